@@ -1,0 +1,49 @@
+"""The errors a person can meet, as a tree; each sentence says what happened and what to do.
+
+YoakeError
+├── BadInput            something given to us cannot be read
+│   ├── BadCoordinate   a coordinate, line or target that is none
+│   ├── BadSource       a folder, repository, ref or archive that cannot be scanned
+│   └── BadKnowledge    a knowledge file that breaks its format
+├── NotFound            a record that does not exist
+├── Conflict            the request meets a state in which it cannot be done
+└── Stopped             a person stopped the work
+"""
+
+from __future__ import annotations
+
+
+class YoakeError(Exception):
+    """Base of all errors meant for a person."""
+
+
+class BadInput(YoakeError):
+    """Something given to us cannot be read; ``faults`` lists every fault of the one input."""
+
+    def __init__(self, message: str, faults: tuple[str, ...] = ()) -> None:
+        super().__init__(message)
+        self.faults = faults or (message,)
+
+
+class BadCoordinate(BadInput):
+    """A coordinate, line or target that is none."""
+
+
+class BadSource(BadInput):
+    """A folder, repository, ref or archive that cannot be scanned."""
+
+
+class BadKnowledge(BadInput):
+    """A knowledge file that breaks its format."""
+
+
+class NotFound(YoakeError):
+    """A record that does not exist."""
+
+
+class Conflict(YoakeError):
+    """The request meets a state in which it cannot be done."""
+
+
+class Stopped(YoakeError):
+    """A person stopped the work."""

@@ -1,0 +1,195 @@
+"""Files → modules: which folder is a module, what it requires, and the lines it stands on today."""
+
+from __future__ import annotations
+
+import posixpath
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Final
+
+from packaging.specifiers import InvalidSpecifier, SpecifierSet
+from packaging.utils import canonicalize_name
+from packaging.version import InvalidVersion, Version
+
+from yoake.core.coordinates import PYTHON, Coordinate, line_key, line_of, pypi
+from yoake.core.inventory.locks import read_pipfile_lock, read_toml_lock
+from yoake.core.inventory.manifests import read_pyproject, read_setup_cfg, read_setup_py
+from yoake.core.inventory.model import Module, Pin, Requirement, Stated
+from yoake.core.inventory.requirements import read_requirements_file
+from yoake.core.inventory.toolchain import is_toolchain_file, read_toolchain
+
+_MANIFESTS: Final = ("pyproject.toml", "setup.cfg", "setup.py", "Pipfile", "Pipfile.lock", "poetry.lock", "uv.lock", "pdm.lock")
+_REQUIREMENTS: Final = re.compile(r"(^|/)(requirements[^/]*|[^/]*requirements|constraints)\.(txt|in)$")
+_REQUIREMENTS_FOLDER: Final = re.compile(r"(^|/)requirements/[^/]+\.(txt|in)$")
+_DEV_WORDS: Final = ("dev", "test", "doc", "lint", "ci", "constraints", "local")
+_HOW_ORDER: Final = ("lock", "container", "pin", "ci", "range", "classifier")
+
+
+def is_requirements_file(path: str) -> bool:
+    """Whether a path looks like a requirements file."""
+    return bool(_REQUIREMENTS.search(path) or _REQUIREMENTS_FOLDER.search(path))
+
+
+def is_inventory_file(path: str) -> bool:
+    """Whether the inventory wants to read this file."""
+    name = path.rsplit("/", 1)[-1]
+    return name in _MANIFESTS or is_requirements_file(path) or is_toolchain_file(path)
+
+
+def assemble(files: Mapping[str, bytes], root_name: str) -> list[Module]:
+    """The modules of a folder. ``files``: path → bytes, of the files that ``is_inventory_file`` accepts."""
+    shown = {path: data.decode("utf-8-sig", "replace") for path, data in files.items()}
+    folders = sorted({_module_folder(path) for path in files if not is_toolchain_file(path)} | {""})
+    folders = [f for f in folders if f == "" or not _is_test_folder(f)]
+    modules = {folder: Module(folder, posixpath.basename(folder) or root_name) for folder in folders}
+    for path in sorted(files, key=_reading_order):
+        owner = modules[_nearest(path, folders)]
+        _read_one(path, files[path], shown, owner)
+    kept = [m for m in modules.values() if m.manifests or m.path == ""]
+    if len(kept) > 1 and not kept[0].manifests:
+        _inherit_pins(kept)
+        kept = kept[1:]
+    return kept
+
+
+def _inherit_pins(modules: Sequence[Module]) -> None:
+    """Toolchain files at the root hold for modules that have none of their own."""
+    for module in modules[1:]:
+        if not any(pin.how != "range" for pin in module.pins):
+            module.pins.extend(modules[0].pins)
+
+
+def _is_test_folder(folder: str) -> bool:
+    return any(part in ("test", "tests", "docs", "doc", "examples", "node_modules") for part in folder.split("/"))
+
+
+def _module_folder(path: str) -> str:
+    folder = posixpath.dirname(path)
+    return posixpath.dirname(folder) if posixpath.basename(folder) == "requirements" else folder
+
+
+def _reading_order(path: str) -> tuple[int, str]:
+    name = path.rsplit("/", 1)[-1]
+    return (_MANIFESTS.index(name) if name in _MANIFESTS else len(_MANIFESTS), path)
+
+
+def _nearest(path: str, folders: Iterable[str]) -> str:
+    folder = _module_folder(path)
+    best = ""
+    for candidate in folders:
+        inside = folder == candidate or folder.startswith(f"{candidate}/")
+        if candidate and inside and len(candidate) > len(best):
+            best = candidate
+    return best
+
+
+def _read_one(path: str, data: bytes, shown: Mapping[str, str], module: Module) -> None:
+    name = path.rsplit("/", 1)[-1]
+    text = shown[path]
+    if is_toolchain_file(path):
+        module.pins.extend(read_toolchain(path, text))
+        return
+    if name == "pyproject.toml":
+        read_pyproject(path, text, module)
+    elif name == "setup.cfg":
+        read_setup_cfg(path, text, module)
+    elif name == "setup.py":
+        read_setup_py(path, data, module)
+    elif name == "Pipfile.lock":
+        read_pipfile_lock(path, text, module)
+    elif name.endswith(".lock"):
+        read_toml_lock(path, text, module)
+    elif is_requirements_file(path):
+        _requirements(path, shown, module)
+    if name != "setup.cfg" or module.requirements or module.pins:
+        module.manifests.append(path)
+
+
+def _requirements(path: str, shown: Mapping[str, str], module: Module) -> None:
+    stem = path.rsplit("/", 1)[-1].rsplit(".", 1)[0].lower()
+    group = stem if any(word in stem for word in _DEV_WORDS) else ""
+    known = {(r.name, r.file, r.line) for r in module.requirements}
+    for found in read_requirements_file(path, shown, group):
+        if (found.name, found.file, found.line) not in known:
+            module.requirements.append(found)
+
+
+def exact_release(requirement: Requirement) -> str | None:
+    """The release of ``==1.2.3``; None for ranges and wildcards."""
+    parts = requirement.specifier.split(",")
+    if len(parts) == 1 and parts[0].startswith("==") and not parts[0].endswith("*"):
+        return parts[0].lstrip("=").strip()
+    return None
+
+
+def stated_lines(module: Module, known: Mapping[str, Sequence[str]]) -> dict[str, Stated]:
+    """Today's line of Python and of every package a module names, with where it is said.
+
+    ``known``: purl → lines we know, oldest first; a range stands for the lowest of them that it allows.
+    """
+    found: dict[str, Stated] = {}
+    python = _python_line(module.pins, known.get(PYTHON.purl, ()))
+    if python is not None:
+        found[PYTHON.purl] = python
+    locked = {canonicalize_name(entry.name): entry for entry in reversed(module.locked)}
+    wanted: dict[str, list[Requirement]] = {}
+    for requirement in module.requirements:
+        wanted.setdefault(canonicalize_name(requirement.name), []).append(requirement)
+    for name in sorted({*locked, *wanted}):
+        coordinate = pypi(name)
+        stated = _package_line(coordinate, wanted.get(name, []), known.get(coordinate.purl, ()))
+        if name in locked:
+            entry = locked[name]
+            stated = Stated(coordinate.purl, line_of(coordinate, entry.release), "lock", entry.file, entry.line)
+        if stated is not None:
+            found[coordinate.purl] = stated
+    return found
+
+
+def _python_line(pins: Iterable[Pin], known: Sequence[str]) -> Stated | None:
+    said: list[tuple[int, str, Pin]] = []
+    for pin in pins:
+        if pin.coordinate != PYTHON.purl:
+            continue
+        line = lowest_allowed(pin.version, known) if pin.how == "range" else line_of(PYTHON, pin.version)
+        if line:
+            said.append((_HOW_ORDER.index(pin.how), line, pin))
+    if not said:
+        return None
+    best = min(order for order, _, _ in said)
+    order, line, pin = min((entry for entry in said if entry[0] == best), key=lambda entry: line_key(entry[1]))
+    others = tuple(
+        sorted({f"{p.file}:{p.line} says {p.version}" for _, other, p in said if other != line and p.how not in ("range", "classifier")})
+    )
+    return Stated(PYTHON.purl, line, _HOW_ORDER[order], pin.file, pin.line, others)
+
+
+def _package_line(coordinate: Coordinate, wanted: Sequence[Requirement], known: Sequence[str]) -> Stated | None:
+    for requirement in sorted(wanted, key=lambda r: (r.group != "", exact_release(r) is None)):
+        release = exact_release(requirement)
+        line = line_of(coordinate, release) if release else lowest_allowed(requirement.specifier, known)
+        if line:
+            how = "pin" if release else "range"
+            return Stated(coordinate.purl, line, how, requirement.file, requirement.line)
+    return None
+
+
+def lowest_allowed(specifier: str, known: Sequence[str]) -> str | None:
+    """The oldest known line with a release the specifier allows; None when it says nothing."""
+    if not specifier.strip():
+        return None
+    try:
+        allowed = SpecifierSet(specifier)
+    except InvalidSpecifier:
+        return None
+    for line in known:
+        if any(_allows(allowed, f"{line}{patch}") for patch in ("", ".1", ".99")):
+            return line
+    return None
+
+
+def _allows(allowed: SpecifierSet, release: str) -> bool:
+    try:
+        return allowed.contains(Version(release), prereleases=True)
+    except InvalidVersion:
+        return False

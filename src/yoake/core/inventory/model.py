@@ -1,0 +1,73 @@
+"""What an application is made of, as its own files state it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+
+@dataclass(frozen=True, slots=True)
+class Requirement:
+    """A package a manifest asks for. ``group`` is empty for run time, else the extra, group or file's role."""
+
+    name: str
+    specifier: str
+    file: str
+    line: int
+    group: str = ""
+    marker: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Pin:
+    """A place that names a version of a runtime. ``how``: lock, container, pin, ci, range, classifier."""
+
+    coordinate: str
+    version: str
+    file: str
+    line: int
+    how: str
+    text: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Locked:
+    """One exact release in a lock file."""
+
+    name: str
+    release: str
+    file: str
+    line: int
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """A manifest that could not be read, and why."""
+
+    file: str
+    reason: str
+
+
+@dataclass(slots=True)
+class Module:
+    """A folder with a manifest of its own; ``path`` is relative to the scanned folder, empty for its root."""
+
+    path: str
+    name: str
+    manifests: list[str] = field(default_factory=list)
+    requirements: list[Requirement] = field(default_factory=list)
+    pins: list[Pin] = field(default_factory=list)
+    locked: list[Locked] = field(default_factory=list)
+    faults: list[Fault] = field(default_factory=list)
+    source_roots: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class Stated:
+    """Today's line of a coordinate, and where that is said. ``how`` is ``inferred`` when nothing says it."""
+
+    coordinate: str
+    line: str
+    how: str
+    file: str = ""
+    line_number: int = 0
+    disagreements: tuple[str, ...] = ()

@@ -1,0 +1,248 @@
+"""A timeline: every public symbol of one coordinate with the set of lines that offer it.
+
+Sets of lines are bit masks over the captured lines in release order (bit 0 is the oldest): names come back,
+so a range would not do.
+"""
+
+from __future__ import annotations
+
+import gzip
+import json
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import Any, Final
+
+from yoake.core.coordinates import Coordinate, line_key
+from yoake.core.errors import BadKnowledge
+
+FORMAT: Final = 1
+_MAX_ALIAS_DEPTH: Final = 12  # real alias chains are at most 5 long; the limit only stops loops
+
+
+@dataclass(frozen=True, slots=True)
+class CapturedLine:
+    """One captured line: which release stood for it and how it was read."""
+
+    line: str
+    release: str
+    how: str
+    digest: str
+
+
+@dataclass(frozen=True, slots=True)
+class Symbol:
+    """What is known of one path. ``kind``: m module, c class, f function, v value.
+
+    ``aliases``, ``bases``: (path, lines). ``signatures``: (text, lines). ``unread``: lines at which the
+    inside of this symbol could not be read, so that a missing name there means nothing.
+    """
+
+    kind: str
+    offers: int
+    deprecates: int = 0
+    aliases: tuple[tuple[str, int], ...] = ()
+    bases: tuple[tuple[str, int], ...] = ()
+    signatures: tuple[tuple[str, int], ...] = ()
+    unread: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """Where a path resolves: masks over the timeline's lines.
+
+    ``offers`` it resolves; ``unknown`` nobody can say; ``deprecates`` it resolves with a warning. ``redirect`` is
+    the path in another coordinate that decides instead (a class whose base lives elsewhere).
+    """
+
+    offers: int
+    unknown: int
+    deprecates: int
+    redirect: str | None = None
+
+
+@dataclass
+class Timeline:
+    """All surfaces of one coordinate."""
+
+    coordinate: Coordinate
+    lines: tuple[CapturedLine, ...]
+    symbols: Mapping[str, Symbol]
+    digest: str = ""
+    _memo: dict[str, Answer] = field(default_factory=dict, repr=False)
+
+    @property
+    def names(self) -> list[str]:
+        """The captured lines, oldest first."""
+        return [line.line for line in self.lines]
+
+    @property
+    def top_levels(self) -> set[str]:
+        """First components of all modules: what an import statement must begin with."""
+        return {path for path, symbol in self.symbols.items() if symbol.kind == "m" and "." not in path}
+
+    def index(self, line: str) -> int | None:
+        """Position of a line, or None when it was not captured."""
+        for position, captured in enumerate(self.lines):
+            if captured.line == line:
+                return position
+        return None
+
+    def floor(self, line: str) -> int | None:
+        """Position of the newest captured line not after ``line``; None when all are newer."""
+        wanted = line_key(line)
+        found = [i for i, captured in enumerate(self.lines) if line_key(captured.line) <= wanted]
+        return found[-1] if found else None
+
+    def mask_of(self, lines: Iterator[str] | list[str]) -> int:
+        """The mask of the given lines; lines not captured are left out."""
+        wanted = set(lines)
+        return sum(1 << i for i, captured in enumerate(self.lines) if captured.line in wanted)
+
+    def lines_in(self, mask: int) -> list[str]:
+        """The lines of a mask, oldest first."""
+        return [captured.line for i, captured in enumerate(self.lines) if mask >> i & 1]
+
+    def ask(self, path: str, depth: int = 0) -> Answer:
+        """Where ``path`` resolves, following aliases and bases."""
+        known = self._memo.get(path)
+        if known is None:
+            known = self._compute(path, depth)
+            if depth == 0:
+                self._memo[path] = known
+        return known
+
+    def _compute(self, path: str, depth: int) -> Answer:
+        symbol = self.symbols.get(path)
+        if symbol is not None:
+            own = Answer(symbol.offers, 0, symbol.deprecates)
+            if "." not in path:
+                return own
+            rest = self._through_parent(path, depth)
+            return Answer(
+                own.offers | rest.offers, rest.unknown & ~own.offers, own.deprecates | rest.deprecates, None
+            )
+        if "." not in path or depth > _MAX_ALIAS_DEPTH:
+            return Answer(0, 0, 0)
+        return self._through_parent(path, depth)
+
+    def _through_parent(self, path: str, depth: int) -> Answer:
+        parent_path, name = path.rsplit(".", 1)
+        parent = self.symbols.get(parent_path)
+        if parent is None:
+            return self._under_unlisted(parent_path, name, depth)
+        offers, unknown, deprecates, redirect = 0, parent.unread, 0, None
+        for target, lines in (*parent.aliases, *parent.bases):
+            if depth > _MAX_ALIAS_DEPTH:
+                break
+            if target.split(".", 1)[0] not in self.symbols:
+                unknown |= lines
+                redirect = f"{target}.{name}"
+                continue
+            answer = self.ask(f"{target}.{name}", depth + 1)
+            offers |= answer.offers & lines
+            unknown |= answer.unknown & lines
+            deprecates |= answer.deprecates & lines
+            redirect = redirect or answer.redirect
+        if parent.kind in "fv" and not parent.aliases and not parent.bases:
+            unknown |= parent.offers  # the inside of a plain value or function is not captured
+        return Answer(offers, unknown & ~offers, deprecates, redirect)
+
+    def _under_unlisted(self, parent_path: str, name: str, depth: int) -> Answer:
+        """``a.b.c`` where ``a.b`` is reached only through an alias of ``a``."""
+        if "." not in parent_path:
+            return Answer(0, 0, 0)
+        grand, middle = parent_path.rsplit(".", 1)
+        entry = self.symbols.get(grand)
+        if entry is None:
+            return Answer(0, self.ask(parent_path, depth + 1).unknown, 0) if depth <= _MAX_ALIAS_DEPTH else Answer(0, 0, 0)
+        result = Answer(0, self.ask(parent_path, depth + 1).unknown, 0)
+        for target, lines in (*entry.aliases, *entry.bases):
+            if depth > _MAX_ALIAS_DEPTH:
+                break
+            answer = self.ask(f"{target}.{middle}.{name}", depth + 1)
+            result = Answer(
+                result.offers | answer.offers & lines,
+                result.unknown | answer.unknown & lines,
+                result.deprecates | answer.deprecates & lines,
+                result.redirect or answer.redirect,
+            )
+        return Answer(result.offers, result.unknown & ~result.offers, result.deprecates, result.redirect)
+
+    def home(self, path: str, position: int) -> str | None:
+        """The path at which this symbol is defined on that line, when it is an alias there."""
+        symbol = self.symbols.get(path)
+        if symbol is None:
+            return None
+        for target, lines in symbol.aliases:
+            if lines >> position & 1:
+                return target
+        return None
+
+    def signature(self, path: str, position: int, depth: int = 0) -> str | None:
+        """The parameters of ``path`` on that line, e.g. ``a,b,*args,k=,**kw``; None when not known."""
+        symbol = self.symbols.get(path)
+        if symbol is None or depth > _MAX_ALIAS_DEPTH:
+            return None
+        for text, lines in symbol.signatures:
+            if lines >> position & 1:
+                return text
+        target = self.home(path, position)
+        return self.signature(target, position, depth + 1) if target else None
+
+
+def dump_timeline(timeline: Timeline) -> bytes:
+    """The shipped form: compact JSON, gzip, the same bytes for the same content."""
+    strings: dict[str, int] = {}
+
+    def ref(text: str) -> int:
+        return strings.setdefault(text, len(strings))
+
+    def pairs(values: tuple[tuple[str, int], ...]) -> list[list[int]]:
+        return [[ref(text), mask] for text, mask in values]
+
+    rows: dict[str, list[Any]] = {}
+    for path in sorted(timeline.symbols):
+        s = timeline.symbols[path]
+        row: list[Any] = [
+            s.kind, s.offers, s.deprecates, pairs(s.aliases), pairs(s.bases), pairs(s.signatures), s.unread,
+        ]  # fmt: skip
+        while row and row[-1] in (0, []):
+            row.pop()
+        rows[path] = row
+    body = {
+        "format": FORMAT,
+        "coordinate": timeline.coordinate.purl,
+        "lines": [[x.line, x.release, x.how, x.digest] for x in timeline.lines],
+        "symbols": rows,
+        "strings": list(strings),
+    }
+    return gzip.compress(json.dumps(body, separators=(",", ":")).encode(), mtime=0)
+
+
+def load_timeline(data: bytes, digest: str = "") -> Timeline:
+    """Read the shipped form. Raises BadKnowledge with what is wrong."""
+    try:
+        body = json.loads(gzip.decompress(data))
+        if body["format"] != FORMAT:
+            raise BadKnowledge(f"This timeline has format {body['format']}; this Yoake reads {FORMAT}. Build it again.")
+        strings = body["strings"]
+
+        def pairs(row: list[Any], position: int) -> tuple[tuple[str, int], ...]:
+            return tuple((strings[i], mask) for i, mask in row[position]) if len(row) > position else ()
+
+        symbols = {
+            path: Symbol(
+                row[0],
+                row[1] if len(row) > 1 else 0,
+                row[2] if len(row) > 2 else 0,
+                pairs(row, 3),
+                pairs(row, 4),
+                pairs(row, 5),
+                row[6] if len(row) > 6 else 0,
+            )
+            for path, row in body["symbols"].items()
+        }
+        lines = tuple(CapturedLine(*row) for row in body["lines"])
+        return Timeline(Coordinate(body["coordinate"]), lines, symbols, digest)
+    except (OSError, EOFError, ValueError, KeyError, TypeError, IndexError) as error:
+        raise BadKnowledge(f"This is no timeline file ({error}). Build it again with “yoake knowledge build”.") from error

@@ -1,0 +1,64 @@
+"""Effort of findings: three-point minutes, simulated sums, the 50 % and 80 % quantiles.
+
+A single edit is drawn from the beta-PERT distribution (mean (a + 4m + b) ÷ 6; Malcolm and others, 1959). Draws of
+different findings are independent. The seed comes from the inputs, so the same findings give the same figures.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yoake.core.knowledge.models import EffortTable
+from yoake.core.scan.model import Finding
+
+DRAWS: Final = 2000  # keeps the error of the 80 % quantile under about 2 % of its spread
+Samples = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Effort:
+    """Days at 50 % and at 80 %."""
+
+    p50: float
+    p80: float
+
+
+def needs_work(finding: Finding) -> bool:
+    """Whether a finding must be dealt with before the destination: not just a note."""
+    return finding.level != "note"
+
+
+def three_point(finding: Finding, table: EffortTable) -> tuple[float, float, float]:
+    """Low, likely, high minutes for all open places: the first in full, the others by the repeat factor."""
+    places = sum(1 for place in finding.places if place.level != "note") or 1
+    repeat = table.mechanical_repeat if finding.mechanical else table.repeat
+    factor = 1 + repeat * (places - 1)
+    review = table.review_minutes if finding.mechanical else 0.0
+    low, likely, high = (minutes * factor + review for minutes in finding.effort)
+    return low, likely, max(high, low)
+
+
+def draw(findings: Sequence[Finding], table: EffortTable) -> Samples:
+    """Samples (DRAWS,) of the summed effort of ``findings``, in days."""
+    total: Samples = np.zeros(DRAWS)
+    for finding in findings:
+        low, likely, high = three_point(finding, table)
+        if high <= low:
+            total += likely
+            continue
+        seed = int.from_bytes(hashlib.sha256(f"{finding.key}{len(finding.places)}".encode()).digest()[:8], "big")
+        alpha, beta = 1 + 4 * (likely - low) / (high - low), 1 + 4 * (high - likely) / (high - low)
+        total += low + np.random.default_rng(seed).beta(alpha, beta, DRAWS) * (high - low)
+    return total / table.minutes_per_day
+
+
+def quantiles(samples: Samples) -> Effort:
+    """The 50 % and 80 % quantiles of samples in days."""
+    p50, p80 = np.quantile(samples, (0.5, 0.8))
+    return Effort(float(p50), float(p80))

@@ -1,0 +1,1 @@
+"""The join: usages × timelines × rules → findings, checks and windows."""

@@ -1,0 +1,153 @@
+"""Hits → findings: several places of the same cause are one, with its window, replacement and effort."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Final
+
+from yoake.core.coordinates import Coordinate, line_key
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.models import Rule, RuleFile
+from yoake.core.scan.judge import Span, Verdict
+from yoake.core.scan.model import Finding, Place
+from yoake.core.scan.usages import Hit
+from yoake.core.scan.windows import NO_NEED, window_of
+
+LEVELS: Final = ("error", "warning", "note")
+_CONFIDENCES: Final = ("certain", "likely", "possible")
+
+
+def finding_key(module: str, purl: str, kind: str, subject: str) -> str:
+    """The key that steps, waivers and notes hang on: never a line number, scan or destination."""
+    return hashlib.sha256("\0".join((module, purl, kind, subject)).encode()).hexdigest()[:20]
+
+
+def place_key(finding: str, file: str, scope: str, ordinal: int) -> str:
+    """The key of one place: its finding, file, enclosing definition and its ordinal in that."""
+    return hashlib.sha256("\0".join((finding, file, scope, str(ordinal))).encode()).hexdigest()[:20]
+
+
+def level_of(state: str, confidence: str, guarded: str) -> str:
+    """error fails at or before the destination, warning may fail, note is deprecated or guarded."""
+    if state == "deprecated" or guarded:
+        return "note"
+    return "warning" if confidence == "possible" else "error"
+
+
+class Builder:
+    """Builds the findings of one module."""
+
+    def __init__(self, knowledge: Knowledge, spans: Mapping[str, Span], module: str) -> None:
+        self.knowledge = knowledge
+        self.spans = spans
+        self.module = module
+
+    def from_hits(self, hits: Iterable[Hit]) -> list[Finding]:
+        """One finding for each cause, worst first."""
+        groups: dict[tuple[str, str, str], list[Hit]] = {}
+        for hit in hits:
+            if hit.verdict.state in ("fails", "deprecated"):
+                key = (hit.verdict.purl, hit.verdict.kind, self._subject(hit.verdict))
+                groups.setdefault(key, []).append(hit)
+        return [self._finding(purl, kind, subject, held) for (purl, kind, subject), held in groups.items()]
+
+    def _subject(self, verdict: Verdict) -> str:
+        """What is one finding: the symbol a rule speaks of, else the lost part."""
+        found = self.knowledge.rule_for(verdict.symbol)
+        if found is not None and found[0].symbol is not None and len(found[0].symbol) > len(verdict.cause):
+            return found[0].symbol
+        return verdict.cause or verdict.symbol
+
+    def _finding(self, purl: str, kind: str, subject: str, hits: Sequence[Hit]) -> Finding:
+        first = hits[0].verdict
+        found = self.knowledge.rule_for(subject)
+        rule, file = found if found else (None, None)
+        replacement = self._replacement(purl, subject, rule)
+        key = finding_key(self.module, purl, kind, subject)
+        places = self._places(key, hits)
+        confidence = min((h.confidence for h in hits), key=_CONFIDENCES.index)
+        window = window_of(self.knowledge, self.spans, purl, first.cause or subject, replacement, first.bites_at)
+        return Finding(
+            key, self.module, purl, kind, subject, (rule.title if rule else "") or subject, first.bites_at, first.after,
+            min((p.level for p in places), key=LEVELS.index), confidence, replacement, rule.remedy if rule else "",
+            bool(rule and rule.mechanical), self.effort(kind, rule), window, self._evidence(first, rule, file), places,
+        )  # fmt: skip
+
+    def effort(self, kind: str, rule: Rule | None) -> tuple[float, float, float]:
+        """Minutes of the first place: the rule's, else the kind's."""
+        return rule.effort if rule is not None and rule.effort is not None else self.knowledge.effort.kinds[kind]
+
+    @staticmethod
+    def _places(key: str, hits: Sequence[Hit]) -> tuple[Place, ...]:
+        ordinals: dict[tuple[str, str], int] = {}
+        places = []
+        for hit in sorted(hits, key=lambda h: (h.file, h.use.line, h.use.column)):
+            at = (hit.file, hit.use.scope)
+            ordinals[at] = ordinals.get(at, -1) + 1
+            level = level_of(hit.verdict.state, hit.confidence, hit.guarded)
+            places.append(
+                Place(
+                    place_key(key, *at, ordinals[at]), hit.file, hit.use.line, hit.use.column, hit.use.end_column,
+                    hit.verdict.symbol, hit.use.form, hit.use.scope, hit.guarded, level,
+                )  # fmt: skip
+            )
+        return tuple(places)
+
+    def _replacement(self, purl: str, subject: str, rule: Rule | None) -> str | None:
+        """What a rule says; else the home of today's alias, when the destination still offers that."""
+        if rule is not None and rule.replacement is not None:
+            if rule.symbol is None or rule.symbol == subject or rule.replacement == NO_NEED:
+                return rule.replacement
+            return self._carried(rule.replacement + subject[len(rule.symbol) :]) or rule.replacement
+        timeline = self.knowledge.timelines.get(purl)
+        if timeline is None:
+            return None
+        position, goal = timeline.floor(self.spans[purl].today), timeline.floor(self.spans[purl].goal)
+        home = timeline.home(subject, position) if position is not None else None
+        if home is None or goal is None or any(part.startswith("_") for part in home.split(".")):
+            return None
+        return home if timeline.ask(home).offers >> goal & 1 else None
+
+    def _carried(self, path: str) -> str | None:
+        owner = self.knowledge.import_names.get(path.split(".", 1)[0])
+        timeline = self.knowledge.timelines.get(owner or "")
+        if timeline is None or owner not in self.spans:
+            return None
+        goal = timeline.floor(self.spans[owner].goal)
+        return path if goal is not None and timeline.ask(path).offers >> goal & 1 else None
+
+    def _evidence(self, verdict: Verdict, rule: Rule | None, file: RuleFile | None) -> tuple[str, ...]:
+        purl = verdict.purl
+        timeline = self.knowledge.timelines.get(purl)
+        short = Coordinate(purl).short
+        lines: list[str] = []
+        if timeline is not None and not verdict.cause.startswith("syntax."):
+            captured = {line.line: line for line in timeline.lines}
+            at = captured.get(verdict.bites_at or "")
+            if at is not None:
+                before = timeline.lines[max(timeline.lines.index(at) - 1, 0)]
+                lines.append(f"surface of {short} {before.release} and {at.release}, read from {_how(at.how)}")
+            elif verdict.state == "deprecated":
+                lines.append(f"surface of {short}, which marks it deprecated")
+        if verdict.already:
+            lines.append(f"{short} {self.spans[purl].today} lacks it too: is today’s line right?")
+        if verdict.detail:
+            lines.append(verdict.detail)
+        if rule is not None and file is not None:
+            lines.append(f"rule {rule.id}: {file.source}{', not verified' if file.recalled else ''}")
+        return tuple(lines)
+
+
+def _how(how: str) -> str:
+    return {"interpreter": "the real interpreters", "wheel": "the wheels"}.get(how, how)
+
+
+def order(findings: Iterable[Finding]) -> list[Finding]:
+    """What stops the application first comes first; then by kind of coordinate and name. Stable and total."""
+    return sorted(
+        findings,
+        key=lambda f: (
+            LEVELS.index(f.level), f.coordinate, line_key(f.bites_at) if f.bites_at else (9999,), f.module, f.kind, f.symbol,
+        ),  # fmt: skip
+    )

@@ -1,0 +1,207 @@
+"""One path between today and the destination: does it hold, fail, warn, or is it not known?"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Final
+
+from yoake.core.coordinates import Coordinate, line_key
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.timeline import Answer, Timeline
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """``state``: holds, fails, deprecated or unknown.
+
+    ``cause`` is the shortest part of the path that is lost, ``symbol`` the path as it should be reported; ``bites_at`` a
+    line of ``purl``; ``after`` the line before a gap; ``already`` when today's line lacks it too.
+    """
+
+    state: str
+    purl: str
+    symbol: str
+    cause: str = ""
+    bites_at: str | None = None
+    after: str | None = None
+    kind: str = "removed"
+    already: bool = False
+    how: str = ""
+    detail: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """From today's line to the destination's, for one coordinate."""
+
+    today: str
+    goal: str
+
+
+_MAX_REDIRECTS: Final = 6
+
+
+class Judge:
+    """Judges paths of tracked coordinates; answers are kept for the next use of the same path."""
+
+    def __init__(self, knowledge: Knowledge, spans: Mapping[str, Span]) -> None:
+        self.knowledge = knowledge
+        self.spans = spans
+        self._memo: dict[tuple[str, str], Verdict | None] = {}
+
+    def purl_of(self, path: str) -> str | None:
+        """The tracked coordinate that owns this path, by its first part."""
+        purl = self.knowledge.import_names.get(path.split(".", 1)[0])
+        return purl if purl in self.spans else None
+
+    def verdict(self, path: str, depth: int = 0) -> Verdict | None:
+        """The verdict on a path; None when no tracked coordinate owns it."""
+        purl = self.purl_of(path)
+        if purl is None or depth > _MAX_REDIRECTS:
+            return None
+        key = (purl, path)
+        if key not in self._memo:
+            self._memo[key] = self._judge(purl, path, depth)
+        return self._memo[key]
+
+    def offered_today(self, path: str) -> bool:
+        """Whether today's line offers the path (also when that cannot be said)."""
+        purl = self.purl_of(path)
+        if purl is None:
+            return True
+        timeline = self.knowledge.timelines[purl]
+        position = timeline.floor(self.spans[purl].today)
+        answer = timeline.ask(path)
+        return position is None or bool((answer.offers | answer.unknown) >> position & 1)
+
+    def _judge(self, purl: str, path: str, depth: int) -> Verdict:
+        timeline, span = self.knowledge.timelines[purl], self.spans[purl]
+        goal = timeline.floor(span.goal)
+        if goal is None:
+            return Verdict("unknown", purl, path, detail=f"{span.goal} is older than what was captured")
+        today = timeline.floor(span.today)
+        parts = path.split(".")
+        warned: Verdict | None = None
+        for length in range(1, len(parts) + 1):
+            prefix = ".".join(parts[:length])
+            answer = timeline.ask(prefix)
+            if answer.offers >> goal & 1:
+                if answer.deprecates >> goal & 1 and warned is None:
+                    warned = self._deprecated(timeline, prefix, path, answer, goal)
+                continue
+            if answer.unknown >> goal & 1:
+                onward = self._redirected(answer, parts[length:], path, depth)
+                return onward or warned or Verdict("holds", purl, ".".join(parts[: length - 1]) or path)
+            if answer.offers == 0:
+                if prefix.rsplit(".", 1)[-1].startswith("__") or length == 1:
+                    return warned or Verdict("holds", purl, path)
+                return warned or Verdict("unknown", purl, prefix, detail="this name was never seen in any captured line")
+            return self._lost(timeline, parts, length, answer, today, goal)
+        return warned or Verdict("holds", purl, path)
+
+    def _redirected(self, answer: Answer, rest: list[str], path: str, depth: int) -> Verdict | None:
+        """A member inherited from a class of another coordinate is judged there."""
+        if answer.redirect is None:
+            return None
+        found = self.verdict(".".join([answer.redirect, *rest]), depth + 1)
+        if found is None or found.state == "unknown":
+            return None
+        return Verdict(
+            found.state, found.purl, path, found.cause, found.bites_at, found.after, found.kind, found.already,
+            found.how, found.detail,
+        )  # fmt: skip
+
+    def _lost(self, timeline: Timeline, parts: list[str], length: int, answer: Answer, today: int | None, goal: int) -> Verdict:
+        start = today if today is not None else -1
+        present = today is not None and bool((answer.offers | answer.unknown) >> today & 1)
+        names = timeline.names
+        cause = ".".join(parts[:length])
+        if today is None or present:
+            begin = max(start, 0) + (1 if present else 0)
+            bites = next((i for i in range(begin, goal + 1) if not self._there(answer, i)), goal)
+            already = False
+        else:
+            offered = [i for i in range(goal) if self._there(answer, i)]
+            if not offered:  # it only arrives after the destination: written for something newer
+                return Verdict("unknown", timeline.coordinate.purl, cause, detail="offered only after the destination")
+            earlier = [i for i in offered if i < start]
+            between = [i for i in offered if i > start]
+            first = (between or earlier)[-1]
+            bites, already = first + 1, not between
+        at, before = names[bites], names[bites - 1] if bites else None
+        return Verdict(
+            "fails", timeline.coordinate.purl, self._reported(timeline, parts, length), cause, at,
+            before if before and _gap(timeline.coordinate, before, at) else None, "removed", already,
+            timeline.lines[bites].how,
+        )  # fmt: skip
+
+    @staticmethod
+    def _there(answer: Answer, position: int) -> bool:
+        return bool((answer.offers | answer.unknown) >> position & 1)
+
+    @staticmethod
+    def _reported(timeline: Timeline, parts: list[str], length: int) -> str:
+        """The name as the code uses it: the lost part, or the first name inside a lost module."""
+        end = length
+        while end < len(parts) and _kind(timeline, ".".join(parts[:end])) == "m":
+            end += 1
+            if timeline.ask(".".join(parts[:end])).offers == 0:
+                break
+        return ".".join(parts[:end])
+
+    def _deprecated(self, timeline: Timeline, prefix: str, path: str, answer: Answer, goal: int) -> Verdict:
+        later = [i for i in range(goal + 1, len(timeline.lines)) if not self._there(answer, i)]
+        at = timeline.names[later[0]] if later else None
+        return Verdict("deprecated", timeline.coordinate.purl, path, prefix, at, None, "deprecated", False, timeline.lines[goal].how)
+
+    def keywords(self, path: str, keywords: tuple[str, ...]) -> Verdict | None:
+        """A keyword that today's signature takes and a later one, up to the destination, no longer does."""
+        purl = self.purl_of(path)
+        if purl is None or not keywords:
+            return None
+        timeline, span = self.knowledge.timelines[purl], self.spans[purl]
+        today, goal = timeline.floor(span.today), timeline.floor(span.goal)
+        if today is None or goal is None:
+            return None
+        before = _accepted(timeline.signature(path, today))
+        for position in range(today + 1, goal + 1):
+            after = _accepted(timeline.signature(path, position))
+            for keyword in keywords:
+                if _takes(before, keyword) is True and _takes(after, keyword) is False and not self._back(timeline, path, keyword, goal):
+                    symbol = f"{path}({keyword}=)"
+                    return Verdict("fails", purl, symbol, symbol, timeline.names[position], None, "reshaped",
+                                   how=timeline.lines[position].how, detail=f"the parameter {keyword} went away")  # fmt: skip
+        return None
+
+    @staticmethod
+    def _back(timeline: Timeline, path: str, keyword: str, goal: int) -> bool:
+        return _takes(_accepted(timeline.signature(path, goal)), keyword) is not False
+
+
+def _kind(timeline: Timeline, path: str) -> str:
+    symbol = timeline.symbols.get(path)
+    return symbol.kind if symbol else ""
+
+
+def _gap(coordinate: Coordinate, before: str, at: str) -> bool:
+    """Whether lines that were not captured may lie between two captured ones (minor numbers that do not follow)."""
+    a, b = line_key(before), line_key(at)
+    if len(a) < 2 or len(b) < 2 or coordinate.short == "pypi/django":
+        return False
+    return not (a[0] == b[0] and b[1] == a[1] + 1)
+
+
+def _accepted(signature: str | None) -> frozenset[str] | None:
+    if signature is None:
+        return None
+    return frozenset(signature.split(",")) if signature else frozenset()
+
+
+def _takes(accepted: frozenset[str] | None, keyword: str) -> bool | None:
+    """Whether a signature takes a keyword; None when it is not known."""
+    if accepted is None:
+        return None
+    if keyword in accepted:
+        return True
+    return None if any(part.startswith("**") for part in accepted) else False

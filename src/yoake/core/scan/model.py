@@ -1,0 +1,144 @@
+"""What a scan finds."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from yoake.core.inventory.model import Module, Stated
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """One place of a finding. ``guarded`` says why it may never run, empty when nothing guards it."""
+
+    key: str
+    file: str
+    line: int
+    column: int
+    end_column: int
+    symbol: str
+    form: str
+    scope: str
+    guarded: str
+    level: str
+
+
+@dataclass(frozen=True, slots=True)
+class Window:
+    """Lines that offer the old way, the new way and both. ``state``: now, hop, switch or unknown.
+
+    ``axis`` are the lines drawn; ``here`` and ``goal`` are on it.
+    """
+
+    state: str
+    coordinate: str
+    axis: tuple[str, ...]
+    old: tuple[str, ...]
+    new: tuple[str, ...]
+    both: tuple[str, ...]
+    here: str
+    goal: str
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """Something that must be dealt with before or at a line.
+
+    ``bites_at`` is a line of ``coordinate`` (None when it only warns); ``after`` the last line known to be fine where a
+    gap lies between. ``effort``: low, likely, high minutes of the first place.
+    """
+
+    key: str
+    module: str
+    coordinate: str
+    kind: str
+    symbol: str
+    title: str
+    bites_at: str | None
+    after: str | None
+    level: str
+    confidence: str
+    replacement: str | None
+    remedy: str
+    mechanical: bool
+    effort: tuple[float, float, float]
+    window: Window
+    evidence: tuple[str, ...]
+    places: tuple[Place, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class FileResult:
+    """What happened to one file. ``state``: scanned, skipped, failed or unread (a language not read yet)."""
+
+    path: str
+    state: str
+    reason: str = ""
+    language: str = ""
+    lines: int = 0
+    digest: str = ""
+
+
+@dataclass(slots=True)
+class Tally:
+    """Weights in minutes of the checks of one sort."""
+
+    holds: float = 0.0
+    fails: float = 0.0
+    unknown: float = 0.0
+
+    def add(self, state: str, weight: float) -> None:
+        """Count one check: ``holds``, ``fails`` or ``unknown``."""
+        if state == "holds":
+            self.holds += weight
+        elif state == "fails":
+            self.fails += weight
+        else:
+            self.unknown += weight
+
+
+@dataclass(slots=True)
+class Checks:
+    """All checks, by sort (usage, package, toolchain, setting, unread_file), by file and by module."""
+
+    by_sort: dict[str, Tally] = field(default_factory=dict)
+    by_file: dict[str, Tally] = field(default_factory=dict)
+    by_module: dict[str, Tally] = field(default_factory=dict)
+    unknowns: dict[str, int] = field(default_factory=dict)
+
+    def add(self, sort: str, state: str, weight: float, file: str, module: str, why: str = "") -> None:
+        """Count one check everywhere it shows."""
+        self.by_sort.setdefault(sort, Tally()).add(state, weight)
+        self.by_module.setdefault(module, Tally()).add(state, weight)
+        if file:
+            self.by_file.setdefault(file, Tally()).add(state, weight)
+        if state == "unknown" and why:
+            self.unknowns[why] = self.unknowns.get(why, 0) + 1
+
+
+@dataclass(frozen=True, slots=True)
+class PackageState:
+    """One direct or locked package against the destination's runtime."""
+
+    coordinate: str
+    module: str
+    line: str
+    how: str
+    state: str
+    note: str
+    file: str
+    line_number: int
+    suggestion: str = ""
+
+
+@dataclass(slots=True)
+class ScanResult:
+    """Everything one scan found. ``today``: module path → purl → stated line."""
+
+    findings: list[Finding]
+    checks: Checks
+    files: list[FileResult]
+    modules: list[Module]
+    today: dict[str, dict[str, Stated]]
+    packages: list[PackageState]
+    notes: list[str]

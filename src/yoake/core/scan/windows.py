@@ -1,0 +1,73 @@
+"""The window of a finding: where the old way, the new way and both are offered."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Final
+
+from yoake.core.coordinates import line_key
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.scan.judge import Span
+from yoake.core.scan.model import Window
+
+NO_NEED: Final = "none"
+
+
+def window_of(
+    knowledge: Knowledge, spans: Mapping[str, Span], purl: str, cause: str, replacement: str | None, bites_at: str | None
+) -> Window:
+    """Window of one lost thing over the lines of its own coordinate."""
+    span = spans[purl]
+    names = _axis(knowledge, purl, span)
+    old = _old_lines(knowledge, purl, cause, bites_at, names)
+    new = _new_lines(knowledge, spans, purl, replacement, names)
+    both = tuple(line for line in old if line in new)
+    return Window(_state(replacement, both, span, names, bites_at), purl, names, old, new, both, span.today, span.goal)
+
+
+def _axis(knowledge: Knowledge, purl: str, span: Span) -> tuple[str, ...]:
+    timeline = knowledge.timelines.get(purl)
+    lines = set(timeline.names if timeline else ())
+    lines.update((span.today, span.goal))
+    return tuple(sorted(lines, key=line_key))
+
+
+def _old_lines(knowledge: Knowledge, purl: str, cause: str, bites_at: str | None, axis: tuple[str, ...]) -> tuple[str, ...]:
+    timeline = knowledge.timelines.get(purl)
+    ruled = bites_at is not None and (timeline is None or cause.startswith("syntax.") or not timeline.ask(cause).offers)
+    if timeline is None or ruled:
+        return tuple(line for line in axis if bites_at is None or line_key(line) < line_key(bites_at))
+    offered = timeline.lines_in(timeline.ask(cause).offers)
+    if bites_at is not None:
+        offered = [line for line in offered if line_key(line) != line_key(bites_at)]
+    return tuple(line for line in axis if line in offered)
+
+
+def _new_lines(
+    knowledge: Knowledge, spans: Mapping[str, Span], purl: str, replacement: str | None, axis: tuple[str, ...]
+) -> tuple[str, ...]:
+    """Lines (of the finding's coordinate) on which the new way works."""
+    if replacement is None:
+        return ()
+    if replacement == NO_NEED:
+        return axis
+    owner = knowledge.import_names.get(replacement.split(".", 1)[0])
+    if owner is None:
+        return axis if "." not in replacement else ()
+    timeline = knowledge.timelines[owner]
+    answer = timeline.ask(replacement)
+    if owner == purl:
+        offered = timeline.lines_in(answer.offers | answer.unknown)
+        return tuple(line for line in axis if line in offered)
+    position = timeline.floor(spans[owner].today) if owner in spans else len(timeline.lines) - 1
+    return axis if position is not None and (answer.offers | answer.unknown) >> position & 1 else ()
+
+
+def _state(replacement: str | None, both: tuple[str, ...], span: Span, axis: tuple[str, ...], bites_at: str | None) -> str:
+    if replacement is None:
+        return "unknown"
+    here = max((line for line in axis if line_key(line) <= line_key(span.today)), key=line_key, default=span.today)
+    if here in both:
+        return "now"
+    low, high = line_key(span.today), line_key(bites_at or span.goal)
+    return "hop" if any(low <= line_key(line) <= high for line in both) else "switch"

@@ -1,0 +1,108 @@
+"""Facts of one file. They know no coordinate: the join gives them meaning.
+
+A path is dotted; leading dots stand for a relative import. ``Base()`` inside a path stands for an instance.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, dataclass
+from typing import Any, Final
+
+from yoake.core.syntax.versions import VersionTest
+
+EXTRACTOR: Final = "python-7"
+"""Raised with every change of what is extracted; cached facts of another extractor are read again."""
+
+
+@dataclass(frozen=True, slots=True)
+class Guard:
+    """Why a use may never run: ``import-error``, ``attribute-error``, ``feature``, ``typing`` or ``version``.
+
+    ``group`` numbers the statement, so that the ways of one ``try`` can be seen together.
+    """
+
+    kind: str
+    group: int
+    test: VersionTest | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """One place that uses one path. ``form``: import, name, attribute, call, string, inherited, builtin, syntax.
+
+    ``line`` counts from 1, columns from 0. ``binds`` is the name an import binds. ``others`` are the further ways that
+    the same name may be bound to.
+    """
+
+    path: str
+    form: str
+    line: int
+    column: int
+    end_column: int
+    scope: str
+    guards: tuple[Guard, ...] = ()
+    keywords: tuple[str, ...] = ()
+    binds: str = ""
+    others: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class ClassFact:
+    """A class of this file: the paths of its bases and the names it defines itself."""
+
+    bases: tuple[str, ...]
+    members: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class FileFacts:
+    """Everything that was read from one file.
+
+    ``exports`` maps a top-level name to the paths it may stand for ("" for a definition of its own; "?" in front when a
+    guard decides). ``assigned`` lists
+    upper-case names at the top level with their lines: what a settings file sets. ``broken`` are lines the grammar
+    could not read.
+    """
+
+    uses: tuple[Use, ...]
+    exports: dict[str, tuple[str, ...]]
+    stars: tuple[str, ...]
+    classes: dict[str, ClassFact]
+    assigned: dict[str, int]
+    broken: tuple[int, ...]
+    lines: int
+    absolute_import: bool
+
+    def to_json(self) -> str:
+        """The cached form."""
+        return json.dumps(asdict(self), separators=(",", ":"))
+
+
+def facts_from_json(text: str) -> FileFacts:
+    """Read the cached form."""
+    body = json.loads(text)
+    return FileFacts(
+        tuple(_use(row) for row in body["uses"]),
+        {name: tuple(targets) for name, targets in body["exports"].items()},
+        tuple(body["stars"]),
+        {name: ClassFact(tuple(c["bases"]), tuple(c["members"])) for name, c in body["classes"].items()},
+        body["assigned"],
+        tuple(body["broken"]),
+        body["lines"],
+        body["absolute_import"],
+    )
+
+
+def _use(row: dict[str, Any]) -> Use:
+    guards = tuple(
+        Guard(g["kind"], g["group"], _test(g["test"])) for g in row["guards"]
+    )
+    return Use(
+        row["path"], row["form"], row["line"], row["column"], row["end_column"], row["scope"], guards,
+        tuple(row["keywords"]), row["binds"], tuple(row["others"]),
+    )  # fmt: skip
+
+
+def _test(row: dict[str, Any] | None) -> VersionTest | None:
+    return VersionTest(row["subject"], row["op"], tuple(row["version"])) if row else None

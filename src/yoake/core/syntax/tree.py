@@ -1,0 +1,83 @@
+"""Thin helpers over tree-sitter that every reader of Python text shares."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from functools import cache
+from typing import Final
+
+import tree_sitter_python
+from tree_sitter import Language, Node, Parser, Tree
+
+_INTEGER: Final = re.compile(r"\d+$")
+
+
+@cache
+def _language() -> Language:
+    return Language(tree_sitter_python.language())
+
+
+def parse(source: bytes) -> Tree:
+    """The syntax tree of Python text, also of text that is partly broken."""
+    return Parser(_language()).parse(source)
+
+
+def text(node: Node | None) -> str:
+    """The text of a node; empty for none."""
+    return node.text.decode("utf-8", "replace") if node is not None and node.text is not None else ""
+
+
+def chain(node: Node) -> tuple[Node, list[str]] | None:
+    """``a.b.c`` as (node of ``a``, ["b", "c"]); None when it does not begin at a plain name."""
+    names: list[str] = []
+    while node.type == "attribute":
+        names.append(text(node.child_by_field_name("attribute")))
+        inner = node.child_by_field_name("object")
+        if inner is None:
+            return None
+        node = inner
+    if node.type != "identifier":
+        return None
+    names.reverse()
+    return node, names
+
+
+def dotted(node: Node | None) -> str | None:
+    """``a.b.c`` as text, or None."""
+    found = chain(node) if node is not None else None
+    return ".".join([text(found[0]), *found[1]]) if found else None
+
+
+def string_value(node: Node) -> str | None:
+    """The value of a plain string literal; None for f-strings, bytes and anything with escapes."""
+    if node.type != "string":
+        return None
+    parts = node.named_children
+    if any(part.type in ("interpolation",) for part in parts):
+        return None
+    start = text(parts[0]).lower() if parts else ""
+    if "b" in start or "f" in start:
+        return None
+    return "".join(text(part) for part in parts if part.type == "string_content")
+
+
+def version_tuple(node: Node | None) -> tuple[int, ...] | None:
+    """``(3, 10)`` or ``3`` as numbers; None when it is anything else."""
+    if node is None:
+        return None
+    if node.type == "integer" and _INTEGER.match(text(node)):
+        return (int(text(node)),)
+    if node.type != "tuple":
+        return None
+    numbers: list[int] = []
+    for child in node.named_children:
+        if child.type != "integer" or not _INTEGER.match(text(child)):
+            break
+        numbers.append(int(text(child)))
+    return tuple(numbers) or None
+
+
+def statements(block: Node) -> Iterator[Node]:
+    """The statements of a module or block, comments left out."""
+    return (child for child in block.named_children if child.type != "comment")

@@ -1,0 +1,105 @@
+"""Tests of a version inside code: ``if sys.version_info >= (3, 10)``, ``if six.PY2``, ``if django.VERSION < (4,)``."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Final
+
+from tree_sitter import Node
+
+from yoake.core.syntax.tree import dotted, text, version_tuple
+
+_FLIP: Final = {"<": ">", ">": "<", "<=": ">=", ">=": "<=", "==": "==", "!=": "!="}
+_NEGATE: Final = {"<": ">=", ">": "<=", "<=": ">", ">=": "<", "==": "!=", "!=": "=="}
+_FLAGS: Final = {
+    "PY2": ("==", (2,)), "PY3": (">=", (3,)), "IS_PY2": ("==", (2,)), "IS_PY3": (">=", (3,)), "is_py2": ("==", (2,)),
+    "is_py3": (">=", (3,)), "PYTHON2": ("==", (2,)), "PYTHON3": (">=", (3,)), "PY34": (">=", (3, 4)),
+    "py2k": ("==", (2,)), "py3k": (">=", (3,)), "PY2K": ("==", (2,)), "PY3K": (">=", (3,)),
+}  # fmt: skip
+_SUBJECTS: Final = {"sys.version_info": "python", "version_info": "python", "django.VERSION": "django",
+                    "DJANGO_VERSION": "django", "VERSION": "django", "six.sys.version_info": "python"}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class VersionTest:
+    """``subject`` (python, django) compared with ``version``; ``op`` is one of < <= > >= == !=."""
+
+    subject: str
+    op: str
+    version: tuple[int, ...]
+
+    def negated(self) -> VersionTest:
+        """The opposite test."""
+        return VersionTest(self.subject, _NEGATE[self.op], self.version)
+
+    def holds(self, line: tuple[int, ...]) -> bool:
+        """Whether the branch is live on a line such as (3, 13).
+
+        The running version has more numbers than the line; ``(3, 13) > (3, 12)`` and ``3.12.1 > (3, 12)`` both hold,
+        so a tie on a strict test of a shorter tuple counts as greater, as Python compares it.
+        """
+        if self.op in ("==", "!="):
+            same = line[: len(self.version)] == self.version[: len(line)]
+            return same if self.op == "==" else not same
+        shown = (*line, 99) if len(self.version) <= len(line) else line
+        if self.op == "<":
+            return shown < self.version
+        if self.op == "<=":
+            return shown <= self.version
+        if self.op == ">":
+            return shown > self.version
+        return shown >= self.version
+
+
+def _subject(node: Node) -> tuple[str, bool] | None:
+    """(subject, whether it is one number): ``sys.version_info[0]``, ``.major`` and ``[:2]`` included."""
+    if node.type == "subscript":
+        inner = _SUBJECTS.get(dotted(node.child_by_field_name("value")) or "")
+        index = node.child_by_field_name("subscript")
+        if inner and index is not None:
+            if text(index) == "0":
+                return inner, True
+            if index.type == "slice":
+                return inner, False
+        return None
+    path = dotted(node) or ""
+    if path.endswith(".major") and _SUBJECTS.get(path[:-6]):
+        return _SUBJECTS[path[:-6]], True
+    subject = _SUBJECTS.get(path)
+    return (subject, False) if subject else None
+
+
+def read_test(node: Node | None) -> VersionTest | None:
+    """The version test that a condition is, or None."""
+    while node is not None and node.type == "parenthesized_expression":
+        node = node.named_children[0] if node.named_children else None
+    if node is None:
+        return None
+    if node.type == "not_operator":
+        inner = read_test(node.child_by_field_name("argument"))
+        return inner.negated() if inner else None
+    if node.type in ("identifier", "attribute"):
+        flag = _FLAGS.get((dotted(node) or "").rsplit(".", 1)[-1])
+        return VersionTest("python", *flag) if flag else None
+    if node.type != "comparison_operator" or len(node.named_children) != 2:
+        return None
+    left, right = node.named_children
+    op = "".join(child.type for child in node.children if not child.is_named)
+    if op not in _FLIP:
+        return None
+    subject, value = _subject(left), version_tuple(right)
+    if subject is None:
+        subject, value, op = _subject(right), version_tuple(left), _FLIP[op]
+    if subject is None or value is None:
+        return None
+    return VersionTest(subject[0], op, value)
+
+
+def mentions_version(node: Node | None) -> bool:
+    """Whether a condition that is no plain version test still speaks of a version or of a feature."""
+    shown = text(node)
+    return any(
+        word in shown
+        for word in ("version_info", "hexversion", "PY2", "PY3", "django.VERSION", "DJANGO_VERSION", "hasattr(",
+                     "find_spec(", "python_version", "platform.python_implementation")  # fmt: skip
+    )

@@ -1,0 +1,65 @@
+"""Artefacts of PyPI projects through pip, the ordinary client, as it is set up here."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import subprocess
+import sys
+import tempfile
+import zipfile
+from pathlib import Path
+from typing import Final
+
+from packaging.version import InvalidVersion, Version
+
+from yoake.core.errors import BadSource
+
+_SECONDS: Final = 300
+_PYTHONS: Final = ("3.13", "3.11", "3.9", "3.7", "2.7")
+
+
+def _pip(*arguments: str) -> subprocess.CompletedProcess[str]:
+    command = [sys.executable, "-m", "pip", "--disable-pip-version-check", "--no-input", *arguments]
+    return subprocess.run(command, capture_output=True, text=True, timeout=_SECONDS, check=False)
+
+
+def final_releases(name: str) -> list[str]:
+    """All final releases pip knows of, oldest first. Raises BadSource."""
+    done = _pip("index", "versions", name, "--json", "--ignore-requires-python")
+    if done.returncode != 0:
+        raise BadSource(f"pip knows no releases of “{name}”: {done.stderr.strip().splitlines()[-1:]}")
+    releases = []
+    for raw in json.loads(done.stdout)["versions"]:
+        try:
+            version = Version(raw)
+        except InvalidVersion:
+            continue
+        if not version.is_prerelease:
+            releases.append(version)
+    return [str(version) for version in sorted(releases)]
+
+
+def wheel_texts(name: str, release: str) -> tuple[dict[str, bytes], str]:
+    """Python text of one release's wheel: path → bytes, and the wheel's digest. Raises BadSource."""
+    with tempfile.TemporaryDirectory(prefix="yoake-wheel-") as folder:
+        for python in _PYTHONS:
+            done = _pip(
+                "download", "--quiet", "--no-deps", "--only-binary", ":all:", "--python-version", python, "--dest", folder,
+                "--ignore-requires-python", f"{name}=={release}",
+            )  # fmt: skip
+            wheels = sorted(Path(folder).glob("*.whl"))
+            if done.returncode == 0 and wheels:
+                return read_wheel(wheels[0])
+    raise BadSource(f"{name} {release} has no wheel that pip can fetch here; give a wheel with --file.")
+
+
+def read_wheel(path: Path) -> tuple[dict[str, bytes], str]:
+    """Python text inside a wheel, and the wheel's digest. Raises BadSource for what is no archive."""
+    try:
+        with zipfile.ZipFile(path) as archive:
+            names = [n for n in archive.namelist() if n.endswith((".py", ".pyi", "/VERSIONS")) and ".dist-info/" not in n]
+            texts = {name: archive.read(name) for name in names}
+    except (zipfile.BadZipFile, OSError) as error:
+        raise BadSource(f"{path.name} is no wheel: {error}") from error
+    return texts, hashlib.sha256(path.read_bytes()).hexdigest()[:16]

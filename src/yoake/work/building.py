@@ -1,0 +1,111 @@
+"""Build timelines: capture surfaces, put them together, write one file a coordinate."""
+
+from __future__ import annotations
+
+import hashlib
+import zipfile
+from collections.abc import Callable, Iterable
+from pathlib import Path
+
+from yoake.core.coordinates import PYTHON, Coordinate, line_key, line_of
+from yoake.core.errors import BadCoordinate, BadSource
+from yoake.core.knowledge.timeline import Timeline, dump_timeline, load_timeline
+from yoake.core.surface.merge import merge
+from yoake.core.surface.model import Surface
+from yoake.core.surface.python_source import read_package
+from yoake.core.surface.stubs import extend_by_stubs, mark_deprecated, read_versions, stub_surface
+from yoake.runner.artefacts import final_releases, wheel_texts
+from yoake.runner.interpreters import capture_stdlib, find_interpreters
+
+Say = Callable[[str], None]
+_STUB_LINES = ("3.14", "3.15")
+_STUBS_WHEEL = "mypy"
+_LEFT_OUT = ("/tests/", "/test/", "/conf/locale/", "/_vendor/", "/testdata/")
+
+
+def build(coordinate: Coordinate, lines: Iterable[str], folder: Path, say: Say) -> Path:
+    """Build or extend the timeline of ``coordinate`` in ``folder``; returns the file."""
+    wanted = list(lines)
+    if coordinate == PYTHON:
+        timeline = build_python(say)
+    elif coordinate.ecosystem == "pypi":
+        timeline = build_pypi(coordinate, wanted, say)
+    else:
+        raise BadCoordinate(f"{coordinate.short}: only python and pypi/NAME can be built so far.")
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / timeline_file(coordinate)
+    data = dump_timeline(timeline)
+    load_timeline(data)
+    partial = path.with_suffix(".part")
+    partial.write_bytes(data)
+    partial.replace(path)
+    say(f"{path.name}: {len(timeline.lines)} lines, {len(timeline.symbols)} symbols, {len(data) // 1024} KiB")
+    return path
+
+
+def timeline_file(coordinate: Coordinate) -> str:
+    """The file name of a coordinate's timeline."""
+    return coordinate.short.replace("/", "-").replace("@", "") + ".timeline.gz"
+
+
+def build_python(say: Say) -> Timeline:
+    """The standard library: real interpreters found here, then the stub lines on top of the newest."""
+    interpreters = find_interpreters()
+    if not interpreters:
+        raise BadSource("No Python interpreter was found on PATH or under pyenv; install one to capture its library.")
+    surfaces = []
+    for line in sorted(interpreters, key=line_key):
+        surfaces.append(capture_stdlib(line, interpreters[line]))
+        say(f"python {line}: {len(surfaces[-1].symbols)} symbols from {surfaces[-1].release}")
+    return merge(PYTHON, [*surfaces, *_stub_lines(surfaces, say)])
+
+
+def _stub_lines(surfaces: list[Surface], say: Say) -> list[Surface]:
+    release = final_releases(_STUBS_WHEEL)[-1]
+    files, listing = _stub_files(release)
+    digest = hashlib.sha256(b"".join(files[name] for name in sorted(files))).hexdigest()[:16]
+    versions = read_versions(listing)
+    known = {line: stub_surface(files, versions, line) for line in ("3.9", "3.10", "3.11", "3.12", "3.13", *_STUB_LINES)}
+    for surface in surfaces:
+        if surface.line in known:
+            mark_deprecated(surface, known[surface.line])
+    base, built = surfaces[-1], []
+    for line in _STUB_LINES:
+        if line_key(line) <= line_key(base.line):
+            continue
+        how = f"stubs of {_STUBS_WHEEL} {release}"
+        base = extend_by_stubs(base, known[base.line], known[line], line, how, digest)
+        mark_deprecated(base, known[line])
+        built.append(base)
+        say(f"python {line}: {len(base.symbols)} symbols from {how}")
+    return built
+
+
+def _stub_files(release: str) -> tuple[dict[str, bytes], str]:
+    texts, _ = wheel_texts(_STUBS_WHEEL, release)
+    prefix = "mypy/typeshed/stdlib/"
+    files = {n.removeprefix(prefix): d for n, d in texts.items() if n.startswith(prefix) and n.endswith(".pyi")}
+    return files, texts[f"{prefix}VERSIONS"].decode()
+
+
+def build_pypi(coordinate: Coordinate, wanted: list[str], say: Say) -> Timeline:
+    """A library from the newest final release of each wanted line (all lines when none is named)."""
+    newest: dict[str, str] = {}
+    for release in final_releases(coordinate.name):
+        newest[line_of(coordinate, release)] = release
+    missing = [line for line in wanted if line not in newest]
+    if missing:
+        raise BadCoordinate(f"{coordinate.short} has no line {', '.join(missing)}; it has {', '.join(newest)}.")
+    surfaces = []
+    for line in wanted or list(newest):
+        try:
+            texts, digest = wheel_texts(coordinate.name, newest[line])
+        except (BadSource, zipfile.BadZipFile) as error:
+            say(f"{coordinate.short} {line}: left out, {error}")
+            continue
+        kept = {n: d for n, d in texts.items() if not any(part in f"/{n}" for part in _LEFT_OUT)}
+        surfaces.append(Surface(line, newest[line], "wheel", digest, read_package(kept)))
+        say(f"{coordinate.short} {line}: {len(surfaces[-1].symbols)} symbols from {newest[line]}")
+    if not surfaces:
+        raise BadSource(f"No wheel of {coordinate.short} could be read.")
+    return merge(coordinate, surfaces)
