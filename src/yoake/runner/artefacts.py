@@ -29,15 +29,29 @@ def final_releases(name: str) -> list[str]:
     done = _pip("index", "versions", name, "--json", "--ignore-requires-python")
     if done.returncode != 0:
         raise BadSource(f"pip knows no releases of “{name}”: {done.stderr.strip().splitlines()[-1:]}")
-    releases = []
-    for raw in json.loads(done.stdout)["versions"]:
+    return _final(json.loads(done.stdout)["versions"])
+
+
+def fitting_releases(name: str, python: str, *, wheels_only: bool) -> list[str]:
+    """Final releases whose metadata admits a Python line, oldest first; with ``wheels_only`` only those built for it."""
+    only = ("--only-binary", ":all:") if wheels_only else ()
+    mode = only or ("--no-binary", ":none:")
+    done = _pip("index", "versions", name, "--json", "--python-version", python, *mode)
+    if done.returncode != 0:
+        return []
+    return _final(json.loads(done.stdout)["versions"])
+
+
+def _final(raw: list[str]) -> list[str]:
+    versions = []
+    for text in raw:
         try:
-            version = Version(raw)
+            version = Version(text)
         except InvalidVersion:
             continue
         if not version.is_prerelease:
-            releases.append(version)
-    return [str(version) for version in sorted(releases)]
+            versions.append(version)
+    return [str(version) for version in sorted(versions)]
 
 
 def wheel_texts(name: str, release: str) -> tuple[dict[str, bytes], str]:

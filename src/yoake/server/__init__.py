@@ -1,1 +1,1 @@
-
+"""HTTP: routers, schemas, jobs and their progress."""

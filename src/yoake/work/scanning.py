@@ -70,7 +70,7 @@ def scan_snapshot(
     if not reading.files and not reading.inventory:
         raise BadSource("There is nothing to scan here: no source file and no manifest. Is the folder right?")
     control.say(Progress("joining", len(reading.files), len(reading.files)))
-    modules = assemble(reading.inventory, name)
+    modules = assemble(reading.inventory, name, reading.facts)
     files = sorted(reading.files.values(), key=lambda f: f.path)
     given = ScanInput(reading.facts, files, modules, tuple(destination), tuple(said))
     result = run_scan(given, knowledge)

@@ -36,8 +36,11 @@ def is_inventory_file(path: str) -> bool:
     return name in _MANIFESTS or is_requirements_file(path) or is_toolchain_file(path)
 
 
-def assemble(files: Mapping[str, bytes], root_name: str) -> list[Module]:
-    """The modules of a folder. ``files``: path → bytes, of the files that ``is_inventory_file`` accepts."""
+def assemble(files: Mapping[str, bytes], root_name: str, sources: Iterable[str] = ()) -> list[Module]:
+    """The modules of a folder. ``files``: path → bytes, of the files that ``is_inventory_file`` accepts.
+
+    A root without a manifest is a module only when some of ``sources`` lie in no other module.
+    """
     shown = {path: data.decode("utf-8-sig", "replace") for path, data in files.items()}
     folders = sorted({_module_folder(path) for path in files if not is_toolchain_file(path)} | {""})
     folders = [f for f in folders if f == "" or not _is_test_folder(f)]
@@ -48,7 +51,8 @@ def assemble(files: Mapping[str, bytes], root_name: str) -> list[Module]:
     kept = [m for m in modules.values() if m.manifests or m.path == ""]
     if len(kept) > 1 and not kept[0].manifests:
         _inherit_pins(kept)
-        kept = kept[1:]
+        if not any(all(not path.startswith(f"{m.path}/") for m in kept[1:]) for path in sources):
+            kept = kept[1:]
     return kept
 
 

@@ -1,0 +1,253 @@
+"""The command line, for people and for CI."""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+import webbrowser
+from datetime import UTC, datetime
+from enum import StrEnum
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from yoake import __version__
+from yoake.core.coordinates import Coordinate, Target, parse_coordinate, parse_target
+from yoake.core.errors import YoakeError
+from yoake.core.interchange.sarif import bites_at, to_sarif
+from yoake.core.interchange.tables import findings_csv
+from yoake.core.readiness.clearance import clearance
+from yoake.core.scan.model import Finding
+from yoake.core.scan.report import finding_to_json
+from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.home import Home, default_home
+from yoake.runner.knowledge_files import load_knowledge
+from yoake.store.applications import Source
+from yoake.work.building import build
+from yoake.work.scanning import Control, Progress, Scanned, scan_snapshot
+from yoake.work.sources import kind_of, open_snapshot
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help="See what a newer line breaks, and the way there.")
+knowledge_app = typer.Typer(no_args_is_help=True, help="What Yoake knows of runtimes and libraries.")
+app.add_typer(knowledge_app, name="knowledge")
+
+CLEAN, FOUND, FAILED = 0, 1, 2
+_LEVELS = ("error", "warning", "note")
+
+
+class Format(StrEnum):
+    """How findings are written."""
+
+    TEXT = "text"
+    JSON = "json"
+    SARIF = "sarif"
+    CSV = "csv"
+
+
+class FailOn(StrEnum):
+    """The level from which on the exit code is 1."""
+
+    ERROR = "error"
+    WARNING = "warning"
+    NOTE = "note"
+
+
+@app.command()
+def scan(
+    path: Annotated[str, typer.Argument(help="A folder, a git repository or URL, or an archive.")],
+    to: Annotated[list[str], typer.Option("--to", help="A line to arrive at, e.g. python@3.13 (repeatable).")],
+    ref: Annotated[str, typer.Option(help="Scan this commit, branch or tag instead of the files as they are.")] = "",
+    from_: Annotated[list[str] | None, typer.Option("--from", help="Today's line, when the files do not say it.")] = None,
+    format_: Annotated[Format, typer.Option("--format", help="How to write the findings.")] = Format.TEXT,
+    output: Annotated[Path | None, typer.Option("-o", "--output", help="Write to this file.")] = None,
+    fail_on: Annotated[FailOn, typer.Option(help="Exit with 1 from this level on.")] = FailOn.ERROR,
+) -> None:
+    """Scan one source and say what stands in the way. Exit 0 clean, 1 findings, 2 could not run."""
+    home = default_home()
+    knowledge = load_knowledge(home.knowledge)
+    targets = [knowledge.check_target(parse_target(text)) for text in to]
+    said = [_said(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_ or []]
+    scanned = _scan(Source(_kind(path, ref), path, ref), targets, said, home)
+    shown = _render(scanned, format_, targets)
+    if output is not None:
+        partial = output.with_name(output.name + ".part")
+        partial.write_text(shown, "utf-8")
+        partial.replace(output)
+    else:
+        sys.stdout.write(shown)
+    limit = _LEVELS.index(fail_on)
+    raise typer.Exit(FOUND if any(_LEVELS.index(f.level) <= limit for f in scanned.result.findings) else CLEAN)
+
+
+def _kind(path: str, ref: str) -> str:
+    """Without a ref a local repository is scanned as its files are now."""
+    kind = kind_of(path, ref)
+    return "folder" if kind == "git" and not ref and Path(path).expanduser().is_dir() else kind
+
+
+def _said(checked: Target, given: Target) -> Target:
+    return Target(given.coordinate, checked.line)
+
+
+def _scan(source: Source, targets: list[Target], said: list[Target], home: Home) -> Scanned:
+    knowledge = load_knowledge(home.knowledge)
+    snapshot = open_snapshot(source, home)
+    cache = FactsCache(home.facts)
+    extractor = Extractor(cache)
+    name = Path(source.location.rstrip("/")).name.removesuffix(".git") or "application"
+    try:
+        return scan_snapshot(snapshot, knowledge, targets, said, extractor, Control(_terminal_progress()), name)
+    finally:
+        extractor.close()
+        cache.close()
+        snapshot.close()
+
+
+def _terminal_progress():  # type: ignore[no-untyped-def]  # noqa: ANN202  the callback type is Control's
+    if not sys.stderr.isatty():
+        return lambda _progress: None
+
+    def say(progress: Progress) -> None:
+        left = f", {progress.left:.0f} s left" if progress.left is not None else ""
+        counted = f" {progress.done}/{progress.total}, {progress.rate:.0f} files/s{left}" if progress.total else ""
+        sys.stderr.write(f"\r\x1b[K{progress.phase}{counted}" + ("\r\x1b[K" if progress.phase == "joining" else ""))
+        sys.stderr.flush()
+
+    return say
+
+
+def _render(scanned: Scanned, format_: Format, targets: list[Target]) -> str:
+    result = scanned.result
+    if format_ is Format.SARIF:
+        return json.dumps(to_sarif(result.findings, __version__), indent=1, ensure_ascii=False) + "\n"
+    if format_ is Format.CSV:
+        return findings_csv([("", result.findings)])
+    if format_ is Format.JSON:
+        return json.dumps(_as_json(scanned, targets), indent=1, ensure_ascii=False) + "\n"
+    return _as_text(scanned, targets)
+
+
+def _as_json(scanned: Scanned, targets: list[Target]) -> dict[str, object]:
+    result = scanned.result
+    whole = clearance(result.checks.by_sort.values())
+    return {
+        "snapshot": scanned.identity,
+        "to": [str(target) for target in targets],
+        "today": {
+            module: {s.coordinate: {"line": s.line, "how": s.how, "file": s.file} for s in lines.values()}
+            for module, lines in result.today.items()
+        },
+        "clearance": whole.clear,
+        "known": whole.known,
+        "findings": [{**finding_to_json(f), "bitesAt": bites_at(f)} for f in result.findings],
+        "packages": [{"coordinate": p.coordinate, "state": p.state, "note": p.note} for p in result.packages],
+        "files": [{"path": f.path, "state": f.state, "reason": f.reason} for f in result.files],
+        "unknown": result.checks.unknowns,
+        "notes": result.notes,
+    }
+
+
+def _as_text(scanned: Scanned, targets: list[Target]) -> str:
+    result = scanned.result
+    lines = [f"To {', '.join(map(str, targets))}; {scanned.label}"]
+    for module, today in result.today.items():
+        stood = [f"{Coordinate(s.coordinate).short} {s.line} ({s.how}{': ' + s.file if s.file else ''})"
+                 for s in today.values() if s.coordinate in {t.coordinate.purl for t in targets}]  # fmt: skip
+        lines.append(f"Today{' in ' + module if module else ''}: {', '.join(stood) or 'not known'}")
+    for finding in result.findings:
+        lines.extend(_finding_text(finding))
+    whole = clearance(result.checks.by_sort.values())
+    clear = f"{whole.clear:.0%} clear" if whole.clear is not None else "clearance not known"
+    counted = {level: sum(1 for f in result.findings if f.level == level) for level in _LEVELS}
+    lines.append("")
+    lines.append(f"{clear}, {whole.known:.0%} of all checks known; " + ", ".join(f"{n} {level}" for level, n in counted.items()))
+    lines.extend(f"not known: {why} ({count})" for why, count in list(result.checks.unknowns.items())[:10])
+    unread = [f for f in result.files if f.state == "failed"]
+    lines.extend(f"failed: {f.path}: {f.reason}" for f in unread[:20])
+    lines.extend(result.notes)
+    return "\n".join(lines) + "\n"
+
+
+def _finding_text(finding: Finding) -> list[str]:
+    at = bites_at(finding)
+    arrow = f" → {finding.replacement}" if finding.replacement and finding.replacement != "none" else ""
+    window = {"now": "safe now", "hop": "at the hop", "switch": "needs a switch"}.get(finding.window.state, "")
+    head = f"{finding.level:7} {finding.title}{arrow}  {finding.kind}{' at ' + at if at else ''}{'; ' + window if window else ''}"
+    places = [f"        {p.file}:{p.line}{'  (' + p.guarded + ')' if p.guarded else ''}" for p in finding.places[:12]]
+    more = [f"        and {len(finding.places) - 12} more"] if len(finding.places) > 12 else []
+    return ["", head, *places, *more]
+
+
+@app.command()
+def serve(
+    host: Annotated[str, typer.Option(help="Address to listen on; loopback unless told otherwise.")] = "127.0.0.1",
+    port: Annotated[int, typer.Option(envvar="YOAKE_PORT", help="Port to listen on.")] = 8710,
+    open_: Annotated[bool, typer.Option("--open", help="Open a browser.")] = False,
+) -> None:
+    """Serve the interface for the records under YOAKE_HOME."""
+    from yoake.server.serve import run_server
+
+    if open_:
+        webbrowser.open(f"http://{host}:{port}/")
+    run_server(default_home(), host, port)
+
+
+@app.command()
+def demo(
+    port: Annotated[int, typer.Option(envvar="YOAKE_PORT", help="Port to listen on.")] = 8710,
+    build_only: Annotated[bool, typer.Option(help="Make and scan the demo portfolio, then end.")] = False,
+) -> None:
+    """Make the demo portfolio (Harrowmere Ferries), scan it, and serve it."""
+    from yoake.server.serve import run_server
+    from yoake.work.showing import make_demo
+
+    home = default_home() if os.environ.get("YOAKE_HOME") else Home(Path.cwd() / ".yoake")
+    make_demo(home, typer.echo, datetime.now(UTC))
+    if not build_only:
+        run_server(home, "127.0.0.1", port)
+
+
+@knowledge_app.command("build")
+def knowledge_build(
+    coordinate: Annotated[str, typer.Argument(help="python, or pypi/NAME.")],
+    lines: Annotated[str, typer.Option(help="Lines to capture, separated by commas; all when left out.")] = "",
+    into: Annotated[Path | None, typer.Option(help="Folder to write to; your own knowledge folder when left out.")] = None,
+) -> None:
+    """Fetch the artefacts of a coordinate, compute their surfaces, and write its timeline."""
+    folder = into or default_home().knowledge / "timelines"
+    build(parse_coordinate(coordinate), [line for line in lines.split(",") if line], folder, typer.echo)
+
+
+@knowledge_app.command("list")
+def knowledge_list() -> None:
+    """What is known: coordinates, captured lines and symbols."""
+    knowledge = load_knowledge(default_home().knowledge)
+    for purl in sorted({*knowledge.timelines, *knowledge.lifecycles}):
+        lines = knowledge.lines(Coordinate(purl))
+        timeline = knowledge.timelines.get(purl)
+        typer.echo(f"{Coordinate(purl).short}: {lines[0]} to {lines[-1]}, {len(timeline.symbols) if timeline else 0} symbols")
+
+
+@app.command()
+def version() -> None:
+    """Print the version."""
+    typer.echo(__version__)
+
+
+def main() -> None:
+    """Run the command line; errors meant for a person end with 2 and one sentence a fault."""
+    try:
+        app()
+    except YoakeError as error:
+        for fault in getattr(error, "faults", (str(error),)):
+            sys.stderr.write(f"yoake: {fault}\n")
+        sys.exit(FAILED)
+    except KeyboardInterrupt:
+        sys.stderr.write("yoake: stopped\n")
+        sys.exit(FAILED)
+
+
+if __name__ == "__main__":
+    main()

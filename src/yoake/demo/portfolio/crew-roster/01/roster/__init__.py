@@ -1,0 +1,1 @@
+"""Who sails when."""

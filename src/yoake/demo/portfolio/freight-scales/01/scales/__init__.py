@@ -1,0 +1,1 @@
+"""Lorries on the weighbridge."""

@@ -1,0 +1,1 @@
+"""Fuel bought and burnt."""

@@ -1,0 +1,2 @@
+"use strict";
+exports.pad = (text, width) => String(text).padStart(width, "0");

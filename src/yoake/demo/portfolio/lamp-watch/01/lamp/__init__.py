@@ -1,0 +1,1 @@
+"""Which lamps burn."""

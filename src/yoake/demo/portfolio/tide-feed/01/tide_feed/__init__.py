@@ -1,0 +1,1 @@
+"""Tide levels from the gauges to whoever asks."""

@@ -1,0 +1,127 @@
+"""Routes of applications: the Horizon, one application, its sources, and changes to a selection."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
+from pydantic import BaseModel, Field
+
+from yoake.server.deps import OfficeDep, QueueDep, Who
+from yoake.store.applications import get_application, list_applications
+from yoake.work.reading import Evidence, PathView, SourceText, evidence, path, source_text
+from yoake.work.tracking import change_applications, correct_line, remove_application, unwaive, waive
+from yoake.work.views import Portfolio, portfolio
+
+router = APIRouter(tags=["applications"])
+
+
+class Changes(BaseModel):
+    """What to set on a selection of applications; what is left out stays."""
+
+    applications: list[str] = Field(min_length=1, max_length=5000)
+    owner: str | None = Field(None, max_length=120)
+    team: str | None = Field(None, max_length=120)
+    destination: str | None = Field(None, max_length=400)
+    days_per_week: float | None = None
+
+
+class LineSaid(BaseModel):
+    """Today's line as a person says it; an empty line takes it back."""
+
+    coordinate: str = Field(max_length=200)
+    line: str = Field("", max_length=40)
+
+
+class Waiving(BaseModel):
+    """Why a finding is accepted, and until when."""
+
+    why: str = Field(max_length=2000)
+    until: str | None = None
+
+
+class ScanRequest(BaseModel):
+    """Applications to scan; none means all of them."""
+
+    applications: list[str] = Field(default_factory=list, max_length=5000)
+
+
+class JobsAsked(BaseModel):
+    """The jobs that were asked for."""
+
+    jobs: list[int]
+
+
+@router.get("/portfolio")
+def get_portfolio(office: OfficeDep) -> Portfolio:
+    """The Horizon."""
+    return portfolio(office)
+
+
+@router.patch("/applications")
+def patch_applications(changes: Changes, office: OfficeDep, queue: QueueDep, who: Who) -> JobsAsked:
+    """Set owner, team, capacity or destination on a selection; a new destination is scanned for."""
+    wanted = changes.model_dump(exclude={"applications"}, exclude_none=True)
+    changed = change_applications(office, changes.applications, wanted, who)
+    return JobsAsked(jobs=queue.ask(changed, who) if "destination" in wanted else [])
+
+
+@router.delete("/applications/{slug}", status_code=204)
+def delete_application(slug: str, office: OfficeDep, who: Who) -> Response:
+    """Take an application off the Horizon; its history is kept."""
+    remove_application(office, slug, who)
+    return Response(status_code=204)
+
+
+@router.post("/applications/{slug}/restore", status_code=204)
+def restore_application(slug: str, office: OfficeDep, who: Who) -> Response:
+    """Bring a removed application back."""
+    remove_application(office, slug, who, restore=True)
+    return Response(status_code=204)
+
+
+@router.post("/scans")
+def post_scans(request: ScanRequest, office: OfficeDep, queue: QueueDep, who: Who) -> JobsAsked:
+    """Ask for scans. What has not changed since its last scan ends at once."""
+    wanted = [get_application(office.db, s) for s in request.applications] or list_applications(office.db)
+    return JobsAsked(jobs=queue.ask(wanted, who))
+
+
+@router.get("/applications/{slug}/evidence")
+def get_evidence(slug: str, office: OfficeDep) -> Evidence:
+    """What stands in the way of one application."""
+    return evidence(office, slug)
+
+
+@router.get("/applications/{slug}/path")
+def get_path(slug: str, office: OfficeDep) -> PathView:
+    """The way of one application, stage by stage."""
+    return path(office, slug)
+
+
+@router.get("/applications/{slug}/source")
+def get_source(slug: str, file: Annotated[str, Query(max_length=2000)], office: OfficeDep) -> SourceText:
+    """One file as the last scan read it."""
+    return source_text(office, slug, file)
+
+
+@router.put("/applications/{slug}/today", status_code=204)
+def put_today(slug: str, said: LineSaid, office: OfficeDep, queue: QueueDep, who: Who) -> Response:
+    """Correct today's line, and scan again."""
+    correct_line(office, slug, said.coordinate, said.line, who)
+    queue.ask([get_application(office.db, slug)], who)
+    return Response(status_code=204)
+
+
+@router.put("/applications/{slug}/waivers/{key}", status_code=204)
+def put_waiver(slug: str, key: str, waiving: Waiving, office: OfficeDep, who: Who) -> Response:
+    """Accept a finding on purpose."""
+    waive(office, slug, key, who, waiving.why, waiving.until)
+    return Response(status_code=204)
+
+
+@router.delete("/applications/{slug}/waivers/{key}", status_code=204)
+def delete_waiver(slug: str, key: str, office: OfficeDep, who: Who) -> Response:
+    """Take a waiver back."""
+    unwaive(office, slug, key, who)
+    return Response(status_code=204)

@@ -1,0 +1,80 @@
+"""Routes that take applications in: preview, store, upload."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, UploadFile
+from pydantic import BaseModel, Field
+
+from yoake.core.interchange.tables import ApplicationRow
+from yoake.server.deps import OfficeDep, QueueDep, Who
+from yoake.store.applications import application_by_id
+from yoake.work.intake import Candidate, candidates_from_csv, candidates_from_folder, keep_upload, preview, take_in
+
+router = APIRouter(prefix="/intake", tags=["intake"])
+
+
+class PreviewRequest(BaseModel):
+    """One source, a folder of repositories, or a pasted list; ``destination`` is for rows that name none."""
+
+    source: str = Field("", max_length=2000)
+    ref: str = Field("", max_length=200)
+    subfolder: str = Field("", max_length=1000)
+    name: str = Field("", max_length=200)
+    owner: str = Field("", max_length=120)
+    team: str = Field("", max_length=120)
+    folder: str = Field("", max_length=2000)
+    csv: str = Field("", max_length=2_000_000)
+    destination: str = Field("", max_length=400)
+
+
+class Preview(BaseModel):
+    """What would be taken in."""
+
+    candidates: list[Candidate]
+    faults: int
+
+
+class TakeIn(BaseModel):
+    """The candidates to store."""
+
+    candidates: list[Candidate] = Field(min_length=1, max_length=5000)
+
+
+class Taken(BaseModel):
+    """What was stored, and the scans that were asked for."""
+
+    slugs: list[str]
+    jobs: list[int]
+
+
+class Uploaded(BaseModel):
+    """Where an uploaded archive lies, to be given as a source."""
+
+    source: str
+
+
+@router.post("/preview")
+def post_preview(request: PreviewRequest, office: OfficeDep) -> Preview:
+    """Every row with its faults; nothing is stored."""
+    if request.csv.strip():
+        rows = candidates_from_csv(request.csv)
+    elif request.folder.strip():
+        rows = candidates_from_folder(request.folder.strip())
+    else:
+        one = request
+        rows = [ApplicationRow(1, one.name, one.source.strip(), one.ref.strip(), one.subfolder.strip("/ "), one.owner, one.team)]
+    found = preview(office, rows, request.destination)
+    return Preview(candidates=found, faults=sum(len(c.faults) for c in found))
+
+
+@router.post("")
+def post_intake(request: TakeIn, office: OfficeDep, queue: QueueDep, who: Who) -> Taken:
+    """Store all candidates or none, and scan them."""
+    added = [application_by_id(office.db, number) for number in take_in(office, request.candidates, who)]
+    return Taken(slugs=[a.slug for a in added], jobs=queue.ask(added, who))
+
+
+@router.post("/upload")
+def post_upload(file: UploadFile, office: OfficeDep) -> Uploaded:
+    """Keep a zip or tar to be scanned."""
+    return Uploaded(source=keep_upload(office, file.filename or "", file.file))

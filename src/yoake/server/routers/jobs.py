@@ -1,0 +1,84 @@
+"""Routes of jobs: a list, a live stream, a stop."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+from dataclasses import dataclass
+from typing import Final
+
+from fastapi import APIRouter, Request, Response
+from sse_starlette.sse import EventSourceResponse
+
+from yoake.server.deps import OfficeDep, QueueDep
+from yoake.store.jobs import recent_jobs
+from yoake.work.office import Office
+from yoake.work.queue import Queue
+
+router = APIRouter(prefix="/jobs", tags=["jobs"])
+_LOOK_EVERY: Final = 0.2  # seconds between two looks at the queue's version
+
+
+@dataclass(frozen=True, slots=True)
+class JobView:
+    """One scan that was asked for, with its progress while it runs; ``left`` is seconds."""
+
+    id: int
+    application: str
+    slug: str
+    state: str
+    problem: str
+    asked_at: str
+    phase: str
+    done: int
+    total: int
+    rate: float
+    left: float | None
+
+
+def job_views(office: Office, queue: Queue) -> list[JobView]:
+    """Unfinished jobs and the newest finished ones."""
+    views = []
+    for row in recent_jobs(office.db):
+        at = queue.progress.get(row["id"], {})
+        views.append(
+            JobView(
+                row["id"], row["application"] or "", row["slug"] or "", row["state"], row["problem"], row["asked_at"],
+                at.get("phase", ""), at.get("done", 0), at.get("total", 0), at.get("rate", 0.0), at.get("left"),
+            )  # fmt: skip
+        )
+    return views
+
+
+@router.get("")
+def get_jobs(office: OfficeDep, queue: QueueDep) -> list[JobView]:
+    """Unfinished jobs and the newest finished ones."""
+    return job_views(office, queue)
+
+
+@router.post("/{number}/stop", status_code=204)
+def stop_job(number: int, queue: QueueDep) -> Response:
+    """Stop a scan that waits or runs."""
+    queue.stop(number)
+    return Response(status_code=204)
+
+
+@router.get("/stream", response_class=EventSourceResponse)
+async def stream_jobs(request: Request, office: OfficeDep, queue: QueueDep) -> EventSourceResponse:
+    """The list of jobs, sent again whenever something changed."""
+
+    async def events() -> AsyncIterator[dict[str, str]]:
+        seen = -1
+        while not await request.is_disconnected():
+            if queue.version != seen:
+                seen = queue.version
+                views = await asyncio.to_thread(job_views, office, queue)
+                yield {"event": "jobs", "data": json.dumps([_plain(view) for view in views])}
+            await asyncio.sleep(_LOOK_EVERY)
+
+    return EventSourceResponse(events(), ping=15)
+
+
+def _plain(view: JobView) -> dict[str, object]:
+    return {name: getattr(view, name) for name in JobView.__slots__}

@@ -1,0 +1,61 @@
+"""Jobs: work that was asked for, and how it ended. What was running when the process died is marked at the next start."""
+
+from __future__ import annotations
+
+import sqlite3
+
+from yoake.store.database import Database, Row
+
+
+def add_job(connection: sqlite3.Connection, application_id: int, batch: str, who: str, at: str) -> int:
+    """Ask for a scan; a waiting or running one of the same application is returned instead."""
+    row = connection.execute(
+        "SELECT id FROM jobs WHERE application_id = :application AND state IN ('waiting', 'running')", {"application": application_id}
+    ).fetchone()
+    if row is not None:
+        return int(row["id"])
+    cursor = connection.execute(
+        "INSERT INTO jobs (kind, application_id, batch, state, who, asked_at) VALUES ('scan', :application, :batch, 'waiting', :who, :at)",
+        {"application": application_id, "batch": batch, "who": who, "at": at},
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def set_job(connection: sqlite3.Connection, job_id: int, state: str, at: str, problem: str = "") -> None:
+    """Move a job to a state."""
+    column = {"running": "UPDATE jobs SET state = :state, problem = :problem, started_at = :at WHERE id = :id"}
+    end = "UPDATE jobs SET state = :state, problem = :problem, ended_at = :at WHERE id = :id"
+    connection.execute(column.get(state, end), {"state": state, "problem": problem, "at": at, "id": job_id})
+
+
+def next_job(db: Database) -> Row | None:
+    """The oldest waiting job."""
+    return db.one("SELECT * FROM jobs WHERE state = 'waiting' ORDER BY id LIMIT 1")
+
+
+def get_job(db: Database, job_id: int) -> Row | None:
+    """One job."""
+    return db.one("SELECT * FROM jobs WHERE id = :id", {"id": job_id})
+
+
+def recent_jobs(db: Database, most: int = 200) -> list[Row]:
+    """Unfinished jobs and the newest finished ones, newest first."""
+    return db.all(
+        "SELECT j.*, a.slug, a.name AS application FROM jobs j LEFT JOIN applications a ON a.id = j.application_id "
+        "ORDER BY (j.state IN ('waiting', 'running')) DESC, j.id DESC LIMIT :most",
+        {"most": most},
+    )
+
+
+def last_job_of(db: Database) -> dict[int, Row]:
+    """Application → its newest job."""
+    rows = db.all("SELECT * FROM jobs WHERE id IN (SELECT MAX(id) FROM jobs GROUP BY application_id)")
+    return {row["application_id"]: row for row in rows}
+
+
+def requeue_interrupted(connection: sqlite3.Connection) -> int:
+    """Put what was running back into the queue; returns how many."""
+    cursor = connection.execute(
+        "UPDATE jobs SET state = 'waiting', problem = 'started again after the program ended', started_at = NULL WHERE state = 'running'"
+    )
+    return cursor.rowcount

@@ -1,0 +1,83 @@
+"""Reports for people outside: one self-contained page, CSV, SARIF; for one application or all."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+from yoake import __version__
+from yoake.core.interchange.sarif import to_sarif
+from yoake.core.interchange.tables import findings_csv, write_csv
+from yoake.core.scan.model import Finding
+from yoake.report.page import ReportApplication, render_report
+from yoake.store.applications import list_applications
+from yoake.store.scans import latest_scan
+from yoake.store.steps import waivers_of
+from yoake.work.office import Office
+from yoake.work.reading import evidence, path, read_application, stored_findings
+from yoake.work.views import ApplicationRow, portfolio
+
+PORTFOLIO_COLUMNS = (
+    "application", "owner", "team", "destination", "today", "margin_days", "unsupported_since", "arrival_50", "arrival_80", "clear",
+    "known", "errors", "warnings", "effort_days_50", "effort_days_80", "days_per_week", "scanned_at",
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Document:
+    """A finished report."""
+
+    name: str
+    media_type: str
+    body: str
+
+
+def application_report(office: Office, slug: str, format_: str) -> Document:
+    """The report of one application. Raises NotFound."""
+    application, row, scan = read_application(office, slug)
+    findings = stored_findings(office, scan) if scan is not None else []
+    if format_ == "csv":
+        return Document(f"{slug}.csv", "text/csv", findings_csv([(application.name, findings)]))
+    if format_ == "sarif":
+        return _sarif(slug, [(slug, application.id, findings)], office, prefix=False)
+    shown = ReportApplication(row, evidence(office, slug), path(office, slug))
+    return Document(f"{slug}.html", "text/html", render_report(f"{application.name}", [shown], office.today, None))
+
+
+def portfolio_report(office: Office, format_: str) -> Document:
+    """The report of all applications."""
+    view = portfolio(office)
+    if format_ == "csv":
+        return Document("portfolio.csv", "text/csv", write_csv(PORTFOLIO_COLUMNS, [_portfolio_row(row) for row in view.rows]))
+    if format_ == "sarif":
+        groups = []
+        for application in list_applications(office.db):
+            scan = latest_scan(office.db, application.id, application.destination.id)
+            groups.append((application.slug, application.id, stored_findings(office, scan) if scan is not None else []))
+        return _sarif("portfolio", groups, office, prefix=True)
+    shown = [ReportApplication(row, evidence(office, row.slug), path(office, row.slug)) for row in view.rows]
+    return Document("portfolio.html", "text/html", render_report("Portfolio", shown, office.today, view))
+
+
+def _portfolio_row(row: ApplicationRow) -> tuple[object, ...]:
+    today = ", ".join(f"{view.name} {view.line}" for view in row.today)
+    return (
+        row.name, row.owner, row.team, row.destination, today, row.margin, row.unsupported_since, row.arrival50, row.arrival80,
+        None if row.clear is None else round(row.clear, 4), round(row.known, 4), row.errors, row.warnings, round(row.effort50, 2),
+        round(row.effort80, 2), row.days_per_week, row.scanned_at,
+    )  # fmt: skip
+
+
+def _sarif(name: str, groups: list[tuple[str, int, list[Finding]]], office: Office, *, prefix: bool) -> Document:
+    """One run an application, its paths below the application's name in a portfolio."""
+    whole: dict[str, object] | None = None
+    for slug, number, findings in groups:
+        waived = {key: f"{w['by_whom']}: {w['why']}" for key, w in waivers_of(office.db, number).items()}
+        log = to_sarif(findings, __version__, waived, f"{slug}/" if prefix else "")
+        log["runs"][0]["automationDetails"] = {"id": f"{slug}/"}
+        if whole is None:
+            whole = log
+        else:
+            whole["runs"] = [*whole["runs"], *log["runs"]]  # type: ignore[misc]
+    body = json.dumps(whole or to_sarif([], __version__), indent=1, ensure_ascii=False)
+    return Document(f"{name}.sarif", "application/sarif+json", body)

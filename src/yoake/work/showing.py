@@ -1,0 +1,80 @@
+"""The demo: make its repositories, take them in, scan their history commit by commit, and assign some of the work."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime, timedelta
+
+from yoake.demo.build import DemoApplication, build_repository, demo_applications
+from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.home import Home
+from yoake.store.applications import list_applications
+from yoake.work.intake import preview, take_in
+from yoake.work.office import Office, open_office
+from yoake.work.queue import scan_application
+from yoake.work.reading import work
+from yoake.work.scanning import Control
+from yoake.work.tracking import change_applications, change_step_fields
+from yoake.core.interchange.tables import ApplicationRow
+from yoake.core.coordinates import parse_target
+from yoake.store.applications import ensure_destination
+
+Say = Callable[[str], None]
+DESTINATION = "Spring 2027 baseline"
+_TARGETS = ("python@3.13", "pypi/django@5.2")
+_WHO = "Ines Calder"
+
+
+def make_demo(home: Home, say: Say, now: datetime) -> None:
+    """Make and scan the demo below ``home``; what is there already is kept, so a second run takes seconds."""
+    applications = demo_applications()
+    commits = max(len(a.commits) for a in applications)
+    at = now - timedelta(days=7 * (commits - 1))
+    office = open_office(home, lambda: at)
+    try:
+        if list_applications(office.db):
+            say("The demo portfolio is there already.")
+            return
+        extractor = Extractor(FactsCache(home.facts))
+        try:
+            for upto in range(1, commits + 1):
+                at = now - timedelta(days=7 * (commits - upto))
+                _lay(office, applications, home, upto, say)
+                for application in list_applications(office.db):
+                    scan_application(office, application.id, extractor, Control())
+                say(f"Scanned {len(applications)} applications, commit {upto} of {commits}.")
+        finally:
+            extractor.close()
+            extractor.cache.close()
+        _assign(office, now)
+    finally:
+        office.db.close()
+
+
+def _lay(office: Office, applications: list[DemoApplication], home: Home, upto: int, say: Say) -> None:
+    """Bring every repository to its ``upto``-th commit; the first time, take all of them in."""
+    places = {a.name: build_repository(a, home.folder / "harrowmere", upto) for a in applications}
+    if upto > 1:
+        return
+    with office.db.write() as connection:
+        ensure_destination(connection, DESTINATION, tuple(parse_target(text) for text in _TARGETS))
+    rows = [
+        ApplicationRow(i, a.name, str(places[a.name]), "main", "", a.owner, a.team, a.destination) for i, a in enumerate(applications, 1)
+    ]
+    take_in(office, preview(office, rows, DESTINATION), _WHO)
+    for application in applications:
+        if application.days_per_week is not None:
+            change_applications(office, [application.name], {"days_per_week": application.days_per_week}, _WHO)
+    say(f"Made {len(places)} repositories below {home.folder / 'harrowmere'}.")
+
+
+def _assign(office: Office, now: datetime) -> None:
+    """The first steps of each application have an owner; the nearest have a date."""
+    owners = {a.slug: a.owner for a in list_applications(office.db)}
+    count: dict[str, int] = {}
+    for step in work(office):
+        seen = count[step.slug] = count.get(step.slug, 0) + 1
+        if seen > 3 or step.state == "closed" or not owners[step.slug]:
+            continue
+        due = (now + timedelta(days=7 * seen)).date().isoformat() if seen < 3 else None
+        change_step_fields(office, step.id, {"owner": owners[step.slug], "due": due}, _WHO)

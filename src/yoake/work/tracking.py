@@ -1,0 +1,146 @@
+"""What people change: owners, teams, capacity, destinations, steps, waivers. Every change is an appended event."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict
+from datetime import date
+from typing import Final
+
+from yoake.core.coordinates import parse_target
+from yoake.core.errors import BadInput
+from yoake.core.path.plan import make_plan
+from yoake.core.scan.judge import Span
+from yoake.store.applications import (
+    Application,
+    change_application,
+    ensure_destination,
+    get_application,
+    say_line,
+    set_destination,
+)
+from yoake.store.scans import latest_scan
+from yoake.store.steps import add_event, change_step, drop_waiver, get_step, put_waiver, waivers_of
+from yoake.work.intake import read_destination
+from yoake.work.office import Office
+from yoake.work.reading import stored_findings
+
+_MAX_TEXT: Final = 4000
+
+
+def change_applications(office: Office, slugs: Sequence[str], changes: Mapping[str, str | float | None], who: str) -> list[Application]:
+    """Set owner, team, days_per_week or destination on a selection. Raises BadInput and NotFound, then changes nothing."""
+    applications = [get_application(office.db, slug) for slug in slugs]
+    destination = read_destination(office, str(changes["destination"])) if changes.get("destination") else None
+    days = changes.get("days_per_week")
+    if days is not None and not (isinstance(days, int | float) and 0 < days <= 35):
+        raise BadInput("Capacity is days a week, more than 0 and at most 35 (five people full time are 25).")
+    with office.db.write() as connection:
+        for application in applications:
+            for field in ("owner", "team", "days_per_week"):
+                if field in changes and changes[field] is not None:
+                    change_application(connection, application.id, field, changes[field])
+                    _event(office, connection, application, who, field, str(getattr(application, field)), str(changes[field]))
+            if destination is not None:
+                set_destination(connection, application.id, ensure_destination(connection, *destination))
+                _event(office, connection, application, who, "destination", application.destination.name, destination[0])
+    return [get_application(office.db, slug) for slug in slugs]
+
+
+def _event(office: Office, connection: sqlite3.Connection, application: Application, who: str, what: str, before: str, after: str) -> None:
+    add_event(
+        connection,
+        {"at": office.stamp, "who": who, "application": application.id, "subject": "application", "what": what, "before": before,
+         "after": after},
+    )  # fmt: skip
+
+
+def remove_application(office: Office, slug: str, who: str, *, restore: bool = False) -> None:
+    """Take an application off the Horizon, or bring it back; its history is kept. Raises NotFound."""
+    application = get_application(office.db, slug)
+    with office.db.write() as connection:
+        change_application(connection, application.id, "removed_at", None if restore else office.stamp)
+        _event(office, connection, application, who, "restored" if restore else "removed", "", "")
+
+
+def correct_line(office: Office, slug: str, coordinate: str, line: str, who: str) -> None:
+    """Say what today's line is; an empty line takes it back. Raises BadInput."""
+    application = get_application(office.db, slug)
+    target = office.knowledge.check_target(parse_target(f"{coordinate}@{line}")) if line else None
+    short = target.coordinate.short if target is not None else coordinate
+    with office.db.write() as connection:
+        say_line(connection, application.id, target, short)
+        _event(office, connection, application, who, f"today's line of {short}", "", line or "as the files say")
+
+
+def change_step_fields(office: Office, number: int, changes: Mapping[str, str | None], who: str) -> None:
+    """Set owner, due date or note of a step. Raises BadInput and NotFound."""
+    row = get_step(office.db, number)
+    due = changes.get("due")
+    if due:
+        try:
+            date.fromisoformat(due)
+        except ValueError as error:
+            raise BadInput(f"“{due}” is no date: write it as 2027-03-12.") from error
+    if any(len(value or "") > _MAX_TEXT for value in changes.values()):
+        raise BadInput(f"A note has at most {_MAX_TEXT} characters.")
+    with office.db.write() as connection:
+        for field in ("owner", "due", "note"):
+            if field not in changes:
+                continue
+            change_step(connection, number, field, (changes[field] or None) if field == "due" else changes[field] or "")
+            add_event(
+                connection,
+                {"at": office.stamp, "who": who, "application": row["application_id"], "subject": f"step {row['title']}",
+                 "what": field, "before": row[field], "after": changes[field]},
+            )  # fmt: skip
+
+
+def waive(office: Office, slug: str, key: str, who: str, why: str, until: str | None) -> None:
+    """Accept a finding on purpose; the plan is made again without it. Raises BadInput."""
+    if not who.strip() or not why.strip():
+        raise BadInput("A waiver names who accepts it and why. Choose your name in the top bar, and give a reason.")
+    if until:
+        try:
+            date.fromisoformat(until)
+        except ValueError as error:
+            raise BadInput(f"“{until}” is no date: write it as 2027-03-12.") from error
+    application = get_application(office.db, slug)
+    with office.db.write() as connection:
+        put_waiver(connection, application.id, key, who, why, until or None)
+        add_event(
+            connection,
+            {"at": office.stamp, "who": who, "application": application.id, "subject": f"finding {key}", "what": "waived", "why": why,
+             "after": until},
+        )  # fmt: skip
+    replan(office, application)
+
+
+def unwaive(office: Office, slug: str, key: str, who: str) -> None:
+    """Take a waiver back."""
+    application = get_application(office.db, slug)
+    with office.db.write() as connection:
+        drop_waiver(connection, application.id, key)
+        add_event(
+            connection, {"at": office.stamp, "who": who, "application": application.id, "subject": f"finding {key}", "what": "waiver taken back"}
+        )
+    replan(office, application)
+
+
+def replan(office: Office, application: Application) -> None:
+    """The plan of the newest scan, without what is waived now."""
+    scan = latest_scan(office.db, application.id, application.destination.id)
+    if scan is None:
+        return
+    summary = json.loads(scan["summary"])
+    goals = {t.coordinate.purl: t.line for t in application.destination.targets}
+    spans = {purl: Span(line, goals[purl]) for purl, line in summary["plan"]["today"] if purl in goals}
+    waived = waivers_of(office.db, application.id)
+    today = office.today.isoformat()
+    live = {key for key, row in waived.items() if not row["until"] or row["until"] >= today}
+    findings = [f for f in stored_findings(office, scan) if f.key not in live]
+    summary["plan"] = asdict(make_plan(spans, findings, office.knowledge))
+    with office.db.write() as connection:
+        connection.execute("UPDATE scans SET summary = :summary WHERE id = :id", {"summary": json.dumps(summary), "id": scan["id"]})

@@ -1,0 +1,262 @@
+"""What the screens show, computed from the records: plain frozen data, ready to be sent."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from yoake.core.coordinates import Coordinate, Target, line_key
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.path.dates import standing
+from yoake.core.path.model import Plan, Standing, plan_from_json
+from yoake.store.applications import Application, list_applications
+from yoake.store.database import Row
+from yoake.store.jobs import last_job_of
+from yoake.store.scans import latest_summaries
+from yoake.work.office import Office
+
+
+@dataclass(frozen=True, slots=True)
+class LineView:
+    """One of today's lines and where it is said."""
+
+    coordinate: str
+    name: str
+    line: str
+    how: str
+    where: str
+    module: str
+    support_ends: date | None
+    kind: str
+    disagreements: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class LaneSegment:
+    """A stretch of one lane on which one line is stood on; ``since`` None reaches back before today."""
+
+    line: str
+    since: date | None
+    until: date | None
+    support_ends: date | None
+    known: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Lane:
+    """One coordinate of an application along time."""
+
+    coordinate: str
+    name: str
+    segments: list[LaneSegment]
+
+
+@dataclass(frozen=True, slots=True)
+class StageSpan:
+    """A planned stage on the time axis."""
+
+    number: int
+    label: str
+    starts: date
+    arrives50: date
+    arrives80: date
+
+
+@dataclass(frozen=True, slots=True)
+class ApplicationRow:
+    """One application as the Horizon shows it. ``state``: never, waiting, running, failed, ready."""
+
+    slug: str
+    name: str
+    owner: str
+    team: str
+    destination: str
+    destination_lines: list[str]
+    state: str
+    problem: str
+    scanned_at: str | None
+    today: list[LineView]
+    lanes: list[Lane]
+    stages: list[StageSpan]
+    arrival50: date | None
+    arrival80: date | None
+    margin: int | None
+    runway: int | None
+    unsupported_since: date | None
+    dark_days: int
+    clear: float | None
+    known: float
+    errors: int
+    warnings: int
+    notes: int
+    safe_now: int
+    effort50: float
+    effort80: float
+    days_per_week: float
+    languages: list[str]
+    trend: list[float]
+    arrived: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Portfolio:
+    """The Horizon: its heading and rows, worst margin first."""
+
+    heading: str
+    subheading: str
+    today: date
+    rows: list[ApplicationRow]
+
+
+def portfolio(office: Office) -> Portfolio:
+    """All applications, the smallest margin first, what is not known last."""
+    knowledge, today = office.knowledge, office.today
+    summaries, jobs = latest_summaries(office.db), last_job_of(office.db)
+    trends = _trends(office)
+    rows = [
+        application_row(a, summaries.get(a.id), jobs.get(a.id), trends.get((a.id, a.destination.id), []), knowledge, today)
+        for a in list_applications(office.db)
+    ]
+    rows.sort(key=_margin_order)
+    return Portfolio(_heading(rows), _subheading(rows), today, rows)
+
+
+def _margin_order(row: ApplicationRow) -> tuple[int, int, str]:
+    group = 0 if row.margin is not None else 1 if row.state in ("ready",) and not row.arrived else 2 if row.arrived else 3
+    return (group, row.margin if row.margin is not None else 0, row.name)
+
+
+def _trends(office: Office) -> dict[tuple[int, int], list[float]]:
+    found: dict[tuple[int, int], list[float]] = {}
+    query = "SELECT application_id, destination_id, json_extract(summary, '$.clear') AS clear FROM scans ORDER BY id"
+    for row in office.db.all(query):
+        if row["clear"] is not None:
+            found.setdefault((row["application_id"], row["destination_id"]), []).append(round(row["clear"], 4))
+    return found
+
+
+def application_row(
+    application: Application, scan: Row | None, job: Row | None, trend: list[float], knowledge: Knowledge, today: date
+) -> ApplicationRow:
+    """One row, also for an application that was never scanned."""
+    summary: dict[str, Any] = json.loads(scan["summary"]) if scan is not None else {}
+    plan = plan_from_json(summary["plan"]) if summary else None
+    days = application.days_per_week or knowledge.effort.days_per_week
+    stood = _lines(summary, knowledge, application.destination.targets)
+    held = standing(plan, _lines_today(stood), knowledge, today, days) if plan is not None else None
+    levels = summary.get("levels", {})
+    state, problem = _state(scan, job)
+    moving = held is not None and plan is not None and bool(plan.stages)
+    return ApplicationRow(
+        application.slug, application.name, application.owner, application.team, application.destination.name,
+        [shown(t) for t in application.destination.targets], state, problem, scan["taken_at"] if scan is not None else None,
+        stood, _lanes(stood, held, knowledge), _stages(plan, held),
+        held.arrival50 if held and moving else None, held.arrival80 if held and moving else None,
+        held.margin if held else None, held.runway if held else None, held.unsupported_since if held else None,
+        held.dark_days if held else 0, summary.get("clear"), summary.get("known", 0.0), levels.get("error", 0),
+        levels.get("warning", 0), levels.get("note", 0), summary.get("safe_now", 0),
+        plan.total.p50 if plan else 0.0, plan.total.p80 if plan else 0.0, days, summary.get("languages", []), trend[-12:],
+        plan is not None and bool(plan.today) and not plan.stages and not levels.get("error"),
+    )  # fmt: skip
+
+
+def _state(scan: Row | None, job: Row | None) -> tuple[str, str]:
+    if job is not None and job["state"] in ("waiting", "running"):
+        return job["state"], ""
+    if job is not None and job["state"] in ("failed", "stopped"):
+        return "failed", job["problem"]
+    return ("ready", "") if scan is not None else ("never", "")
+
+
+def shown(target: Target) -> str:
+    """``Python 3.13``, ``Django 5.2``: how people say a line."""
+    return f"{spoken(target.coordinate.purl)} {target.line}"
+
+
+def spoken(purl: str) -> str:
+    """How people say a coordinate."""
+    name = Coordinate(purl).name
+    return {"python": "Python", "django": "Django", "node": "Node"}.get(name, name)
+
+
+def _lines(summary: dict[str, Any], knowledge: Knowledge, targets: tuple[Target, ...]) -> list[LineView]:
+    wanted = {t.coordinate.purl for t in targets} | set(knowledge.lifecycles)
+    views = []
+    for row in summary.get("today", ()):
+        if row["coordinate"] not in wanted:
+            continue
+        facts = knowledge.line_facts(row["coordinate"], row["line"])
+        where = f"{row['file']}:{row['line_number']}" if row["file"] else ""
+        views.append(
+            LineView(
+                row["coordinate"], spoken(row["coordinate"]), row["line"], row["how"], where, row["module"],
+                facts.support_ends if facts else None, facts.kind if facts else "", row["disagreements"],
+            )  # fmt: skip
+        )
+    return sorted(views, key=lambda v: (not v.coordinate.startswith("pkg:generic/"), v.coordinate, line_key(v.line), v.module))
+
+
+def _lines_today(stood: list[LineView]) -> dict[str, str]:
+    """purl → the oldest of today's lines."""
+    found: dict[str, str] = {}
+    for view in stood:
+        found.setdefault(view.coordinate, view.line)
+    return found
+
+
+def _lanes(stood: list[LineView], held: Standing | None, knowledge: Knowledge) -> list[Lane]:
+    lanes: list[Lane] = []
+    for purl, line in _lines_today(stood).items():
+        planned = [row for row in held.lines if row.coordinate == purl] if held else []
+        if planned:
+            segments = [
+                LaneSegment(r.line, r.since50, r.left50, r.support_ends, knowledge.line_facts(purl, r.line) is not None) for r in planned
+            ]
+        else:
+            facts = knowledge.line_facts(purl, line)
+            segments = [LaneSegment(line, None, None, facts.support_ends if facts else None, facts is not None)]
+        lanes.append(Lane(purl, spoken(purl), segments))
+    return lanes
+
+
+def _stages(plan: Plan | None, held: Standing | None) -> list[StageSpan]:
+    if plan is None or held is None:
+        return []
+    return [
+        StageSpan(stage.number, " · ".join(move.goal for move in stage.moves), dates.starts50, dates.arrives50, dates.arrives80)
+        for stage, dates in zip(plan.stages, held.stages, strict=True)
+    ]
+
+
+def _heading(rows: list[ApplicationRow]) -> str:
+    """The answer in a sentence: who stands in the dark."""
+    if not rows:
+        return "No application is looked after here yet."
+    known = [row for row in rows if row.margin is not None]
+    dark = [row for row in known if row.unsupported_since is not None]
+    late = [row for row in known if row.margin is not None and row.margin < 0]
+    unknown = len(rows) - len([r for r in rows if r.margin is not None or r.arrived])
+    tail = f"; {_count(unknown)} {'is' if unknown == 1 else 'are'} not known" if unknown else ""
+    if dark:
+        verb = "stands" if len(dark) == 1 else "stand"
+        return f"{_count(len(dark)).capitalize()} of {_count(len(rows))} applications {verb} in the dark today{tail}."
+    if late:
+        verb = "loses" if len(late) == 1 else "lose"
+        return f"{_count(len(late)).capitalize()} of {_count(len(rows))} applications {verb} support before they arrive{tail}."
+    if unknown == len(rows):
+        return f"{_count(len(rows)).capitalize()} {'application' if len(rows) == 1 else 'applications'}; nothing is known of them yet."
+    return f"Every application that is known of arrives in the light{tail}."
+
+
+def _count(number: int) -> str:
+    words = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+    return words[number] if number < len(words) else str(number)
+
+
+def _subheading(rows: list[ApplicationRow]) -> str:
+    names = sorted({row.destination for row in rows})
+    if len(names) == 1:
+        return f"Worst margin first. Destination {names[0]}: {', '.join(rows[0].destination_lines)}"
+    return f"Worst margin first. {len(names)} destinations" if names else ""
