@@ -67,8 +67,7 @@ def interface_folder() -> Path:
 
 def _interface(app: FastAPI) -> None:
     folder = interface_folder()
-    if (folder / "assets").is_dir():
-        app.mount("/assets", StaticFiles(directory=folder / "assets"), name="assets")
+    app.mount("/assets", StaticFiles(directory=folder / "assets", check_dir=False), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
     async def page(path: str) -> Response:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Final
 
-from yoake.core.coordinates import line_key
+from yoake.core.coordinates import PYTHON, line_key, pypi
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.judge import Span
 from yoake.core.scan.model import Window
@@ -22,7 +22,7 @@ def window_of(
     old = _old_lines(knowledge, purl, cause, bites_at, names)
     new = _new_lines(knowledge, spans, purl, replacement, names)
     both = tuple(line for line in old if line in new)
-    return Window(_state(replacement, both, span, names, bites_at), purl, names, old, new, both, span.today, span.goal)
+    return Window(_state(replacement, both, new, span, names, bites_at), purl, names, old, new, both, span.today, span.goal)
 
 
 def _axis(knowledge: Knowledge, purl: str, span: Span) -> tuple[str, ...]:
@@ -53,7 +53,7 @@ def _new_lines(
         return axis
     owner = knowledge.import_names.get(replacement.split(".", 1)[0])
     if owner is None:
-        return axis if "." not in replacement else ()
+        return _lines_of_package(knowledge, replacement.split(".", 1)[0], axis) if purl == PYTHON.purl else ()
     timeline = knowledge.timelines[owner]
     answer = timeline.ask(replacement)
     if owner == purl:
@@ -63,11 +63,21 @@ def _new_lines(
     return axis if position is not None and (answer.offers | answer.unknown) >> position & 1 else ()
 
 
-def _state(replacement: str | None, both: tuple[str, ...], span: Span, axis: tuple[str, ...], bites_at: str | None) -> str:
+def _lines_of_package(knowledge: Knowledge, name: str, axis: tuple[str, ...]) -> tuple[str, ...]:
+    """Python lines on which some release of another package runs, by its release record."""
+    record = knowledge.catalogues.get(pypi(name).purl)
+    return tuple(line for line in axis if record is not None and record.fits.get(line))
+
+
+def _state(
+    replacement: str | None, both: tuple[str, ...], new: tuple[str, ...], span: Span, axis: tuple[str, ...], bites_at: str | None
+) -> str:
     if replacement is None:
         return "unknown"
     here = max((line for line in axis if line_key(line) <= line_key(span.today)), key=line_key, default=span.today)
     if here in both:
         return "now"
+    if not new:
+        return "unknown"
     low, high = line_key(span.today), line_key(bites_at or span.goal)
     return "hop" if any(low <= line_key(line) <= high for line in both) else "switch"

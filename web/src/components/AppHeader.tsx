@@ -1,0 +1,53 @@
+/** The head of an application's screens: its name, the answer, and where one can go from it. */
+import { useQueryClient } from "@tanstack/react-query";
+import { NavLink } from "react-router";
+
+import { ApiError, post } from "../api/client";
+import type { JobsAsked, Row } from "../api/types";
+import { moment } from "../lib/format";
+import { useToast } from "./Toasts";
+
+type Props = { row: Row; heading: string; emphasis: string; openSteps?: number | undefined };
+
+export function AppHeader({ row, heading, emphasis, openSteps }: Props) {
+  const base = `/applications/${row.slug}`;
+  const client = useQueryClient();
+  const say = useToast();
+  const scan = () =>
+    post<JobsAsked>("/scans", { applications: [row.slug] })
+      .then(() => say(`${row.name} is in the queue.`))
+      .then(() => client.invalidateQueries({ queryKey: ["jobs"] }))
+      .catch((error: unknown) => say(error instanceof ApiError ? error.failure.problem : String(error), { bad: true }));
+  const link = ({ isActive }: { isActive: boolean }) => `border-b-2 pb-1.5 ${isActive ? "border-current font-semibold" : "border-transparent quiet hover:text-[var(--ink)]"}`;
+  return (
+    <div className="flex items-end justify-between gap-6 border-b px-[22px] pt-1 hair">
+      <div className="min-w-0 pb-2.5">
+        <h1 className="truncate text-[23px] leading-tight font-bold tracking-tight" title={row.name}>
+          {row.name}
+        </h1>
+        <p className="quiet truncate">
+          {heading} <b className="text-[var(--ink)]">{emphasis}</b>
+        </p>
+      </div>
+      <div className="flex shrink-0 items-end gap-5">
+        <button type="button" className="press mb-2" onClick={() => void scan()} title={`Last scan ${moment(row.scanned_at)}`}>
+          {row.state === "running" || row.state === "waiting" ? "Scanning …" : "Scan again"}
+        </button>
+        <nav aria-label={`Screens of ${row.name}`} className="flex gap-5">
+          <NavLink end to={base} className={link}>
+            Evidence
+          </NavLink>
+          <NavLink to={`${base}/path`} className={link}>
+            Path
+          </NavLink>
+          <NavLink to={`${base}/work`} className={link}>
+            Work{openSteps !== undefined && openSteps > 0 ? ` ${openSteps}` : ""}
+          </NavLink>
+          <NavLink to={`/report?application=${row.slug}`} className={() => link({ isActive: false })}>
+            Report
+          </NavLink>
+        </nav>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,74 @@
+/** The palette: every screen, application, finding of the open application, and action, by typing. */
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Command } from "cmdk";
+import { useNavigate } from "react-router";
+
+import { post } from "../api/client";
+import { evidenceQuery, portfolioQuery } from "../api/queries";
+import { useToast } from "./Toasts";
+
+type Props = { close: () => void; slug: string | null; turnTheme: () => void; showKeys: () => void };
+
+export function Palette({ close, slug, turnTheme, showKeys }: Props) {
+  const go = useNavigate();
+  const say = useToast();
+  const client = useQueryClient();
+  const rows = useQuery(portfolioQuery).data?.rows ?? [];
+  const findings = useQuery({ ...evidenceQuery(slug ?? ""), enabled: slug !== null }).data?.findings ?? [];
+  const run = (action: () => void) => () => {
+    close();
+    action();
+  };
+  const scan = (applications: string[], text: string) =>
+    void post("/scans", { applications })
+      .then(() => say(text))
+      .then(() => client.invalidateQueries({ queryKey: ["portfolio"] }));
+  return (
+    <Command.Dialog open onOpenChange={(open) => !open && close()} label="Palette" className="dialog fixed left-1/2 top-[14vh] z-50 w-[36rem] max-w-[92vw] -translate-x-1/2 overflow-hidden" overlayClassName="fixed inset-0 z-40 bg-black/35">
+      <Command.Input autoFocus placeholder="Go to, or do …" className="w-full border-b bg-transparent px-4 py-3 outline-none hair" />
+      <Command.List className="max-h-[50vh] overflow-auto p-2">
+        <Command.Empty className="quiet p-3">Nothing of that name.</Command.Empty>
+        <Group heading="Screens">
+          {[["Horizon", "/"], ["Work", "/work"], ["Knowledge", "/knowledge"], ["Report", "/report"], ["Take in applications", "/take-in"]].map(([name, to]) => (
+            <Item key={name} text={name ?? ""} run={run(() => void go(to ?? "/"))} />
+          ))}
+        </Group>
+        <Group heading="Actions">
+          <Item text="Scan all applications" run={run(() => scan([], "All applications are in the queue."))} />
+          {slug && <Item text={`Scan ${slug}`} run={run(() => scan([slug], `${slug} is in the queue.`))} />}
+          <Item text="Turn day and night" run={run(turnTheme)} />
+          <Item text="Show the keyboard" run={run(showKeys)} />
+        </Group>
+        {slug && (
+          <Group heading={`Findings of ${slug}`}>
+            {findings.slice(0, 200).map((f) => (
+              <Item key={f.key} text={f.title} note={f.bites_line ? `${f.name} ${f.bites_line}` : f.kind} run={run(() => void go(`/applications/${slug}?finding=${f.key}`))} />
+            ))}
+          </Group>
+        )}
+        <Group heading="Applications">
+          {rows.map((row) => (
+            <Item key={row.slug} text={row.name} note={row.team} value={`${row.name} ${row.slug}`} run={run(() => void go(`/applications/${row.slug}`))} />
+          ))}
+        </Group>
+      </Command.List>
+    </Command.Dialog>
+  );
+}
+
+function Group({ heading, children }: { heading: string; children: React.ReactNode }) {
+  return (
+    <Command.Group heading={heading} className="mb-2 [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pb-1 [&_[cmdk-group-heading]]:text-[12px] [&_[cmdk-group-heading]]:text-[var(--ink2)]">
+      {children}
+    </Command.Group>
+  );
+}
+
+function Item({ text, note, value, run }: { text: string; note?: string; value?: string; run: () => void }) {
+  return (
+    <Command.Item value={value ?? `${text} ${note ?? ""}`} onSelect={run} className="flex cursor-pointer justify-between gap-3 rounded px-2 py-1.5 data-[selected=true]:bg-[var(--hover)]">
+      <span className="truncate">{text}</span>
+      {note && <span className="quiet shrink-0 text-[13px]">{note}</span>}
+    </Command.Item>
+  );
+}

@@ -1,0 +1,155 @@
+/** Why, what to write instead, the window, where the knowledge came from, and the waiver. */
+import { useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { Link } from "react-router";
+
+import { ApiError, put, remove } from "../../api/client";
+import type { Evidence, Finding } from "../../api/types";
+import { Dialog } from "../../components/Dialog";
+import { Explain } from "../../components/Explain";
+import { useToast } from "../../components/Toasts";
+import { WindowBar } from "../../components/WindowBar";
+import { day, minutes, plural } from "../../lib/format";
+
+export function FindingDetail({ finding, evidence }: { finding: Finding; evidence: Evidence }) {
+  const files = new Set(finding.places.map((p) => p.file)).size;
+  const short = (path: string) => path.split(".").slice(-2).join(".");
+  const replaced = finding.replacement && finding.replacement !== "none";
+  return (
+    <div className="flex flex-col gap-4 p-[18px] text-[14px]">
+      <div>
+        <h2 className="text-[16px] leading-snug font-bold break-words">
+          {replaced ? `${short(finding.symbol)} → ${short(finding.replacement ?? "")}` : finding.title}
+        </h2>
+        <p className="quiet">{windowSentence(finding)}</p>
+      </div>
+      {replaced && (
+        <Section title="write instead">
+          <code className="break-all">{finding.replacement}</code>
+          {finding.remedy && <p className="mt-1">{finding.remedy}</p>}
+        </Section>
+      )}
+      {!replaced && finding.remedy && <Section title="what to do">{finding.remedy}</Section>}
+      {finding.window.axis.length > 1 && finding.kind !== "package" && finding.kind !== "toolchain" && (
+        <Section title={`where each way is offered, ${finding.name}`}>
+          <WindowBar finding={finding} />
+        </Section>
+      )}
+      <Section title="known from">
+        {finding.evidence.length === 0 && <p className="quiet">the file itself</p>}
+        {finding.evidence.map((line) => (
+          <p key={line}>{line}</p>
+        ))}
+        <p className="quiet">
+          {finding.confidence}
+          {finding.after ? `; between ${finding.after} and ${finding.bites_line ?? ""} no line was captured` : ""}
+        </p>
+      </Section>
+      <Section title="work">
+        <p>
+          {plural(finding.places.length, "place")} in {plural(files, "file")}
+          {finding.mechanical ? " · the same edit each time" : ""}
+        </p>
+        {finding.level !== "note" && (
+          <Explain label="Show how the effort is estimated" figure={`${minutes(finding.minutes_likely)} likely, ${minutes(finding.minutes_high)} at most`}>
+            The first place in full, every further place at a repeat factor{finding.mechanical ? ", and a short review because the edit is mechanical" : ""}. The weights stand in the{" "}
+            <Link className="underline" to="/knowledge">
+              Knowledge screen
+            </Link>
+            .
+          </Explain>
+        )}
+        <p className="quiet">{finding.stage === 0 ? "before any version moves" : `with stage ${finding.stage} of the path`}</p>
+      </Section>
+      <WaiverPart finding={finding} slug={evidence.application.slug} />
+    </div>
+  );
+}
+
+function Section({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <section>
+      <h3 className="quiet mb-0.5 text-[12.5px]">{title}</h3>
+      {children}
+    </section>
+  );
+}
+
+function windowSentence(finding: Finding): string {
+  const both = finding.window.both;
+  const span = both.length > 1 ? `in every version from ${both[0]} to ${both.at(-1)}` : both.length === 1 ? `in ${both[0]}` : "";
+  if (finding.level === "note" && finding.kind === "deprecated") return `Works at the goal, with a warning${finding.bites_line ? `; gone at ${finding.bites_line}` : ""}.`;
+  switch (finding.window.state) {
+    case "now":
+      return finding.replacement === "none" ? "Safe to change now: nothing has to take its place." : `Safe to change now: both ways are offered ${span}.`;
+    case "hop":
+      return `Change it on the way: both ways are offered ${span}.`;
+    case "switch":
+      return "No version offers both ways: change it exactly at the hop, or switch on the version.";
+    default:
+      return finding.bites_at ? `Bites at ${finding.name} ${finding.bites_line ?? ""}; no replacement is known.` : "Warns only.";
+  }
+}
+
+function WaiverPart({ finding, slug }: { finding: Finding; slug: string }) {
+  const [open, setOpen] = useState(false);
+  const [why, setWhy] = useState("");
+  const [until, setUntil] = useState("");
+  const client = useQueryClient();
+  const say = useToast();
+  const address = `/applications/${slug}/waivers/${finding.key}`;
+  const refresh = () => client.invalidateQueries();
+  const told = (error: unknown) => say(error instanceof ApiError ? error.failure.problem : String(error), { bad: true });
+  const waive = (event: FormEvent) => {
+    event.preventDefault();
+    put(address, { why, until: until || null })
+      .then(() => {
+        setOpen(false);
+        say(`${finding.title} is waived.`, { undo: () => void remove(address).then(refresh) });
+      })
+      .then(refresh)
+      .catch(told);
+  };
+  if (finding.waiver) {
+    return (
+      <Section title={finding.waiver.expired ? "waiver ran out" : "waived"}>
+        <p>
+          {finding.waiver.why} <span className="quiet">({finding.waiver.by}{finding.waiver.until ? `, until ${day(finding.waiver.until)}` : ""})</span>
+        </p>
+        <button type="button" className="press mt-1" onClick={() => void remove(address).then(refresh).catch(told)}>
+          Take the waiver back
+        </button>
+      </Section>
+    );
+  }
+  return (
+    <div className="flex gap-2">
+      {finding.step !== null && (
+        <Link className="press press-main" to={`/applications/${slug}/work?step=${finding.step}`}>
+          Its step
+        </Link>
+      )}
+      <button type="button" className="press" onClick={() => setOpen(true)}>
+        Waive
+      </button>
+      {open && (
+        <Dialog title={`Waive ${finding.title}`} close={() => setOpen(false)}>
+          <form onSubmit={waive} className="flex flex-col gap-3">
+            <p className="quiet text-[13.5px]">It still counts as failing; it no longer asks for work or fails a build.</p>
+            <label>
+              Why
+              <textarea className="field mt-1 w-full" rows={3} required value={why} onChange={(e) => setWhy(e.target.value)} />
+            </label>
+            <label>
+              Until <span className="quiet">(empty: no end)</span>
+              <input type="date" className="field mt-1 w-full" value={until} onChange={(e) => setUntil(e.target.value)} />
+            </label>
+            <button type="submit" className="press press-main self-start">
+              Waive it
+            </button>
+          </form>
+        </Dialog>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,44 @@
+/** The report for people who will never open Yoake: seen here, printed or taken away. */
+import { useQuery } from "@tanstack/react-query";
+import { useRef } from "react";
+
+import { portfolioQuery } from "../../api/queries";
+import { Empty, Failed, Waiting } from "../../components/States";
+import { useParam } from "../../lib/params";
+
+export default function ReportScreen() {
+  const query = useQuery(portfolioQuery);
+  const [slug, setSlug] = useParam("application");
+  const frame = useRef<HTMLIFrameElement>(null);
+  if (query.isPending) return <Waiting what="the portfolio" />;
+  if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
+  if (query.data.rows.length === 0) return <Empty title="There is nothing to report yet.">Take in an application first.</Empty>;
+  const address = slug ? `/api/reports/applications/${encodeURIComponent(slug)}` : "/api/reports/portfolio";
+  return (
+    <div className="flex h-[calc(100vh-48px)] flex-col">
+      <div className="flex items-center gap-4 border-b px-[22px] py-3 hair">
+        <h1 className="text-[23px] font-bold tracking-tight">Report</h1>
+        <select className="field select select-sm w-64" aria-label="Report about" value={slug} onChange={(e) => setSlug(e.target.value)}>
+          <option value="">the whole portfolio</option>
+          {[...query.data.rows]
+            .sort((a, b) => a.name.localeCompare(b.name))
+            .map((row) => (
+              <option key={row.slug} value={row.slug}>
+                {row.name}
+              </option>
+            ))}
+        </select>
+        <span className="grow" />
+        <button type="button" className="press press-main" onClick={() => frame.current?.contentWindow?.print()}>
+          Print
+        </button>
+        {(["html", "csv", "sarif"] as const).map((form) => (
+          <a key={form} className="press" href={`${address}?form=${form}&download=true`} download>
+            {form === "html" ? "Page" : form.toUpperCase()}
+          </a>
+        ))}
+      </div>
+      <iframe ref={frame} key={address} className="min-h-0 w-full grow bg-white" src={address} title={`Report of ${slug || "the portfolio"}`} />
+    </div>
+  );
+}

@@ -1,0 +1,11 @@
+import tailwindcss from "@tailwindcss/vite";
+import react from "@vitejs/plugin-react";
+import { defineConfig } from "vite";
+
+const server = `http://127.0.0.1:${process.env.YOAKE_PORT ?? "8710"}`;
+
+export default defineConfig({
+  plugins: [react(), tailwindcss()],
+  build: { outDir: "../src/yoake/web", emptyOutDir: true, chunkSizeWarningLimit: 700 },
+  server: { port: 5173, proxy: { "/api": server } },
+});
