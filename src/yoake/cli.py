@@ -6,6 +6,7 @@ import json
 import os
 import sys
 import webbrowser
+from collections.abc import Callable
 from datetime import UTC, datetime
 from enum import StrEnum
 from pathlib import Path
@@ -29,7 +30,12 @@ from yoake.work.building import build
 from yoake.work.scanning import Control, Progress, Scanned, scan_snapshot
 from yoake.work.sources import kind_of, open_snapshot
 
-app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help="See what a newer line breaks, and the way there.")
+app = typer.Typer(
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    help="See what a newer line breaks, and the way there.",
+)
 knowledge_app = typer.Typer(no_args_is_help=True, help="What Yoake knows of runtimes and libraries.")
 app.add_typer(knowledge_app, name="knowledge")
 
@@ -59,7 +65,9 @@ def scan(
     path: Annotated[str, typer.Argument(help="A folder, a git repository or URL, or an archive.")],
     to: Annotated[list[str], typer.Option("--to", help="A line to arrive at, e.g. python@3.13 (repeatable).")],
     ref: Annotated[str, typer.Option(help="Scan this commit, branch or tag instead of the files as they are.")] = "",
-    from_: Annotated[list[str] | None, typer.Option("--from", help="Today's line, when the files do not say it.")] = None,
+    from_: Annotated[
+        list[str] | None, typer.Option("--from", help="Today's line, when the files do not say it.")
+    ] = None,
     format_: Annotated[Format, typer.Option("--format", help="How to write the findings.")] = Format.TEXT,
     output: Annotated[Path | None, typer.Option("-o", "--output", help="Write to this file.")] = None,
     fail_on: Annotated[FailOn, typer.Option(help="Exit with 1 from this level on.")] = FailOn.ERROR,
@@ -105,7 +113,7 @@ def _scan(source: Source, targets: list[Target], said: list[Target], home: Home)
         snapshot.close()
 
 
-def _terminal_progress():  # type: ignore[no-untyped-def]  # noqa: ANN202  the callback type is Control's
+def _terminal_progress() -> Callable[[Progress], None]:
     if not sys.stderr.isatty():
         return lambda _progress: None
 
@@ -153,8 +161,11 @@ def _as_text(scanned: Scanned, targets: list[Target]) -> str:
     result = scanned.result
     lines = [f"To {', '.join(map(str, targets))}; {scanned.label}"]
     for module, today in result.today.items():
-        stood = [f"{Coordinate(s.coordinate).short} {s.line} ({s.how}{': ' + s.file if s.file else ''})"
-                 for s in today.values() if s.coordinate in {t.coordinate.purl for t in targets}]  # fmt: skip
+        stood = [
+            f"{Coordinate(s.coordinate).short} {s.line} ({s.how}{': ' + s.file if s.file else ''})"
+            for s in today.values()
+            if s.coordinate in {t.coordinate.purl for t in targets}
+        ]
         lines.append(f"Today{' in ' + module if module else ''}: {', '.join(stood) or 'not known'}")
     for finding in result.findings:
         lines.extend(_finding_text(finding))
@@ -162,7 +173,9 @@ def _as_text(scanned: Scanned, targets: list[Target]) -> str:
     clear = f"{whole.clear:.0%} clear" if whole.clear is not None else "clearance not known"
     counted = {level: sum(1 for f in result.findings if f.level == level) for level in _LEVELS}
     lines.append("")
-    lines.append(f"{clear}, {whole.known:.0%} of all checks known; " + ", ".join(f"{n} {level}" for level, n in counted.items()))
+    lines.append(
+        f"{clear}, {whole.known:.0%} of all checks known; " + ", ".join(f"{n} {level}" for level, n in counted.items())
+    )
     lines.extend(f"not known: {why} ({count})" for why, count in list(result.checks.unknowns.items())[:10])
     unread = [f for f in result.files if f.state == "failed"]
     lines.extend(f"failed: {f.path}: {f.reason}" for f in unread[:20])
@@ -213,7 +226,9 @@ def demo(
 def knowledge_build(
     coordinate: Annotated[str, typer.Argument(help="python, or pypi/NAME.")],
     lines: Annotated[str, typer.Option(help="Lines to capture, separated by commas; all when left out.")] = "",
-    into: Annotated[Path | None, typer.Option(help="Folder to write to; your own knowledge folder when left out.")] = None,
+    into: Annotated[
+        Path | None, typer.Option(help="Folder to write to; your own knowledge folder when left out.")
+    ] = None,
 ) -> None:
     """Fetch the artefacts of a coordinate, compute their surfaces, and write its timeline."""
     folder = into or default_home().knowledge / "timelines"
@@ -227,7 +242,9 @@ def knowledge_list() -> None:
     for purl in sorted({*knowledge.timelines, *knowledge.lifecycles}):
         lines = knowledge.lines(Coordinate(purl))
         timeline = knowledge.timelines.get(purl)
-        typer.echo(f"{Coordinate(purl).short}: {lines[0]} to {lines[-1]}, {len(timeline.symbols) if timeline else 0} symbols")
+        typer.echo(
+            f"{Coordinate(purl).short}: {lines[0]} to {lines[-1]}, {len(timeline.symbols) if timeline else 0} symbols"
+        )
 
 
 @app.command()

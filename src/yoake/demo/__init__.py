@@ -1,1 +1,1 @@
-
+"""Harrowmere Ferries, a made-up ferry operator."""

@@ -38,11 +38,15 @@ def demo_applications() -> list[DemoApplication]:
     listed = json.loads((root / "history.json").read_text("utf-8"))
     return [
         DemoApplication(
-            name, entry["team"], entry["owner"], entry["destination"], entry.get("days_per_week"),
+            name,
+            entry["team"],
+            entry["owner"],
+            entry["destination"],
+            entry.get("days_per_week"),
             tuple(DemoCommit(root / name / f"{i:02}", *said) for i, said in enumerate(entry["commits"], 1)),
         )
         for name, entry in listed.items()
-    ]  # fmt: skip
+    ]
 
 
 def build_repository(application: DemoApplication, folder: Path, upto: int) -> Path:
@@ -63,9 +67,14 @@ def _git(place: Path, date: str, *arguments: str) -> str:
     at = f"{date}T10:00:00+00:00"
     environment = {k: v for k, v in os.environ.items() if not k.startswith("GIT_")}
     environment.update(
-        GIT_AUTHOR_NAME="Harrowmere Ferries", GIT_AUTHOR_EMAIL="code@harrowmere.example", GIT_AUTHOR_DATE=at,
-        GIT_COMMITTER_NAME="Harrowmere Ferries", GIT_COMMITTER_EMAIL="code@harrowmere.example", GIT_COMMITTER_DATE=at,
-        GIT_CONFIG_GLOBAL=os.devnull, GIT_CONFIG_NOSYSTEM="1",
-    )  # fmt: skip
+        GIT_AUTHOR_NAME="Harrowmere Ferries",
+        GIT_AUTHOR_EMAIL="code@harrowmere.example",
+        GIT_AUTHOR_DATE=at,
+        GIT_COMMITTER_NAME="Harrowmere Ferries",
+        GIT_COMMITTER_EMAIL="code@harrowmere.example",
+        GIT_COMMITTER_DATE=at,
+        GIT_CONFIG_GLOBAL=os.devnull,
+        GIT_CONFIG_NOSYSTEM="1",
+    )
     done = subprocess.run(["git", *arguments], cwd=place, env=environment, capture_output=True, text=True, check=True)
     return done.stdout.strip()

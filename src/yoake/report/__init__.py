@@ -1,1 +1,1 @@
-
+"""The printable report."""

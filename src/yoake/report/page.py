@@ -9,7 +9,7 @@ from typing import Any
 from jinja2 import Environment, PackageLoader, select_autoescape
 from markupsafe import Markup
 
-_WIDTH, _LANE = 620, 9
+_WIDTH, _LANE = 560, 9
 _MONTHS_BEFORE, _MIN_DAYS_AFTER = 182, 540
 _FADE_DAYS = 182
 
@@ -26,13 +26,21 @@ class ReportApplication:
 def render_report(title: str, applications: list[ReportApplication], today: date, portfolio: Any | None) -> str:
     """The whole page. Text from scanned sources is escaped; nothing is loaded from elsewhere."""
     environment = Environment(
-        loader=PackageLoader("yoake.report", "templates"), autoescape=select_autoescape(default=True), trim_blocks=True, lstrip_blocks=True
+        loader=PackageLoader("yoake.report", "templates"),
+        autoescape=select_autoescape(default=True),
+        trim_blocks=True,
+        lstrip_blocks=True,
     )
     environment.filters.update(day=day, weeks=weeks, percent=percent, days=days)
     axis = Axis.around(today, [a.row for a in applications])
     template = environment.get_template("report.html")
     return template.render(
-        title=title, applications=applications, today=today, portfolio=portfolio, axis=axis, lane=lambda row: Markup(lane_svg(row, axis, today))  # noqa: S704  built from numbers and escaped labels below
+        title=title,
+        applications=applications,
+        today=today,
+        portfolio=portfolio,
+        axis=axis,
+        lane=lambda row: Markup(lane_svg(row, axis, today)),  # noqa: S704  built from numbers only
     )
 
 
@@ -73,7 +81,10 @@ class Axis:
     def around(today: date, rows: list[Any]) -> Axis:
         """From half a year back to past the last arrival."""
         last = max((row.arrival80 for row in rows if row.arrival80), default=today)
-        return Axis(today - timedelta(days=_MONTHS_BEFORE), max(last + timedelta(days=60), today + timedelta(days=_MIN_DAYS_AFTER)))
+        return Axis(
+            today - timedelta(days=_MONTHS_BEFORE),
+            max(last + timedelta(days=60), today + timedelta(days=_MIN_DAYS_AFTER)),
+        )
 
     def x(self, at: date) -> float:
         """Position of a date, kept inside the axis."""
@@ -91,7 +102,9 @@ def lane_svg(row: Any, axis: Axis, today: date) -> str:
     height = 14 + max(len(row.lanes), 1) * (_LANE + 2)
     if row.arrival50 and row.arrival80:
         a, b = axis.x(row.arrival50), axis.x(row.arrival80)
-        parts.append(f'<path d="M{a} 7H{b}M{b} 3V11" stroke="#1d1f33" fill="none"/><circle cx="{a}" cy="7" r="3.5" fill="#e39a4f" stroke="#1d1f33"/>')
+        parts.append(
+            f'<path d="M{a} 7H{b}M{b} 3V11" stroke="#1d1f33" fill="none"/><circle cx="{a}" cy="7" r="3.5" fill="#e39a4f" stroke="#1d1f33"/>'
+        )
     at = axis.x(today)
     parts.append(f'<line x1="{at}" x2="{at}" y1="0" y2="{height}" stroke="#0d6186" stroke-width="1.5"/>')
     return f'<svg viewBox="0 0 {_WIDTH} {height}" width="{_WIDTH}" height="{height}" role="img" aria-label="light over time">{"".join(parts)}</svg>'

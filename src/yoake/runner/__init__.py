@@ -1,1 +1,1 @@
-
+"""The outside: git, pip, interpreters, files, child processes."""

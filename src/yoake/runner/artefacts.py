@@ -59,9 +59,18 @@ def wheel_texts(name: str, release: str) -> tuple[dict[str, bytes], str]:
     with tempfile.TemporaryDirectory(prefix="yoake-wheel-") as folder:
         for python in _PYTHONS:
             done = _pip(
-                "download", "--quiet", "--no-deps", "--only-binary", ":all:", "--python-version", python, "--dest", folder,
-                "--ignore-requires-python", f"{name}=={release}",
-            )  # fmt: skip
+                "download",
+                "--quiet",
+                "--no-deps",
+                "--only-binary",
+                ":all:",
+                "--python-version",
+                python,
+                "--dest",
+                folder,
+                "--ignore-requires-python",
+                f"{name}=={release}",
+            )
             wheels = sorted(Path(folder).glob("*.whl"))
             if done.returncode == 0 and wheels:
                 return read_wheel(wheels[0])
@@ -72,7 +81,9 @@ def read_wheel(path: Path) -> tuple[dict[str, bytes], str]:
     """Python text inside a wheel, and the wheel's digest. Raises BadSource for what is no archive."""
     try:
         with zipfile.ZipFile(path) as archive:
-            names = [n for n in archive.namelist() if n.endswith((".py", ".pyi", "/VERSIONS")) and ".dist-info/" not in n]
+            names = [
+                n for n in archive.namelist() if n.endswith((".py", ".pyi", "/VERSIONS")) and ".dist-info/" not in n
+            ]
             texts = {name: archive.read(name) for name in names}
     except (zipfile.BadZipFile, OSError) as error:
         raise BadSource(f"{path.name} is no wheel: {error}") from error

@@ -9,8 +9,7 @@ import re
 import sqlite3
 import zlib
 from collections.abc import Callable, Iterable, Iterator
-from concurrent.futures import Future, ProcessPoolExecutor, wait
-from concurrent.futures import FIRST_COMPLETED
+from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from multiprocessing import get_context
 from pathlib import Path
 from typing import Final
@@ -66,13 +65,17 @@ class FactsCache:
             self._db = sqlite3.connect(path, timeout=30, isolation_level=None, check_same_thread=False)
             self._db.execute("PRAGMA journal_mode=WAL")
             self._db.execute("PRAGMA synchronous=NORMAL")
-            self._db.execute("CREATE TABLE IF NOT EXISTS facts (digest TEXT, extractor TEXT, body BLOB, note TEXT, PRIMARY KEY (digest, extractor)) WITHOUT ROWID")
+            self._db.execute(
+                "CREATE TABLE IF NOT EXISTS facts (digest TEXT, extractor TEXT, body BLOB, note TEXT, PRIMARY KEY (digest, extractor)) WITHOUT ROWID"
+            )
 
     def get(self, digest: str) -> tuple[str, str] | None:
         """(facts as JSON, note) of known content."""
         if self._db is None:
             return None
-        row = self._db.execute("SELECT body, note FROM facts WHERE digest = :d AND extractor = :e", {"d": digest, "e": EXTRACTOR}).fetchone()
+        row = self._db.execute(
+            "SELECT body, note FROM facts WHERE digest = :d AND extractor = :e", {"d": digest, "e": EXTRACTOR}
+        ).fetchone()
         return (zlib.decompress(row[0]).decode(), row[1]) if row else None
 
     def put(self, rows: Iterable[Read]) -> None:
@@ -103,7 +106,9 @@ class Extractor:
         self._pool: ProcessPoolExecutor | None = None
         self._open: set[Future[list[Read]]] = set()
 
-    def run(self, items: Iterable[Item], stopped: Callable[[], bool]) -> Iterator[tuple[str, str, FileFacts | None, str]]:
+    def run(
+        self, items: Iterable[Item], stopped: Callable[[], bool]
+    ) -> Iterator[tuple[str, str, FileFacts | None, str]]:
         """(path, digest, facts or None, note) for every item, in the order in which they are ready."""
         batch: list[Item] = []
         size = 0

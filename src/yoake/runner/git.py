@@ -14,9 +14,19 @@ from yoake.core.errors import BadSource
 
 _SECONDS: Final = 600
 _SAFE: Final = (
-    "-c", "core.fsmonitor=false", "-c", "core.hooksPath=/dev/null", "-c", "protocol.ext.allow=never",
-    "-c", "core.askPass=", "-c", "gc.auto=0", "-c", "safe.directory=*",
-)  # fmt: skip
+    "-c",
+    "core.fsmonitor=false",
+    "-c",
+    "core.hooksPath=/dev/null",
+    "-c",
+    "protocol.ext.allow=never",
+    "-c",
+    "core.askPass=",
+    "-c",
+    "gc.auto=0",
+    "-c",
+    "safe.directory=*",
+)
 _URL: Final = re.compile(r"^(https?|ssh|git|file)://|^[\w.-]+@[\w.-]+:")
 
 
@@ -34,9 +44,14 @@ def _environment() -> dict[str, str]:
     """The person's own agent and credential helper stay in force; nothing may ask."""
     kept = {k: v for k, v in os.environ.items() if not k.startswith("GIT_")}
     kept.update(
-        GIT_TERMINAL_PROMPT="0", GIT_ASKPASS="/bin/false", SSH_ASKPASS="/bin/false", GIT_ALLOW_PROTOCOL="file:git:http:https:ssh",
-        GIT_SSH_COMMAND="ssh -o BatchMode=yes -o ConnectTimeout=20", GIT_CONFIG_NOSYSTEM="0", LC_ALL="C",
-    )  # fmt: skip
+        GIT_TERMINAL_PROMPT="0",
+        GIT_ASKPASS="/bin/false",
+        SSH_ASKPASS="/bin/false",
+        GIT_ALLOW_PROTOCOL="file:git:http:https:ssh",
+        GIT_SSH_COMMAND="ssh -o BatchMode=yes -o ConnectTimeout=20",
+        GIT_CONFIG_NOSYSTEM="0",
+        LC_ALL="C",
+    )
     return kept
 
 
@@ -44,9 +59,13 @@ def _git(*arguments: str, folder: Path | None = None) -> bytes:
     where = ("--git-dir", str(folder)) if folder is not None else ()
     try:
         done = subprocess.run(
-            ["git", *_SAFE, *where, *arguments], capture_output=True, timeout=_SECONDS, check=False,
-            env=_environment(), stdin=subprocess.DEVNULL,
-        )  # fmt: skip
+            ["git", *_SAFE, *where, *arguments],
+            capture_output=True,
+            timeout=_SECONDS,
+            check=False,
+            env=_environment(),
+            stdin=subprocess.DEVNULL,
+        )
     except FileNotFoundError as error:
         raise BadSource("git is not installed on this machine; install it, or give a folder or an archive.") from error
     except subprocess.TimeoutExpired as error:
@@ -71,10 +90,18 @@ class GitRepository:
             raise BadSource(f"“{ref}” is no ref.")
         for name in (wanted, f"origin/{wanted}"):
             try:
-                return _git("rev-parse", "--verify", "--quiet", "--end-of-options", f"{name}^{{commit}}", folder=self.mirror).decode().strip()
+                return (
+                    _git(
+                        "rev-parse", "--verify", "--quiet", "--end-of-options", f"{name}^{{commit}}", folder=self.mirror
+                    )
+                    .decode()
+                    .strip()
+                )
             except BadSource:
                 continue
-        heads = _git("for-each-ref", "--format=%(refname:short)", "--count=12", "refs/heads", "refs/tags", folder=self.mirror)
+        heads = _git(
+            "for-each-ref", "--format=%(refname:short)", "--count=12", "refs/heads", "refs/tags", folder=self.mirror
+        )
         known = ", ".join(heads.decode().split()) or "none: the repository has no commit yet"
         raise BadSource(f"There is no ref “{wanted}” here. Refs: {known}.")
 
@@ -93,9 +120,12 @@ class GitRepository:
         """The bytes of one blob, through one long-lived child."""
         if self._reader is None:
             self._reader = subprocess.Popen(
-                ["git", *_SAFE, "--git-dir", str(self.mirror), "cat-file", "--batch"], stdin=subprocess.PIPE,
-                stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, env=_environment(),
-            )  # fmt: skip
+                ["git", *_SAFE, "--git-dir", str(self.mirror), "cat-file", "--batch"],
+                stdin=subprocess.PIPE,
+                stdout=subprocess.PIPE,
+                stderr=subprocess.DEVNULL,
+                env=_environment(),
+            )
         reader = self._reader
         if reader.stdin is None or reader.stdout is None:
             raise OSError("git gives no answer")
@@ -140,11 +170,24 @@ def mirror(source: str, mirrors: Path) -> GitRepository:
         mirrors.mkdir(parents=True, exist_ok=True)
         _git("init", "--quiet", "--bare", "--template=", str(folder))
     try:
-        _git("fetch", "--quiet", "--force", "--prune", "--tags", "--no-recurse-submodules", "--", source,
-             "+refs/heads/*:refs/heads/*", "+HEAD:refs/yoake/head", folder=folder)  # fmt: skip
+        _git(
+            "fetch",
+            "--quiet",
+            "--force",
+            "--prune",
+            "--tags",
+            "--no-recurse-submodules",
+            "--",
+            source,
+            "+refs/heads/*:refs/heads/*",
+            "+HEAD:refs/yoake/head",
+            folder=folder,
+        )
     except BadSource as error:
         if "find remote ref HEAD" in str(error):
             raise BadSource(f"{source} has no commit yet. Commit something, then scan.") from error
-        raise BadSource(f"{source} cannot be fetched: {error}. Is it a repository you can reach with your own git?") from error
+        raise BadSource(
+            f"{source} cannot be fetched: {error}. Is it a repository you can reach with your own git?"
+        ) from error
     _git("symbolic-ref", "HEAD", "refs/yoake/head", folder=folder)
     return GitRepository(folder)

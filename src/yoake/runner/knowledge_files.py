@@ -26,7 +26,9 @@ def shipped_folder() -> Path:
 def load_knowledge(own: Path | None = None) -> Knowledge:
     """All knowledge; reloaded only when a file changed. Raises BadKnowledge."""
     folders = [shipped_folder(), *([own] if own is not None and own.is_dir() else [])]
-    stamps = tuple((path, path.stat().st_mtime_ns) for folder in folders for path in sorted(folder.rglob("*")) if path.is_file())
+    stamps = tuple(
+        (path, path.stat().st_mtime_ns) for folder in folders for path in sorted(folder.rglob("*")) if path.is_file()
+    )
     return _load(tuple(folders), stamps)
 
 

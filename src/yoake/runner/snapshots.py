@@ -20,9 +20,22 @@ MAX_ENTRIES: Final = 400_000
 MAX_UNPACKED: Final = 2 * 1024**3
 MAX_RATIO: Final = 200  # real source archives pack 3 to 20 times
 SKIPPED_FOLDERS: Final = frozenset(
-    (".git", ".hg", ".svn", "node_modules", "__pycache__", ".venv", "venv", ".tox", ".nox", ".mypy_cache", ".pytest_cache",
-     "site-packages", ".eggs")
-)  # fmt: skip
+    (
+        ".git",
+        ".hg",
+        ".svn",
+        "node_modules",
+        "__pycache__",
+        ".venv",
+        "venv",
+        ".tox",
+        ".nox",
+        ".mypy_cache",
+        ".pytest_cache",
+        "site-packages",
+        ".eggs",
+    )
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,8 +114,9 @@ class CommitSnapshot:
         self.prefix = f"{subfolder.strip('/')}/" if subfolder.strip("/") else ""
         self._listing = {
             path.removeprefix(self.prefix): (blob, size, mode)
-            for path, blob, size, mode in repository.tree(commit) if path.startswith(self.prefix)
-        }  # fmt: skip
+            for path, blob, size, mode in repository.tree(commit)
+            if path.startswith(self.prefix)
+        }
         if not self._listing:
             where = f"“{subfolder}” in " if self.prefix else ""
             raise BadSource(f"{where}commit {commit[:10]} holds no files. Is the subfolder right?")
@@ -135,19 +149,27 @@ class ArchiveSnapshot:
         members = self._zip_members() if self._zip else self._tar_members()
         root = _common_root([name for name, _, _ in members])
         prefix = root + (f"{subfolder.strip('/')}/" if subfolder.strip("/") else "")
-        self._members = {name.removeprefix(prefix): (name, size) for name, size, _ in members if name.startswith(prefix)}
+        self._members = {
+            name.removeprefix(prefix): (name, size) for name, size, _ in members if name.startswith(prefix)
+        }
         self._links = {name.removeprefix(prefix) for name, _, link in members if link}
         if not self._members:
             raise BadSource(f"{path.name} holds no files{' below ' + subfolder if subfolder else ''}.")
 
     def _zip_members(self) -> list[tuple[str, int, bool]]:
-        assert self._zip is not None  # noqa: S101  told to the type checker
+        if self._zip is None:
+            return []
         packed = sum(info.compress_size for info in self._zip.infolist())
-        found = [(i.filename, i.file_size, stat.S_ISLNK(i.external_attr >> 16)) for i in self._zip.infolist() if not i.is_dir()]
+        found = [
+            (i.filename, i.file_size, stat.S_ISLNK(i.external_attr >> 16))
+            for i in self._zip.infolist()
+            if not i.is_dir()
+        ]
         return _checked(found, packed, self.path.name)
 
     def _tar_members(self) -> list[tuple[str, int, bool]]:
-        assert self._tar is not None  # noqa: S101  told to the type checker
+        if self._tar is None:
+            return []
         found: list[tuple[str, int, bool]] = []
         total = 0
         try:
@@ -195,7 +217,9 @@ def _checked(members: list[tuple[str, int, bool]], packed: int, name: str) -> li
             raise BadSource(f"{name} holds “{path}”, which points outside the archive. Nothing was taken in.")
     total = sum(size for _, size, _ in members)
     if total > MAX_UNPACKED or (packed and total > 50_000_000 and total / packed > MAX_RATIO):
-        raise BadSource(f"{name} would unpack to {total:,} bytes from {packed:,}: too much to be source code. Nothing was taken in.")
+        raise BadSource(
+            f"{name} would unpack to {total:,} bytes from {packed:,}: too much to be source code. Nothing was taken in."
+        )
     return members
 
 

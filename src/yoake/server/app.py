@@ -73,8 +73,10 @@ def _interface(app: FastAPI) -> None:
     async def page(path: str) -> Response:
         if path.startswith("api/"):
             return JSONResponse({"problem": f"There is no “/{path}”.", "faults": []}, status_code=404)
-        if path in ("favicon.svg",) and (folder / path).is_file():
+        if path == "favicon.svg" and (folder / path).is_file():
             return FileResponse(folder / path)
         if not (folder / "index.html").is_file():
-            return JSONResponse({"problem": "The interface is not built. Run “make setup”.", "faults": []}, status_code=503)
+            return JSONResponse(
+                {"problem": "The interface is not built. Run “make setup”.", "faults": []}, status_code=503
+            )
         return FileResponse(folder / "index.html", headers={"Cache-Control": "no-cache"})

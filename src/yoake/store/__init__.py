@@ -1,1 +1,1 @@
-
+"""The records, in SQLite through plain SQL."""

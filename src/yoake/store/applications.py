@@ -58,10 +58,16 @@ JOIN destinations d ON d.id = ad.destination_id
 
 def _application(row: Row) -> Application:
     return Application(
-        row["id"], row["slug"], row["name"], row["owner"], row["team"], row["days_per_week"],
+        row["id"],
+        row["slug"],
+        row["name"],
+        row["owner"],
+        row["team"],
+        row["days_per_week"],
         Source(row["kind"], row["location"], row["ref"], row["subfolder"]),
-        Destination(row["destination_id"], row["destination"], _targets(row["targets"])), row["removed_at"],
-    )  # fmt: skip
+        Destination(row["destination_id"], row["destination"], _targets(row["targets"])),
+        row["removed_at"],
+    )
 
 
 def _targets(text: str) -> tuple[Target, ...]:
@@ -105,14 +111,23 @@ def add_application(
     """Add an application; returns its number."""
     values = {"kind": source.kind, "location": source.location, "ref": source.ref, "subfolder": source.subfolder}
     connection.execute(
-        "INSERT OR IGNORE INTO sources (kind, location, ref, subfolder) VALUES (:kind, :location, :ref, :subfolder)", values
+        "INSERT OR IGNORE INTO sources (kind, location, ref, subfolder) VALUES (:kind, :location, :ref, :subfolder)",
+        values,
     )
     found = connection.execute(
-        "SELECT id FROM sources WHERE kind = :kind AND location = :location AND ref = :ref AND subfolder = :subfolder", values
+        "SELECT id FROM sources WHERE kind = :kind AND location = :location AND ref = :ref AND subfolder = :subfolder",
+        values,
     ).fetchone()
     cursor = connection.execute(
         "INSERT INTO applications (slug, name, owner, team, source_id, taken_in) VALUES (:slug, :name, :owner, :team, :source, :at)",
-        {"slug": free_slug(connection, name), "name": name, "owner": owner, "team": team, "source": found["id"], "at": at},
+        {
+            "slug": free_slug(connection, name),
+            "name": name,
+            "owner": owner,
+            "team": team,
+            "source": found["id"],
+            "at": at,
+        },
     )
     number = int(cursor.lastrowid or 0)
     set_destination(connection, number, destination_id)
@@ -157,16 +172,22 @@ def ensure_destination(connection: sqlite3.Connection, name: str, targets: tuple
     row = connection.execute("SELECT id FROM destinations WHERE name = :name", {"name": name}).fetchone()
     shown = json.dumps([str(target) for target in targets])
     if row is None:
-        cursor = connection.execute("INSERT INTO destinations (name, targets) VALUES (:name, :targets)", {"name": name, "targets": shown})
+        cursor = connection.execute(
+            "INSERT INTO destinations (name, targets) VALUES (:name, :targets)", {"name": name, "targets": shown}
+        )
         return int(cursor.lastrowid or 0)
     if targets:
-        connection.execute("UPDATE destinations SET targets = :targets WHERE id = :id", {"targets": shown, "id": row["id"]})
+        connection.execute(
+            "UPDATE destinations SET targets = :targets WHERE id = :id", {"targets": shown, "id": row["id"]}
+        )
     return int(row["id"])
 
 
 def said_lines(db: Database, application_id: int) -> list[Target]:
     """Today's lines that a person gave."""
-    rows = db.all("SELECT coordinate, line FROM said_lines WHERE application_id = :id ORDER BY coordinate", {"id": application_id})
+    rows = db.all(
+        "SELECT coordinate, line FROM said_lines WHERE application_id = :id ORDER BY coordinate", {"id": application_id}
+    )
     return [parse_target(f"{row['coordinate']}@{row['line']}") for row in rows]
 
 
@@ -175,4 +196,6 @@ def say_line(connection: sqlite3.Connection, application_id: int, target: Target
     values = {"id": application_id, "coordinate": coordinate, "line": target.line if target else ""}
     connection.execute("DELETE FROM said_lines WHERE application_id = :id AND coordinate = :coordinate", values)
     if target is not None:
-        connection.execute("INSERT INTO said_lines (application_id, coordinate, line) VALUES (:id, :coordinate, :line)", values)
+        connection.execute(
+            "INSERT INTO said_lines (application_id, coordinate, line) VALUES (:id, :coordinate, :line)", values
+        )

@@ -57,7 +57,9 @@ class Database:
     def _reader(self) -> sqlite3.Connection:
         reader: sqlite3.Connection | None = getattr(self._local, "reader", None)
         if reader is None:
-            reader = sqlite3.connect(f"{self.path.resolve().as_uri()}?mode=ro", uri=True, timeout=_BUSY_SECONDS, check_same_thread=False)
+            reader = sqlite3.connect(
+                f"{self.path.resolve().as_uri()}?mode=ro", uri=True, timeout=_BUSY_SECONDS, check_same_thread=False
+            )
             reader.row_factory = sqlite3.Row
             self._local.reader = reader
             with self._lock:
@@ -83,5 +85,7 @@ class Database:
 
 def _scripts() -> list[tuple[int, str]]:
     folder = files("yoake.store") / "migrations"
-    found = [(int(entry.name[:4]), entry.read_text("utf-8")) for entry in folder.iterdir() if entry.name.endswith(".sql")]
+    found = [
+        (int(entry.name[:4]), entry.read_text("utf-8")) for entry in folder.iterdir() if entry.name.endswith(".sql")
+    ]
     return sorted(found)

@@ -10,7 +10,8 @@ from yoake.store.database import Database, Row
 def add_job(connection: sqlite3.Connection, application_id: int, batch: str, who: str, at: str) -> int:
     """Ask for a scan; a waiting or running one of the same application is returned instead."""
     row = connection.execute(
-        "SELECT id FROM jobs WHERE application_id = :application AND state IN ('waiting', 'running')", {"application": application_id}
+        "SELECT id FROM jobs WHERE application_id = :application AND state IN ('waiting', 'running')",
+        {"application": application_id},
     ).fetchone()
     if row is not None:
         return int(row["id"])

@@ -28,29 +28,43 @@ def add_findings(connection: sqlite3.Connection, scan_id: int, rows: Iterable[tu
     """Findings of a scan as (key, level, body) in their order."""
     connection.executemany(
         "INSERT INTO findings (scan_id, ordinal, key, level, body) VALUES (:scan, :ordinal, :key, :level, :body)",
-        [{"scan": scan_id, "ordinal": i, "key": k, "level": level, "body": body} for i, (k, level, body) in enumerate(rows)],
+        [
+            {"scan": scan_id, "ordinal": i, "key": k, "level": level, "body": body}
+            for i, (k, level, body) in enumerate(rows)
+        ],
     )
 
 
-def add_files(connection: sqlite3.Connection, scan_id: int, files: Iterable[FileResult], tallies: Mapping[str, Tally]) -> None:
+def add_files(
+    connection: sqlite3.Connection, scan_id: int, files: Iterable[FileResult], tallies: Mapping[str, Tally]
+) -> None:
     """What happened to each file, with its checks."""
     none = Tally()
     connection.executemany(
         "INSERT INTO scan_files VALUES (:scan, :path, :state, :reason, :language, :lines, :digest, :holds, :fails, :unknown)",
         [
             {
-                "scan": scan_id, "path": f.path, "state": f.state, "reason": f.reason, "language": f.language, "lines": f.lines,
-                "digest": f.digest, "holds": (t := tallies.get(f.path, none)).holds, "fails": t.fails, "unknown": t.unknown,
+                "scan": scan_id,
+                "path": f.path,
+                "state": f.state,
+                "reason": f.reason,
+                "language": f.language,
+                "lines": f.lines,
+                "digest": f.digest,
+                "holds": (t := tallies.get(f.path, none)).holds,
+                "fails": t.fails,
+                "unknown": t.unknown,
             }
             for f in files
         ],
-    )  # fmt: skip
+    )
 
 
 def add_texts(connection: sqlite3.Connection, texts: Iterable[tuple[str, bytes]]) -> None:
     """Texts by digest; known ones are kept."""
     connection.executemany(
-        "INSERT OR IGNORE INTO texts VALUES (:digest, :body)", ({"digest": d, "body": zlib.compress(b, 6)} for d, b in texts)
+        "INSERT OR IGNORE INTO texts VALUES (:digest, :body)",
+        ({"digest": d, "body": zlib.compress(b, 6)} for d, b in texts),
     )
 
 
@@ -89,7 +103,10 @@ def findings_of(db: Database, scan_id: int) -> list[dict[str, Any]]:
 
 def finding_keys(db: Database, scan_id: int) -> dict[str, str]:
     """Key → level of the findings of a scan."""
-    return {row["key"]: row["level"] for row in db.all("SELECT key, level FROM findings WHERE scan_id = :scan", {"scan": scan_id})}
+    return {
+        row["key"]: row["level"]
+        for row in db.all("SELECT key, level FROM findings WHERE scan_id = :scan", {"scan": scan_id})
+    }
 
 
 def files_of(db: Database, scan_id: int) -> list[Row]:

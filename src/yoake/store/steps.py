@@ -75,7 +75,9 @@ def waivers_of(db: Database, application_id: int) -> dict[str, Row]:
     return {row["finding_key"]: row for row in rows}
 
 
-def put_waiver(connection: sqlite3.Connection, application_id: int, key: str, by: str, why: str, until: str | None) -> None:
+def put_waiver(
+    connection: sqlite3.Connection, application_id: int, key: str, by: str, why: str, until: str | None
+) -> None:
     """Accept a finding on purpose."""
     connection.execute(
         "INSERT OR REPLACE INTO waivers VALUES (:application, :key, :by, :why, :until)",
@@ -86,7 +88,8 @@ def put_waiver(connection: sqlite3.Connection, application_id: int, key: str, by
 def drop_waiver(connection: sqlite3.Connection, application_id: int, key: str) -> None:
     """Take a waiver back."""
     connection.execute(
-        "DELETE FROM waivers WHERE application_id = :application AND finding_key = :key", {"application": application_id, "key": key}
+        "DELETE FROM waivers WHERE application_id = :application AND finding_key = :key",
+        {"application": application_id, "key": key},
     )
 
 
@@ -103,5 +106,6 @@ def add_event(connection: sqlite3.Connection, values: Mapping[str, Any]) -> None
 def events_of(db: Database, application_id: int, most: int = 100) -> list[Row]:
     """The newest events of an application."""
     return db.all(
-        "SELECT * FROM events WHERE application_id = :id ORDER BY id DESC LIMIT :most", {"id": application_id, "most": most}
+        "SELECT * FROM events WHERE application_id = :id ORDER BY id DESC LIMIT :most",
+        {"id": application_id, "most": most},
     )

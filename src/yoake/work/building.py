@@ -13,14 +13,14 @@ from yoake.core.knowledge.timeline import Timeline, dump_timeline, load_timeline
 from yoake.core.surface.merge import merge
 from yoake.core.surface.model import Surface
 from yoake.core.surface.python_source import read_package
-from yoake.core.surface.stubs import extend_by_stubs, mark_deprecated, read_versions, stub_surface
+from yoake.core.surface.stubs import add_platform_modules, extend_by_stubs, mark_deprecated, read_versions, stub_surface
 from yoake.runner.artefacts import final_releases, wheel_texts
 from yoake.runner.interpreters import capture_stdlib, find_interpreters
 
 Say = Callable[[str], None]
 _STUB_LINES = ("3.14", "3.15")
 _STUBS_WHEEL = "mypy"
-_LEFT_OUT = ("/tests/", "/test/", "/conf/locale/", "/_vendor/", "/testdata/")
+_LEFT_OUT = ("/tests/", "/conf/locale/", "/_vendor/", "/testdata/")
 
 
 def build(coordinate: Coordinate, lines: Iterable[str], folder: Path, say: Say) -> Path:
@@ -65,10 +65,13 @@ def _stub_lines(surfaces: list[Surface], say: Say) -> list[Surface]:
     files, listing = _stub_files(release)
     digest = hashlib.sha256(b"".join(files[name] for name in sorted(files))).hexdigest()[:16]
     versions = read_versions(listing)
-    known = {line: stub_surface(files, versions, line) for line in ("3.9", "3.10", "3.11", "3.12", "3.13", *_STUB_LINES)}
+    known = {
+        line: stub_surface(files, versions, line) for line in ("3.9", "3.10", "3.11", "3.12", "3.13", *_STUB_LINES)
+    }
     for surface in surfaces:
         if surface.line in known:
             mark_deprecated(surface, known[surface.line])
+    add_platform_modules(surfaces, files, versions)
     base, built = surfaces[-1], []
     for line in _STUB_LINES:
         if line_key(line) <= line_key(base.line):

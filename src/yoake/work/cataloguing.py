@@ -23,7 +23,9 @@ def build_catalogue(coordinate: Coordinate, folder: Path, today: date, say: Call
         built[line] = tuple(fitting_releases(coordinate.name, line, wheels_only=True))
     releases = tuple(dict.fromkeys(r for line in LINES for r in fits[line]))
     how = "pip index versions, for each Python line"
-    record = Catalogue(format=1, coordinate=coordinate.purl, as_of=today, how=how, releases=releases, fits=fits, built=built)
+    record = Catalogue(
+        format=1, coordinate=coordinate.purl, as_of=today, how=how, releases=releases, fits=fits, built=built
+    )
     folder.mkdir(parents=True, exist_ok=True)
     path = folder / (coordinate.short.replace("/", "-") + ".json.gz")
     partial = path.with_suffix(".part")

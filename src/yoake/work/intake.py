@@ -6,7 +6,7 @@ import hashlib
 import re
 import shutil
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 from typing import BinaryIO, Final
 
@@ -39,7 +39,7 @@ class Candidate:
     owner: str
     team: str
     destination: str
-    faults: list[str] = field(default_factory=list)
+    faults: list[str]
 
 
 def read_destination(office: Office, text: str) -> tuple[str, tuple[Target, ...]]:
@@ -72,7 +72,9 @@ def candidates_from_folder(location: str) -> list[ApplicationRow]:
     inner = sorted(p for p in folder.iterdir() if p.is_dir() and not p.name.startswith(".") and not p.is_symlink())
     found = [p for p in inner if is_repository(p) or any(is_inventory_file(c.name) for c in p.iterdir() if c.is_file())]
     if not found:
-        raise BadSource(f"No folder directly below {folder} is a repository or has a manifest. Is it the folder that holds them?")
+        raise BadSource(
+            f"No folder directly below {folder} is a repository or has a manifest. Is it the folder that holds them?"
+        )
     return [ApplicationRow(i, p.name.removesuffix(".git"), str(p)) for i, p in enumerate(found, 1)]
 
 
@@ -139,8 +141,13 @@ def take_in(office: Office, candidates: Sequence[Candidate], who: str) -> list[i
         for c in checked:
             destination = ensure_destination(connection, *resolved[c.destination])
             source = Source(c.kind, c.source, c.ref, c.subfolder)
-            number = add_application(connection, c.name, source, destination, owner=c.owner, team=c.team, at=office.stamp)
-            add_event(connection, {"at": office.stamp, "who": who, "application": number, "subject": "application", "what": "taken in"})
+            number = add_application(
+                connection, c.name, source, destination, owner=c.owner, team=c.team, at=office.stamp
+            )
+            add_event(
+                connection,
+                {"at": office.stamp, "who": who, "application": number, "subject": "application", "what": "taken in"},
+            )
             added.append(number)
     return added
 
@@ -172,5 +179,3 @@ def keep_upload(office: Office, name: str, content: BinaryIO) -> str:
         return str(folder / safe)
     finally:
         partial.unlink(missing_ok=True)
-
-

@@ -95,9 +95,13 @@ class Queue:
             self._set(job, "waiting" if self._closing else "stopped", str(error))
         except YoakeError as error:
             self._set(job, "failed", str(error))
-        except Exception as error:  # noqa: BLE001  one bad application must not end the queue; the reason is kept and logged
+        except Exception as error:
             log.exception("scan failed", job=job)
-            self._set(job, "failed", f"Something unexpected happened ({type(error).__name__}: {error}). The last finished scan is kept.")
+            self._set(
+                job,
+                "failed",
+                f"Something unexpected happened ({type(error).__name__}: {error}). The last finished scan is kept.",
+            )
         self._stops.discard(job)
         self.progress.pop(job, None)
         self.version += 1
@@ -129,7 +133,9 @@ def scan_application(office: Office, application_id: int, extractor: Extractor, 
         identity = identity_of(knowledge, application.destination.targets, said)
         if latest is not None and latest["snapshot"] == snapshot.identity and latest["knowledge"] == identity:
             return "unchanged since the last scan"
-        scanned = scan_snapshot(snapshot, knowledge, application.destination.targets, said, extractor, control, application.name)
+        scanned = scan_snapshot(
+            snapshot, knowledge, application.destination.targets, said, extractor, control, application.name
+        )
     finally:
         snapshot.close()
     if latest is not None and latest["snapshot"] == scanned.identity and latest["knowledge"] == identity:

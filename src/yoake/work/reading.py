@@ -196,7 +196,9 @@ def stored_findings(office: Office, scan: Row) -> list[Finding]:
 def evidence(office: Office, slug: str) -> Evidence:
     """The Evidence screen of one application; without a scan it is empty and says so."""
     application, row, scan = read_application(office, slug)
-    source = SourceView(application.source.kind, application.source.location, application.source.ref, application.source.subfolder)
+    source = SourceView(
+        application.source.kind, application.source.location, application.source.ref, application.source.subfolder
+    )
     if scan is None:
         return Evidence(row, source, "Nothing was scanned yet.", "", "", 0.0, [], [], [], [], [], {}, [], [], [])
     summary, detail = json.loads(scan["summary"]), json.loads(scan["detail"])
@@ -205,19 +207,36 @@ def evidence(office: Office, slug: str) -> Evidence:
     before = finding_keys(office.db, history[-2]["id"]) if len(history) > 1 else None
     views = _finding_views(office, application, findings, summary, before)
     gone = sorted(set(before or ()) - {f.key for f in findings})
-    titles = {row["finding_key"]: row["title"] for row in steps_of(office.db, application.id, application.destination.id)}
+    titles = {
+        row["finding_key"]: row["title"] for row in steps_of(office.db, application.id, application.destination.id)
+    }
     heading, emphasis = _heading(row, views)
     faults = [f"{f['file']}: {f['reason']}" for m in detail["modules"] for f in m["faults"]]
     return Evidence(
-        row, source, heading, emphasis, scan["label"], scan["seconds"], views, [titles[k] for k in gone if k in titles],
-        [_package(p) for p in detail["packages"]], [_file(f) for f in files_of(office.db, scan["id"])],
+        row,
+        source,
+        heading,
+        emphasis,
+        scan["label"],
+        scan["seconds"],
+        views,
+        [titles[k] for k in gone if k in titles],
+        [_package(p) for p in detail["packages"]],
+        [_file(f) for f in files_of(office.db, scan["id"])],
         [TallyView(sort, t["holds"], t["fails"], t["unknown"]) for sort, t in summary["tallies"].items()],
-        summary["unknowns"], summary["notes"], faults, [_scan(r) for r in history],
-    )  # fmt: skip
+        summary["unknowns"],
+        summary["notes"],
+        faults,
+        [_scan(r) for r in history],
+    )
 
 
 def _heading(row: ApplicationRow, views: list[FindingView]) -> tuple[str, str]:
-    goal = " on ".join(reversed(row.destination_lines)) if len(row.destination_lines) == 2 else ", ".join(row.destination_lines)
+    goal = (
+        " on ".join(reversed(row.destination_lines))
+        if len(row.destination_lines) == 2
+        else ", ".join(row.destination_lines)
+    )
     work = [v for v in views if v.level != "note" and v.waiver is None]
     if row.clear is None:
         return f"Not known how far {goal} is.", "Nothing here could be read."
@@ -226,11 +245,18 @@ def _heading(row: ApplicationRow, views: list[FindingView]) -> tuple[str, str]:
         return f"Nothing that is known stands between here and {goal}.", rest.strip()
     things = "one thing stands" if len(work) == 1 else f"{len(work)} things stand"
     now = sum(1 for v in work if v.stage == 0)
-    return f"{things[:1].upper()}{things[1:]} between here and {goal}.", f"{now} can be changed today, before any version moves." if now else ""
+    return (
+        f"{things[:1].upper()}{things[1:]} between here and {goal}.",
+        f"{now} can be changed today, before any version moves." if now else "",
+    )
 
 
 def _finding_views(
-    office: Office, application: Application, findings: list[Finding], summary: dict[str, Any], before: dict[str, str] | None
+    office: Office,
+    application: Application,
+    findings: list[Finding],
+    summary: dict[str, Any],
+    before: dict[str, str] | None,
 ) -> list[FindingView]:
     plan = plan_from_json(summary["plan"])
     stages = {key: stage.number for stage in plan.stages for key in stage.finding_keys}
@@ -243,15 +269,38 @@ def _finding_views(
         w = f.window
         window = WindowView(w.state, w.coordinate, list(w.axis), list(w.old), list(w.new), list(w.both), w.here, w.goal)
         places = [
-            PlaceView(p.key, p.file, p.line, p.column, p.end_column, p.symbol, p.scope, p.guarded, p.level) for p in f.places
+            PlaceView(p.key, p.file, p.line, p.column, p.end_column, p.symbol, p.scope, p.guarded, p.level)
+            for p in f.places
         ]
         change = "first" if before is None else "still" if f.key in before else "new"
         views.append(
             FindingView(
-                f.key, f.module, f.coordinate, spoken(f.coordinate), f.kind, f.symbol, f.title, bites_at(f), f.bites_at, f.after,
-                f.level, f.confidence, f.replacement, f.remedy, message(f), f.mechanical, likely, high, window, list(f.evidence),
-                places, stages.get(f.key, 0), change, waiver_view(waivers.get(f.key), office.today), steps.get(f.key),
-            )  # fmt: skip
+                f.key,
+                f.module,
+                f.coordinate,
+                spoken(f.coordinate),
+                f.kind,
+                f.symbol,
+                f.title,
+                bites_at(f),
+                f.bites_at,
+                f.after,
+                f.level,
+                f.confidence,
+                f.replacement,
+                f.remedy,
+                message(f),
+                f.mechanical,
+                likely,
+                high,
+                window,
+                list(f.evidence),
+                places,
+                stages.get(f.key, 0),
+                change,
+                waiver_view(waivers.get(f.key), office.today),
+                steps.get(f.key),
+            )
         )
     return views
 
@@ -260,19 +309,36 @@ def waiver_view(row: Row | None, today: date) -> WaiverView | None:
     """A stored waiver; one that ran out is marked."""
     if row is None:
         return None
-    return WaiverView(row["by_whom"], row["why"], row["until"], row["until"] is not None and row["until"] < today.isoformat())
+    return WaiverView(
+        row["by_whom"], row["why"], row["until"], row["until"] is not None and row["until"] < today.isoformat()
+    )
 
 
 def _package(p: dict[str, Any]) -> PackageView:
     where = f"{p['file']}:{p['line_number']}" if p["file"] else ""
     return PackageView(
-        p["coordinate"], Coordinate(p["coordinate"]).name, p["module"], p["line"], p["how"], p["state"], p["note"], where, p["suggestion"]
+        p["coordinate"],
+        Coordinate(p["coordinate"]).name,
+        p["module"],
+        p["line"],
+        p["how"],
+        p["state"],
+        p["note"],
+        where,
+        p["suggestion"],
     )
 
 
 def _file(row: Row) -> FileView:
     return FileView(
-        row["path"], row["state"], row["reason"], row["language"], row["lines"], row["holds"], row["fails"], row["unknown"]
+        row["path"],
+        row["state"],
+        row["reason"],
+        row["language"],
+        row["lines"],
+        row["holds"],
+        row["fails"],
+        row["unknown"],
     )
 
 
@@ -334,16 +400,39 @@ def step_view(row: Row, waived: bool) -> StepView:
     missing = {
         "closed": "",
         "not seen": row["why"],
-    }.get(row["state"], f"a scan that finds none of its {row['places']} places" if row["places"] != 1 else "a scan that no longer finds its place")
+    }.get(
+        row["state"],
+        f"a scan that finds none of its {row['places']} places"
+        if row["places"] != 1
+        else "a scan that no longer finds its place",
+    )
     return StepView(
-        row["id"], row["application"], row["slug"], row["team"], row["finding_key"], row["stage"], row["title"], row["state"],
-        row["why"], missing, row["owner"], row["due"], row["note"], row["places"], row["minutes"], row["closed_at"], waived,
-    )  # fmt: skip
+        row["id"],
+        row["application"],
+        row["slug"],
+        row["team"],
+        row["finding_key"],
+        row["stage"],
+        row["title"],
+        row["state"],
+        row["why"],
+        missing,
+        row["owner"],
+        row["due"],
+        row["note"],
+        row["places"],
+        row["minutes"],
+        row["closed_at"],
+        waived,
+    )
 
 
 def work(office: Office) -> list[StepView]:
     """Steps of all applications: what can be done first comes first."""
-    waived = {(r["application_id"], r["finding_key"]) for r in office.db.all("SELECT application_id, finding_key FROM waivers")}
+    waived = {
+        (r["application_id"], r["finding_key"])
+        for r in office.db.all("SELECT application_id, finding_key FROM waivers")
+    }
     return [step_view(row, (row["application_id"], row["finding_key"]) in waived) for row in all_steps(office.db)]
 
 
@@ -425,24 +514,44 @@ class PathView:
 def path(office: Office, slug: str) -> PathView:
     """The path of one application, hop by hop."""
     application, row, scan = read_application(office, slug)
-    events = [EventView(e["at"], e["who"], e["subject"], e["what"], e["why"], e["before"], e["after"]) for e in events_of(office.db, application.id)]
+    events = [
+        EventView(e["at"], e["who"], e["subject"], e["what"], e["why"], e["before"], e["after"])
+        for e in events_of(office.db, application.id)
+    ]
     table = office.knowledge.effort
     if scan is None:
-        return PathView(row, "There is no path before the first scan.", "", table.stage_base_days, table.kappa, [], [], events)
+        return PathView(
+            row, "There is no path before the first scan.", "", table.stage_base_days, table.kappa, [], [], events
+        )
     plan = plan_from_json(json.loads(scan["summary"])["plan"])
-    held = standing(plan, {view.coordinate: view.line for view in row.today}, office.knowledge, office.today, row.days_per_week)
+    held = standing(
+        plan, {view.coordinate: view.line for view in row.today}, office.knowledge, office.today, row.days_per_week
+    )
     slug_steps = [s for s in work(office) if s.slug == slug]
-    stages = [_before(plan.before.p50, plan.before.p80, dict(plan.today), slug_steps, office.today, held.before_until50)]
+    stages = [
+        _before(plan.before.p50, plan.before.p80, dict(plan.today), slug_steps, office.today, held.before_until50)
+    ]
     for stage, dates in zip(plan.stages, held.stages, strict=True):
         moves = [_move(office, m.coordinate, m.start, m.goal) for m in stage.moves]
         stages.append(
             StageView(
-                stage.number, moves, dict(stage.state), list(stage.reasons), [s for s in slug_steps if s.stage == stage.number],
-                stage.lines_crossed, stage.effort.p50, stage.effort.p80, stage.reached.p50, dates.starts50, dates.arrives50,
+                stage.number,
+                moves,
+                dict(stage.state),
+                list(stage.reasons),
+                [s for s in slug_steps if s.stage == stage.number],
+                stage.lines_crossed,
+                stage.effort.p50,
+                stage.effort.p80,
+                stage.reached.p50,
+                dates.starts50,
+                dates.arrives50,
                 dates.arrives80,
-            )  # fmt: skip
+            )
         )
-    slacks = [SlackView(r.coordinate, spoken(r.coordinate), r.line, r.support_ends, r.left80, r.slack) for r in held.lines]
+    slacks = [
+        SlackView(r.coordinate, spoken(r.coordinate), r.line, r.support_ends, r.left80, r.slack) for r in held.lines
+    ]
     heading, emphasis = _path_heading(row, len(plan.stages))
     return PathView(row, heading, emphasis, table.stage_base_days, table.kappa, stages, slacks, events)
 

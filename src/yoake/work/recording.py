@@ -52,17 +52,26 @@ def record_scan(office: Office, application: Application, scanned: Scanned, said
     open_work = [f for f in result.findings if f.key not in waived]
     plan = make_plan(merged_spans(result, targets), open_work, knowledge)
     values = {
-        "application": application.id, "destination": application.destination.id, "snapshot": scanned.identity,
-        "label": scanned.label, "taken_at": office.stamp, "seconds": scanned.seconds, "analyser": ANALYSER,
-        "knowledge": identity_of(knowledge, targets, said), "summary": json.dumps(_summary(result, plan, knowledge, open_work)),
+        "application": application.id,
+        "destination": application.destination.id,
+        "snapshot": scanned.identity,
+        "label": scanned.label,
+        "taken_at": office.stamp,
+        "seconds": scanned.seconds,
+        "analyser": ANALYSER,
+        "knowledge": identity_of(knowledge, targets, said),
+        "summary": json.dumps(_summary(result, plan, knowledge, open_work)),
         "detail": json.dumps(_detail(result)),
-    }  # fmt: skip
+    }
     digests = {f.path: f.digest for f in result.files if f.digest}
-    digests.update({path: hashlib.sha256(data).hexdigest() for path, data in scanned.texts.items() if path not in digests})
+    digests.update(
+        {path: hashlib.sha256(data).hexdigest() for path, data in scanned.texts.items() if path not in digests}
+    )
     manifests = [
         FileResult(path, "scanned", "", "manifest", data.count(b"\n"), digests[path])
-        for path, data in scanned.texts.items() if path not in {f.path for f in result.files}
-    ]  # fmt: skip
+        for path, data in scanned.texts.items()
+        if path not in {f.path for f in result.files}
+    ]
     with office.db.write() as connection:
         number = add_scan(connection, values)
         rows = [(f.key, f.level, json.dumps(finding_to_json(f))) for f in result.findings]
@@ -72,7 +81,13 @@ def record_scan(office: Office, application: Application, scanned: Scanned, said
         _renew_steps(connection, office, application, result, plan)
         add_event(
             connection,
-            {"at": office.stamp, "application": application.id, "subject": "scan", "what": "scanned", "after": scanned.label},
+            {
+                "at": office.stamp,
+                "application": application.id,
+                "subject": "scan",
+                "what": "scanned",
+                "after": scanned.label,
+            },
         )
     return number
 
@@ -85,13 +100,17 @@ def _summary(result: ScanResult, plan: Plan, knowledge: Knowledge, open_work: Se
         "clear": whole.clear,
         "known": whole.known,
         "tallies": {sort: asdict(tally) for sort, tally in result.checks.by_sort.items()},
-        "levels": {level: sum(1 for f in result.findings if f.level == level) for level in ("error", "warning", "note")},
+        "levels": {
+            level: sum(1 for f in result.findings if f.level == level) for level in ("error", "warning", "note")
+        },
         "places": sum(len(f.places) for f in result.findings),
         "safe_now": sum(1 for f in work if f.key in plan.before_keys),
         "edit_p50": effort.p50,
         "edit_p80": effort.p80,
         "plan": asdict(plan),
-        "today": [{**asdict(stated), "module": module} for module, lines in result.today.items() for stated in lines.values()],
+        "today": [
+            {**asdict(stated), "module": module} for module, lines in result.today.items() for stated in lines.values()
+        ],
         "files": _count_files(result.files),
         "languages": sorted({f.language for f in result.files if f.state == "unread"}),
         "unknowns": dict(sorted(result.checks.unknowns.items(), key=lambda item: -item[1])[:40]),
@@ -110,12 +129,17 @@ def _detail(result: ScanResult) -> dict[str, Any]:
     return {
         "packages": [asdict(package) for package in result.packages],
         "modules": [
-            {"path": m.path, "name": m.name, "manifests": m.manifests, "faults": [asdict(f) for f in m.faults],
-             "pins": [asdict(p) for p in m.pins]}
+            {
+                "path": m.path,
+                "name": m.name,
+                "manifests": m.manifests,
+                "faults": [asdict(f) for f in m.faults],
+                "pins": [asdict(p) for p in m.pins],
+            }
             for m in result.modules
         ],
         "by_module": {module: asdict(tally) for module, tally in result.checks.by_module.items()},
-    }  # fmt: skip
+    }
 
 
 def stage_of(plan: Plan, key: str) -> int:
@@ -148,23 +172,45 @@ def _renew_steps(
 
 
 def _step_event(
-    connection: sqlite3.Connection, office: Office, application: Application, title: str, before: str, after: str, why: str
+    connection: sqlite3.Connection,
+    office: Office,
+    application: Application,
+    title: str,
+    before: str,
+    after: str,
+    why: str,
 ) -> None:
     add_event(
         connection,
-        {"at": office.stamp, "application": application.id, "subject": f"step {title}", "what": "state", "before": before,
-         "after": after, "why": why},
-    )  # fmt: skip
+        {
+            "at": office.stamp,
+            "application": application.id,
+            "subject": f"step {title}",
+            "what": "state",
+            "before": before,
+            "after": after,
+            "why": why,
+        },
+    )
 
 
-def _step_values(office: Office, application: Application, finding: Finding, plan: Plan, state: str) -> Mapping[str, Any]:
+def _step_values(
+    office: Office, application: Application, finding: Finding, plan: Plan, state: str
+) -> Mapping[str, Any]:
     places = [place for place in finding.places if place.level != "note"]
     return {
-        "application": application.id, "destination": application.destination.id, "key": finding.key,
-        "stage": stage_of(plan, finding.key), "title": _title(finding), "state": state, "why": "", "places": len(places),
-        "minutes": three_point(finding, office.knowledge.effort)[1], "files": json.dumps(sorted({p.file for p in places})),
+        "application": application.id,
+        "destination": application.destination.id,
+        "key": finding.key,
+        "stage": stage_of(plan, finding.key),
+        "title": _title(finding),
+        "state": state,
+        "why": "",
+        "places": len(places),
+        "minutes": three_point(finding, office.knowledge.effort)[1],
+        "files": json.dumps(sorted({p.file for p in places})),
         "at": office.stamp,
-    }  # fmt: skip
+    }
 
 
 def _title(finding: Finding) -> str:
@@ -178,5 +224,6 @@ def _title(finding: Finding) -> str:
 def today_rows(summary: Mapping[str, Any]) -> list[Stated]:
     """Today's lines of all modules out of a stored summary."""
     return [
-        Stated(r["coordinate"], r["line"], r["how"], r["file"], r["line_number"], tuple(r["disagreements"])) for r in summary["today"]
+        Stated(r["coordinate"], r["line"], r["how"], r["file"], r["line_number"], tuple(r["disagreements"]))
+        for r in summary["today"]
     ]

@@ -18,9 +18,24 @@ from yoake.work.reading import evidence, path, read_application, stored_findings
 from yoake.work.views import ApplicationRow, portfolio
 
 PORTFOLIO_COLUMNS = (
-    "application", "owner", "team", "destination", "today", "margin_days", "unsupported_since", "arrival_50", "arrival_80", "clear",
-    "known", "errors", "warnings", "effort_days_50", "effort_days_80", "days_per_week", "scanned_at",
-)  # fmt: skip
+    "application",
+    "owner",
+    "team",
+    "destination",
+    "today",
+    "margin_days",
+    "unsupported_since",
+    "arrival_50",
+    "arrival_80",
+    "clear",
+    "known",
+    "errors",
+    "warnings",
+    "effort_days_50",
+    "effort_days_80",
+    "days_per_week",
+    "scanned_at",
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +63,9 @@ def portfolio_report(office: Office, format_: str) -> Document:
     """The report of all applications."""
     view = portfolio(office)
     if format_ == "csv":
-        return Document("portfolio.csv", "text/csv", write_csv(PORTFOLIO_COLUMNS, [_portfolio_row(row) for row in view.rows]))
+        return Document(
+            "portfolio.csv", "text/csv", write_csv(PORTFOLIO_COLUMNS, [_portfolio_row(row) for row in view.rows])
+        )
     if format_ == "sarif":
         groups = []
         for application in list_applications(office.db):
@@ -62,10 +79,24 @@ def portfolio_report(office: Office, format_: str) -> Document:
 def _portfolio_row(row: ApplicationRow) -> tuple[object, ...]:
     today = ", ".join(f"{view.name} {view.line}" for view in row.today)
     return (
-        row.name, row.owner, row.team, row.destination, today, row.margin, row.unsupported_since, row.arrival50, row.arrival80,
-        None if row.clear is None else round(row.clear, 4), round(row.known, 4), row.errors, row.warnings, round(row.effort50, 2),
-        round(row.effort80, 2), row.days_per_week, row.scanned_at,
-    )  # fmt: skip
+        row.name,
+        row.owner,
+        row.team,
+        row.destination,
+        today,
+        row.margin,
+        row.unsupported_since,
+        row.arrival50,
+        row.arrival80,
+        None if row.clear is None else round(row.clear, 4),
+        round(row.known, 4),
+        row.errors,
+        row.warnings,
+        round(row.effort50, 2),
+        round(row.effort80, 2),
+        row.days_per_week,
+        row.scanned_at,
+    )
 
 
 def _sarif(name: str, groups: list[tuple[str, int, list[Finding]]], office: Office, *, prefix: bool) -> Document:

@@ -20,11 +20,31 @@ from yoake.runner.extraction import Extractor
 from yoake.runner.snapshots import MAX_FILE, Entry, Snapshot
 
 LANGUAGES: Final = {
-    ".js": "JavaScript", ".mjs": "JavaScript", ".cjs": "JavaScript", ".jsx": "JavaScript", ".ts": "TypeScript",
-    ".tsx": "TypeScript", ".vue": "Vue", ".java": "Java", ".kt": "Kotlin", ".scala": "Scala", ".go": "Go", ".rb": "Ruby",
-    ".php": "PHP", ".cs": "C#", ".rs": "Rust", ".swift": "Swift", ".c": "C", ".cc": "C++", ".cpp": "C++", ".pyx": "Cython",
-    ".ex": "Elixir", ".pl": "Perl", ".clj": "Clojure", ".dart": "Dart",
-}  # fmt: skip
+    ".js": "JavaScript",
+    ".mjs": "JavaScript",
+    ".cjs": "JavaScript",
+    ".jsx": "JavaScript",
+    ".ts": "TypeScript",
+    ".tsx": "TypeScript",
+    ".vue": "Vue",
+    ".java": "Java",
+    ".kt": "Kotlin",
+    ".scala": "Scala",
+    ".go": "Go",
+    ".rb": "Ruby",
+    ".php": "PHP",
+    ".cs": "C#",
+    ".rs": "Rust",
+    ".swift": "Swift",
+    ".c": "C",
+    ".cc": "C++",
+    ".cpp": "C++",
+    ".pyx": "Cython",
+    ".ex": "Elixir",
+    ".pl": "Perl",
+    ".clj": "Clojure",
+    ".dart": "Dart",
+}
 _MAX_MANIFEST: Final = 20 * 1024 * 1024
 _SAY_EVERY: Final = 0.15  # seconds between two words of progress
 
@@ -60,9 +80,14 @@ class Scanned:
 
 
 def scan_snapshot(
-    snapshot: Snapshot, knowledge: Knowledge, destination: Sequence[Target], said: Sequence[Target],
-    extractor: Extractor, control: Control, name: str = "application",
-) -> Scanned:  # fmt: skip
+    snapshot: Snapshot,
+    knowledge: Knowledge,
+    destination: Sequence[Target],
+    said: Sequence[Target],
+    extractor: Extractor,
+    control: Control,
+    name: str = "application",
+) -> Scanned:
     """Scan everything in ``snapshot``. Raises BadSource for an empty one and Stopped when a person stops it."""
     started = time.monotonic()
     reading = _Reading(snapshot, extractor, control)
@@ -121,7 +146,9 @@ class _Reading:
         if is_inventory_file(entry.path) and not entry.refused and entry.size <= _MAX_MANIFEST:
             self._read_manifest(entry)
         if suffix in LANGUAGES:
-            self.files[entry.path] = FileResult(entry.path, "unread", "this language is not read yet", LANGUAGES[suffix])
+            self.files[entry.path] = FileResult(
+                entry.path, "unread", "this language is not read yet", LANGUAGES[suffix]
+            )
         elif suffix in (".py", ".pyw"):
             if entry.refused:
                 self.files[entry.path] = FileResult(entry.path, "skipped", entry.refused, "Python")

@@ -5,19 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import datetime, timedelta
 
+from yoake.core.coordinates import parse_target
+from yoake.core.interchange.tables import ApplicationRow
 from yoake.demo.build import DemoApplication, build_repository, demo_applications
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.home import Home
-from yoake.store.applications import list_applications
+from yoake.store.applications import ensure_destination, list_applications
 from yoake.work.intake import preview, take_in
 from yoake.work.office import Office, open_office
 from yoake.work.queue import scan_application
 from yoake.work.reading import work
 from yoake.work.scanning import Control
 from yoake.work.tracking import change_applications, change_step_fields
-from yoake.core.interchange.tables import ApplicationRow
-from yoake.core.coordinates import parse_target
-from yoake.store.applications import ensure_destination
 
 Say = Callable[[str], None]
 DESTINATION = "Spring 2027 baseline"
@@ -59,7 +58,8 @@ def _lay(office: Office, applications: list[DemoApplication], home: Home, upto: 
     with office.db.write() as connection:
         ensure_destination(connection, DESTINATION, tuple(parse_target(text) for text in _TARGETS))
     rows = [
-        ApplicationRow(i, a.name, str(places[a.name]), "main", "", a.owner, a.team, a.destination) for i, a in enumerate(applications, 1)
+        ApplicationRow(i, a.name, str(places[a.name]), "main", "", a.owner, a.team, a.destination)
+        for i, a in enumerate(applications, 1)
     ]
     take_in(office, preview(office, rows, DESTINATION), _WHO)
     for application in applications:

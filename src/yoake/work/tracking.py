@@ -30,7 +30,9 @@ from yoake.work.reading import stored_findings
 _MAX_TEXT: Final = 4000
 
 
-def change_applications(office: Office, slugs: Sequence[str], changes: Mapping[str, str | float | None], who: str) -> list[Application]:
+def change_applications(
+    office: Office, slugs: Sequence[str], changes: Mapping[str, str | float | None], who: str
+) -> list[Application]:
     """Set owner, team, days_per_week or destination on a selection. Raises BadInput and NotFound, then changes nothing."""
     applications = [get_application(office.db, slug) for slug in slugs]
     destination = read_destination(office, str(changes["destination"])) if changes.get("destination") else None
@@ -42,19 +44,44 @@ def change_applications(office: Office, slugs: Sequence[str], changes: Mapping[s
             for field in ("owner", "team", "days_per_week"):
                 if field in changes and changes[field] is not None:
                     change_application(connection, application.id, field, changes[field])
-                    _event(office, connection, application, who, field, str(getattr(application, field)), str(changes[field]))
+                    _event(
+                        office,
+                        connection,
+                        application,
+                        who,
+                        field,
+                        str(getattr(application, field)),
+                        str(changes[field]),
+                    )
             if destination is not None:
                 set_destination(connection, application.id, ensure_destination(connection, *destination))
-                _event(office, connection, application, who, "destination", application.destination.name, destination[0])
+                _event(
+                    office, connection, application, who, "destination", application.destination.name, destination[0]
+                )
     return [get_application(office.db, slug) for slug in slugs]
 
 
-def _event(office: Office, connection: sqlite3.Connection, application: Application, who: str, what: str, before: str, after: str) -> None:
+def _event(
+    office: Office,
+    connection: sqlite3.Connection,
+    application: Application,
+    who: str,
+    what: str,
+    before: str,
+    after: str,
+) -> None:
     add_event(
         connection,
-        {"at": office.stamp, "who": who, "application": application.id, "subject": "application", "what": what, "before": before,
-         "after": after},
-    )  # fmt: skip
+        {
+            "at": office.stamp,
+            "who": who,
+            "application": application.id,
+            "subject": "application",
+            "what": what,
+            "before": before,
+            "after": after,
+        },
+    )
 
 
 def remove_application(office: Office, slug: str, who: str, *, restore: bool = False) -> None:
@@ -93,9 +120,16 @@ def change_step_fields(office: Office, number: int, changes: Mapping[str, str | 
             change_step(connection, number, field, (changes[field] or None) if field == "due" else changes[field] or "")
             add_event(
                 connection,
-                {"at": office.stamp, "who": who, "application": row["application_id"], "subject": f"step {row['title']}",
-                 "what": field, "before": row[field], "after": changes[field]},
-            )  # fmt: skip
+                {
+                    "at": office.stamp,
+                    "who": who,
+                    "application": row["application_id"],
+                    "subject": f"step {row['title']}",
+                    "what": field,
+                    "before": row[field],
+                    "after": changes[field],
+                },
+            )
 
 
 def waive(office: Office, slug: str, key: str, who: str, why: str, until: str | None) -> None:
@@ -112,9 +146,16 @@ def waive(office: Office, slug: str, key: str, who: str, why: str, until: str | 
         put_waiver(connection, application.id, key, who, why, until or None)
         add_event(
             connection,
-            {"at": office.stamp, "who": who, "application": application.id, "subject": f"finding {key}", "what": "waived", "why": why,
-             "after": until},
-        )  # fmt: skip
+            {
+                "at": office.stamp,
+                "who": who,
+                "application": application.id,
+                "subject": f"finding {key}",
+                "what": "waived",
+                "why": why,
+                "after": until,
+            },
+        )
     replan(office, application)
 
 
@@ -124,7 +165,14 @@ def unwaive(office: Office, slug: str, key: str, who: str) -> None:
     with office.db.write() as connection:
         drop_waiver(connection, application.id, key)
         add_event(
-            connection, {"at": office.stamp, "who": who, "application": application.id, "subject": f"finding {key}", "what": "waiver taken back"}
+            connection,
+            {
+                "at": office.stamp,
+                "who": who,
+                "application": application.id,
+                "subject": f"finding {key}",
+                "what": "waiver taken back",
+            },
         )
     replan(office, application)
 
@@ -143,4 +191,6 @@ def replan(office: Office, application: Application) -> None:
     findings = [f for f in stored_findings(office, scan) if f.key not in live]
     summary["plan"] = asdict(make_plan(spans, findings, office.knowledge))
     with office.db.write() as connection:
-        connection.execute("UPDATE scans SET summary = :summary WHERE id = :id", {"summary": json.dumps(summary), "id": scan["id"]})
+        connection.execute(
+            "UPDATE scans SET summary = :summary WHERE id = :id", {"summary": json.dumps(summary), "id": scan["id"]}
+        )

@@ -116,7 +116,9 @@ def portfolio(office: Office) -> Portfolio:
     summaries, jobs = latest_summaries(office.db), last_job_of(office.db)
     trends = _trends(office)
     rows = [
-        application_row(a, summaries.get(a.id), jobs.get(a.id), trends.get((a.id, a.destination.id), []), knowledge, today)
+        application_row(
+            a, summaries.get(a.id), jobs.get(a.id), trends.get((a.id, a.destination.id), []), knowledge, today
+        )
         for a in list_applications(office.db)
     ]
     rows.sort(key=_margin_order)
@@ -124,7 +126,7 @@ def portfolio(office: Office) -> Portfolio:
 
 
 def _margin_order(row: ApplicationRow) -> tuple[int, int, str]:
-    group = 0 if row.margin is not None else 1 if row.state in ("ready",) and not row.arrived else 2 if row.arrived else 3
+    group = 0 if row.margin is not None else 1 if row.state == "ready" and not row.arrived else 2 if row.arrived else 3
     return (group, row.margin if row.margin is not None else 0, row.name)
 
 
@@ -150,16 +152,37 @@ def application_row(
     state, problem = _state(scan, job)
     moving = held is not None and plan is not None and bool(plan.stages)
     return ApplicationRow(
-        application.slug, application.name, application.owner, application.team, application.destination.name,
-        [shown(t) for t in application.destination.targets], state, problem, scan["taken_at"] if scan is not None else None,
-        stood, _lanes(stood, held, knowledge), _stages(plan, held),
-        held.arrival50 if held and moving else None, held.arrival80 if held and moving else None,
-        held.margin if held else None, held.runway if held else None, held.unsupported_since if held else None,
-        held.dark_days if held else 0, summary.get("clear"), summary.get("known", 0.0), levels.get("error", 0),
-        levels.get("warning", 0), levels.get("note", 0), summary.get("safe_now", 0),
-        plan.total.p50 if plan else 0.0, plan.total.p80 if plan else 0.0, days, summary.get("languages", []), trend[-12:],
+        application.slug,
+        application.name,
+        application.owner,
+        application.team,
+        application.destination.name,
+        [shown(t) for t in application.destination.targets],
+        state,
+        problem,
+        scan["taken_at"] if scan is not None else None,
+        stood,
+        _lanes(stood, held, knowledge),
+        _stages(plan, held),
+        held.arrival50 if held and moving else None,
+        held.arrival80 if held and moving else None,
+        held.margin if held else None,
+        held.runway if held else None,
+        held.unsupported_since if held else None,
+        held.dark_days if held else 0,
+        summary.get("clear"),
+        summary.get("known", 0.0),
+        levels.get("error", 0),
+        levels.get("warning", 0),
+        levels.get("note", 0),
+        summary.get("safe_now", 0),
+        plan.total.p50 if plan else 0.0,
+        plan.total.p80 if plan else 0.0,
+        days,
+        summary.get("languages", []),
+        trend[-12:],
         plan is not None and bool(plan.today) and not plan.stages and not levels.get("error"),
-    )  # fmt: skip
+    )
 
 
 def _state(scan: Row | None, job: Row | None) -> tuple[str, str]:
@@ -191,11 +214,20 @@ def _lines(summary: dict[str, Any], knowledge: Knowledge, targets: tuple[Target,
         where = f"{row['file']}:{row['line_number']}" if row["file"] else ""
         views.append(
             LineView(
-                row["coordinate"], spoken(row["coordinate"]), row["line"], row["how"], where, row["module"],
-                facts.support_ends if facts else None, facts.kind if facts else "", row["disagreements"],
-            )  # fmt: skip
+                row["coordinate"],
+                spoken(row["coordinate"]),
+                row["line"],
+                row["how"],
+                where,
+                row["module"],
+                facts.support_ends if facts else None,
+                facts.kind if facts else "",
+                row["disagreements"],
+            )
         )
-    return sorted(views, key=lambda v: (not v.coordinate.startswith("pkg:generic/"), v.coordinate, line_key(v.line), v.module))
+    return sorted(
+        views, key=lambda v: (not v.coordinate.startswith("pkg:generic/"), v.coordinate, line_key(v.line), v.module)
+    )
 
 
 def _lines_today(stood: list[LineView]) -> dict[str, str]:
@@ -212,7 +244,8 @@ def _lanes(stood: list[LineView], held: Standing | None, knowledge: Knowledge) -
         planned = [row for row in held.lines if row.coordinate == purl] if held else []
         if planned:
             segments = [
-                LaneSegment(r.line, r.since50, r.left50, r.support_ends, knowledge.line_facts(purl, r.line) is not None) for r in planned
+                LaneSegment(r.line, r.since50, r.left50, r.support_ends, knowledge.line_facts(purl, r.line) is not None)
+                for r in planned
             ]
         else:
             facts = knowledge.line_facts(purl, line)
@@ -225,7 +258,13 @@ def _stages(plan: Plan | None, held: Standing | None) -> list[StageSpan]:
     if plan is None or held is None:
         return []
     return [
-        StageSpan(stage.number, " · ".join(move.goal for move in stage.moves), dates.starts50, dates.arrives50, dates.arrives80)
+        StageSpan(
+            stage.number,
+            " · ".join(move.goal for move in stage.moves),
+            dates.starts50,
+            dates.arrives50,
+            dates.arrives80,
+        )
         for stage, dates in zip(plan.stages, held.stages, strict=True)
     ]
 

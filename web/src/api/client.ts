@@ -39,4 +39,4 @@ async function refused(response: Response): Promise<Failure> {
 export const post = <T>(path: string, body: unknown) => call<T>(path, { method: "POST", body: JSON.stringify(body) });
 export const patch = <T>(path: string, body: unknown) => call<T>(path, { method: "PATCH", body: JSON.stringify(body) });
 export const put = <T>(path: string, body: unknown) => call<T>(path, { method: "PUT", body: JSON.stringify(body) });
-export const remove = (path: string) => call<void>(path, { method: "DELETE" });
+export const remove = (path: string) => call<undefined>(path, { method: "DELETE" });

@@ -1,1 +1,1 @@
-
+"""Formats that other programs read: SARIF and CSV."""

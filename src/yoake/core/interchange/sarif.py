@@ -64,9 +64,14 @@ def _result(finding: Finding, place: Place, justification: str | None, base: str
     if place.end_column > place.column:
         region.update(startColumn=place.column + 1, endColumn=place.end_column + 1)
     properties: dict[str, Any] = {
-        "symbol": place.symbol, "kind": finding.kind, "bitesAt": bites_at(finding), "guarded": bool(place.guarded),
-        "confidence": finding.confidence, "coordinate": finding.coordinate, "form": place.form,
-    }  # fmt: skip
+        "symbol": place.symbol,
+        "kind": finding.kind,
+        "bitesAt": bites_at(finding),
+        "guarded": bool(place.guarded),
+        "confidence": finding.confidence,
+        "coordinate": finding.coordinate,
+        "form": place.form,
+    }
     if finding.replacement and finding.replacement != "none":
         properties["replacement"] = finding.replacement
     if place.guarded:

@@ -13,9 +13,21 @@ from yoake.core.interchange.sarif import bites_at
 from yoake.core.scan.model import Finding
 
 FINDING_COLUMNS: Final = (
-    "application", "module", "level", "kind", "symbol", "bites_at", "window", "replacement", "file", "line", "guarded",
-    "confidence", "remedy", "key",
-)  # fmt: skip
+    "application",
+    "module",
+    "level",
+    "kind",
+    "symbol",
+    "bites_at",
+    "window",
+    "replacement",
+    "file",
+    "line",
+    "guarded",
+    "confidence",
+    "remedy",
+    "key",
+)
 APPLICATION_COLUMNS: Final = ("name", "source", "ref", "subfolder", "owner", "team", "destination")
 _RISKY: Final = ("=", "+", "-", "@", "\t", "\r")
 _MAX_ROWS: Final = 5000
@@ -41,11 +53,27 @@ def findings_csv(groups: Iterable[tuple[str, Iterable[Finding]]]) -> str:
     return write_csv(
         FINDING_COLUMNS,
         (
-            (name, f.module, p.level, f.kind, p.symbol, bites_at(f), f.window.state, f.replacement, p.file, p.line,
-             p.guarded, f.confidence, f.remedy, p.key)
-            for name, findings in groups for f in findings for p in f.places
+            (
+                name,
+                f.module,
+                p.level,
+                f.kind,
+                p.symbol,
+                bites_at(f),
+                f.window.state,
+                f.replacement,
+                p.file,
+                p.line,
+                p.guarded,
+                f.confidence,
+                f.remedy,
+                p.key,
+            )
+            for name, findings in groups
+            for f in findings
+            for p in f.places
         ),
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,7 +106,9 @@ def read_applications_csv(text: str) -> list[ApplicationRow]:
     reader.fieldnames = header
     rows = []
     for cells in reader:
-        kept = {k: (v or "").strip() for k, v in cells.items() if k in APPLICATION_COLUMNS and isinstance(v, str | None)}
+        kept = {
+            k: (v or "").strip() for k, v in cells.items() if k in APPLICATION_COLUMNS and isinstance(v, str | None)
+        }
         if any(kept.values()):
             rows.append(ApplicationRow(reader.line_num, **{"name": "", "source": "", **kept}))
         if len(rows) > _MAX_ROWS:

@@ -18,7 +18,16 @@ from yoake.core.inventory.model import Module, Pin, Requirement, Stated
 from yoake.core.inventory.requirements import read_requirements_file
 from yoake.core.inventory.toolchain import is_toolchain_file, read_toolchain
 
-_MANIFESTS: Final = ("pyproject.toml", "setup.cfg", "setup.py", "Pipfile", "Pipfile.lock", "poetry.lock", "uv.lock", "pdm.lock")
+_MANIFESTS: Final = (
+    "pyproject.toml",
+    "setup.cfg",
+    "setup.py",
+    "Pipfile",
+    "Pipfile.lock",
+    "poetry.lock",
+    "uv.lock",
+    "pdm.lock",
+)
 _REQUIREMENTS: Final = re.compile(r"(^|/)(requirements[^/]*|[^/]*requirements|constraints)\.(txt|in)$")
 _REQUIREMENTS_FOLDER: Final = re.compile(r"(^|/)requirements/[^/]+\.(txt|in)$")
 _DEV_WORDS: Final = ("dev", "test", "doc", "lint", "ci", "constraints", "local")
@@ -135,7 +144,7 @@ def stated_lines(module: Module, known: Mapping[str, Sequence[str]]) -> dict[str
     python = _python_line(module.pins, known.get(PYTHON.purl, ()))
     if python is not None:
         found[PYTHON.purl] = python
-    locked = {canonicalize_name(entry.name): entry for entry in reversed(module.locked)}
+    locked = {str(canonicalize_name(entry.name)): entry for entry in reversed(module.locked)}
     wanted: dict[str, list[Requirement]] = {}
     for requirement in module.requirements:
         wanted.setdefault(canonicalize_name(requirement.name), []).append(requirement)
@@ -163,7 +172,13 @@ def _python_line(pins: Iterable[Pin], known: Sequence[str]) -> Stated | None:
     best = min(order for order, _, _ in said)
     order, line, pin = min((entry for entry in said if entry[0] == best), key=lambda entry: line_key(entry[1]))
     others = tuple(
-        sorted({f"{p.file}:{p.line} says {p.version}" for _, other, p in said if other != line and p.how not in ("range", "classifier")})
+        sorted(
+            {
+                f"{p.file}:{p.line} says {p.version}"
+                for _, other, p in said
+                if other != line and p.how not in ("range", "classifier")
+            }
+        )
     )
     return Stated(PYTHON.purl, line, _HOW_ORDER[order], pin.file, pin.line, others)
 

@@ -164,5 +164,7 @@ def _literal(node: Node | None, values: Mapping[str, Any], depth: int = 0) -> ob
     if node.type == "dictionary":
         pairs = [child for child in node.named_children if child.type == "pair"]
         keys = [str(_literal(p.child_by_field_name("key"), values, depth + 1)) for p in pairs]
-        return dict(zip(keys, [_literal(p.child_by_field_name("value"), values, depth + 1) for p in pairs], strict=True))
+        return dict(
+            zip(keys, [_literal(p.child_by_field_name("value"), values, depth + 1) for p in pairs], strict=True)
+        )
     return None

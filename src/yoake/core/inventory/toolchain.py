@@ -23,12 +23,22 @@ def is_toolchain_file(path: str) -> bool:
     name = path.rsplit("/", 1)[-1]
     lowered = name.lower()
     return (
-        lowered in (".python-version", "runtime.txt", "tox.ini", ".travis.yml", ".gitlab-ci.yml", "appveyor.yml",
-                    "azure-pipelines.yml", "environment.yml")
-        or lowered.startswith(("dockerfile", "containerfile")) or lowered.endswith((".dockerfile", ".containerfile"))
+        lowered
+        in (
+            ".python-version",
+            "runtime.txt",
+            "tox.ini",
+            ".travis.yml",
+            ".gitlab-ci.yml",
+            "appveyor.yml",
+            "azure-pipelines.yml",
+            "environment.yml",
+        )
+        or lowered.startswith(("dockerfile", "containerfile"))
+        or lowered.endswith((".dockerfile", ".containerfile"))
         or (path.startswith(".github/workflows/") and lowered.endswith((".yml", ".yaml")))
         or path == ".circleci/config.yml"
-    )  # fmt: skip
+    )
 
 
 def read_toolchain(path: str, content: str) -> list[Pin]:

@@ -1,1 +1,1 @@
-
+"""Timelines, lifecycles, rules and release records, ready to be looked up."""

@@ -88,5 +88,7 @@ class Knowledge:
         if target.line in lines:
             return target
         if not matching:
-            raise BadCoordinate(f"{target.coordinate.short} has no line {target.line}. Known lines: {', '.join(lines)}.")
+            raise BadCoordinate(
+                f"{target.coordinate.short} has no line {target.line}. Known lines: {', '.join(lines)}."
+            )
         return Target(target.coordinate, matching[-1])

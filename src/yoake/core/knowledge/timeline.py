@@ -118,9 +118,8 @@ class Timeline:
             if "." not in path:
                 return own
             rest = self._through_parent(path, depth)
-            return Answer(
-                own.offers | rest.offers, rest.unknown & ~own.offers, own.deprecates | rest.deprecates, None
-            )
+            unknown = rest.unknown & ~own.offers
+            return Answer(own.offers | rest.offers, unknown, own.deprecates | rest.deprecates, rest.redirect)
         if "." not in path or depth > _MAX_ALIAS_DEPTH:
             return Answer(0, 0, 0)
         return self._through_parent(path, depth)
@@ -154,7 +153,9 @@ class Timeline:
         grand, middle = parent_path.rsplit(".", 1)
         entry = self.symbols.get(grand)
         if entry is None:
-            return Answer(0, self.ask(parent_path, depth + 1).unknown, 0) if depth <= _MAX_ALIAS_DEPTH else Answer(0, 0, 0)
+            return (
+                Answer(0, self.ask(parent_path, depth + 1).unknown, 0) if depth <= _MAX_ALIAS_DEPTH else Answer(0, 0, 0)
+            )
         result = Answer(0, self.ask(parent_path, depth + 1).unknown, 0)
         for target, lines in (*entry.aliases, *entry.bases):
             if depth > _MAX_ALIAS_DEPTH:
@@ -204,8 +205,14 @@ def dump_timeline(timeline: Timeline) -> bytes:
     for path in sorted(timeline.symbols):
         s = timeline.symbols[path]
         row: list[Any] = [
-            s.kind, s.offers, s.deprecates, pairs(s.aliases), pairs(s.bases), pairs(s.signatures), s.unread,
-        ]  # fmt: skip
+            s.kind,
+            s.offers,
+            s.deprecates,
+            pairs(s.aliases),
+            pairs(s.bases),
+            pairs(s.signatures),
+            s.unread,
+        ]
         while row and row[-1] in (0, []):
             row.pop()
         rows[path] = row
@@ -245,4 +252,6 @@ def load_timeline(data: bytes, digest: str = "") -> Timeline:
         lines = tuple(CapturedLine(*row) for row in body["lines"])
         return Timeline(Coordinate(body["coordinate"]), lines, symbols, digest)
     except (OSError, EOFError, ValueError, KeyError, TypeError, IndexError) as error:
-        raise BadKnowledge(f"This is no timeline file ({error}). Build it again with “yoake knowledge build”.") from error
+        raise BadKnowledge(
+            f"This is no timeline file ({error}). Build it again with “yoake knowledge build”."
+        ) from error

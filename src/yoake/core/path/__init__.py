@@ -1,1 +1,1 @@
-
+"""Stages from today to the destination, and their dates."""

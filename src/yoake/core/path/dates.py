@@ -15,7 +15,9 @@ def after(today: date, days: float, days_per_week: float) -> date:
     return today + timedelta(days=math.ceil(days / days_per_week * 7))
 
 
-def standing(plan: Plan, today_lines: Mapping[str, str], knowledge: Knowledge, today: date, days_per_week: float) -> Standing:
+def standing(
+    plan: Plan, today_lines: Mapping[str, str], knowledge: Knowledge, today: date, days_per_week: float
+) -> Standing:
     """The plan with dates counted from ``today``; ``today_lines`` are the lines stood on (purl → line)."""
     rows, dark = [], 0
     for purl, start in plan.today:
@@ -26,16 +28,23 @@ def standing(plan: Plan, today_lines: Mapping[str, str], knowledge: Knowledge, t
             if row.support_ends is not None and row.left50 is not None:
                 dark += max(0, (row.left50 - max(row.support_ends, row.since50 or today)).days)
             since = stage
-    ends = [f.support_ends for p, line in today_lines.items() if (f := knowledge.line_facts(p, line)) and f.support_ends]
+    ends = [
+        f.support_ends for p, line in today_lines.items() if (f := knowledge.line_facts(p, line)) and f.support_ends
+    ]
     slacks = [row.slack for row in rows if row.slack is not None]
     first = min(ends, default=None)
     past = first is not None and first < today
     return Standing(
-        min(slacks, default=None), (first - today).days if first is not None and not past else None,
-        first if past else None, tuple(rows), tuple(_stage_dates(plan, today, days_per_week)),
-        after(today, plan.before.p50, days_per_week), after(today, plan.total.p50, days_per_week),
-        after(today, plan.total.p80, days_per_week), dark,
-    )  # fmt: skip
+        min(slacks, default=None),
+        (first - today).days if first is not None and not past else None,
+        first if past else None,
+        tuple(rows),
+        tuple(_stage_dates(plan, today, days_per_week)),
+        after(today, plan.before.p50, days_per_week),
+        after(today, plan.total.p50, days_per_week),
+        after(today, plan.total.p80, days_per_week),
+        dark,
+    )
 
 
 def _stays(plan: Plan, purl: str, line: str) -> list[tuple[str, Stage | None]]:
@@ -50,7 +59,13 @@ def _stays(plan: Plan, purl: str, line: str) -> list[tuple[str, Stage | None]]:
 
 
 def _slack(
-    purl: str, line: str, since: Stage | None, left: Stage | None, knowledge: Knowledge, today: date, days_per_week: float
+    purl: str,
+    line: str,
+    since: Stage | None,
+    left: Stage | None,
+    knowledge: Knowledge,
+    today: date,
+    days_per_week: float,
 ) -> LineSlack:
     facts = knowledge.line_facts(purl, line)
     end = facts.support_ends if facts else None
@@ -67,9 +82,10 @@ def _stage_dates(plan: Plan, today: date, days_per_week: float) -> list[StageDat
     for stage in plan.stages:
         found.append(
             StageDates(
-                after(today, begin, days_per_week), after(today, stage.reached.p50, days_per_week),
+                after(today, begin, days_per_week),
+                after(today, stage.reached.p50, days_per_week),
                 after(today, stage.reached.p80, days_per_week),
-            )  # fmt: skip
+            )
         )
         begin = stage.reached.p50
     return found

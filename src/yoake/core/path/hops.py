@@ -52,14 +52,20 @@ class _Planner:
         return self.hops
 
     def _stops_of(self, purl: str, span: Span, findings: Sequence[Finding]) -> list[str]:
-        lines = [x for x in self.knowledge.lines(Coordinate(purl)) if line_key(span.today) < line_key(x) <= line_key(span.goal)]
+        lines = [
+            x
+            for x in self.knowledge.lines(Coordinate(purl))
+            if line_key(span.today) < line_key(x) <= line_key(span.goal)
+        ]
         lifecycle = self.knowledge.lifecycles.get(purl)
         if lifecycle is not None and lifecycle.policy == "long-term":
             kept = {x for x in lines if (f := self.knowledge.line_facts(purl, x)) is not None and f.kind == "long-term"}
         else:
             biting = [f for f in findings if f.coordinate == purl and f.kind not in ("toolchain", "package")]
-            kept = {f.bites_at for f in biting if f.bites_at in lines and f.level == "error" and f.window.state != "now"}
-        return sorted({*kept, span.goal}, key=line_key)  # type: ignore[type-var]  # bites_at was tested to be in lines
+            kept = {
+                f.bites_at for f in biting if f.bites_at in lines and f.level == "error" and f.window.state != "now"
+            }
+        return sorted({*kept, span.goal}, key=line_key)
 
     def _supports(self, purl: str, line: str, runtime: str) -> bool:
         """Stated support; silence is allowed."""
@@ -72,7 +78,11 @@ class _Planner:
             self._add([self._move(purl, stop)], self._why_library(purl, stop, runtime))
             return
         goal = self.ahead[PYTHON.purl].goal if PYTHON.purl in self.ahead else runtime
-        reach = [x for x in self.knowledge.lines(Coordinate(PYTHON.purl)) if line_key(runtime) < line_key(x) <= line_key(goal)]
+        reach = [
+            x
+            for x in self.knowledge.lines(Coordinate(PYTHON.purl))
+            if line_key(runtime) < line_key(x) <= line_key(goal)
+        ]
         both = [x for x in reach if self._supports(purl, self.state[purl], x) and self._supports(purl, stop, x)]
         name = Coordinate(purl).name
         if both:

@@ -88,10 +88,16 @@ def plan_from_json(body: dict[str, Any]) -> Plan:
     """Read back what ``dataclasses.asdict`` wrote."""
     stages = tuple(
         Stage(
-            s["number"], tuple(Move(**m) for m in s["moves"]), tuple((p, x) for p, x in s["state"]), tuple(s["reasons"]),
-            tuple(s["finding_keys"]), s["lines_crossed"], Effort(**s["effort"]), Effort(**s["reached"]),
+            s["number"],
+            tuple(Move(**m) for m in s["moves"]),
+            tuple((p, x) for p, x in s["state"]),
+            tuple(s["reasons"]),
+            tuple(s["finding_keys"]),
+            s["lines_crossed"],
+            Effort(**s["effort"]),
+            Effort(**s["reached"]),
         )
         for s in body["stages"]
-    )  # fmt: skip
+    )
     today = tuple((p, x) for p, x in body["today"])
     return Plan(today, tuple(body["before_keys"]), Effort(**body["before"]), stages, Effort(**body["total"]))

@@ -1,1 +1,1 @@
-
+"""Clearance and effort."""

@@ -62,17 +62,31 @@ class Builder:
     def _finding(self, purl: str, kind: str, subject: str, hits: Sequence[Hit]) -> Finding:
         first = hits[0].verdict
         found = self.knowledge.rule_for(subject)
-        rule, file = found if found else (None, None)
+        rule, file = found or (None, None)
         replacement = self._replacement(purl, subject, rule)
         key = finding_key(self.module, purl, kind, subject)
         places = self._places(key, hits)
         confidence = min((h.confidence for h in hits), key=_CONFIDENCES.index)
         window = window_of(self.knowledge, self.spans, purl, first.cause or subject, replacement, first.bites_at)
         return Finding(
-            key, self.module, purl, kind, subject, (rule.title if rule else "") or subject, first.bites_at, first.after,
-            min((p.level for p in places), key=LEVELS.index), confidence, replacement, rule.remedy if rule else "",
-            bool(rule and rule.mechanical), self.effort(kind, rule), window, self._evidence(first, rule, file), places,
-        )  # fmt: skip
+            key,
+            self.module,
+            purl,
+            kind,
+            subject,
+            (rule.title if rule else "") or subject,
+            first.bites_at,
+            first.after,
+            min((p.level for p in places), key=LEVELS.index),
+            confidence,
+            replacement,
+            rule.remedy if rule else "",
+            bool(rule and rule.mechanical),
+            self.effort(kind, rule),
+            window,
+            self._evidence(first, rule, file),
+            places,
+        )
 
     def effort(self, kind: str, rule: Rule | None) -> tuple[float, float, float]:
         """Minutes of the first place: the rule's, else the kind's."""
@@ -88,9 +102,17 @@ class Builder:
             level = level_of(hit.verdict.state, hit.confidence, hit.guarded)
             places.append(
                 Place(
-                    place_key(key, *at, ordinals[at]), hit.file, hit.use.line, hit.use.column, hit.use.end_column,
-                    hit.verdict.symbol, hit.use.form, hit.use.scope, hit.guarded, level,
-                )  # fmt: skip
+                    place_key(key, *at, ordinals[at]),
+                    hit.file,
+                    hit.use.line,
+                    hit.use.column,
+                    hit.use.end_column,
+                    hit.verdict.symbol,
+                    hit.use.form,
+                    hit.use.scope,
+                    hit.guarded,
+                    level,
+                )
             )
         return tuple(places)
 
@@ -112,7 +134,7 @@ class Builder:
     def _carried(self, path: str) -> str | None:
         owner = self.knowledge.import_names.get(path.split(".", 1)[0])
         timeline = self.knowledge.timelines.get(owner or "")
-        if timeline is None or owner not in self.spans:
+        if timeline is None or owner is None or owner not in self.spans:
             return None
         goal = timeline.floor(self.spans[owner].goal)
         return path if goal is not None and timeline.ask(path).offers >> goal & 1 else None
@@ -148,6 +170,11 @@ def order(findings: Iterable[Finding]) -> list[Finding]:
     return sorted(
         findings,
         key=lambda f: (
-            LEVELS.index(f.level), f.coordinate, line_key(f.bites_at) if f.bites_at else (9999,), f.module, f.kind, f.symbol,
-        ),  # fmt: skip
+            LEVELS.index(f.level),
+            f.coordinate,
+            line_key(f.bites_at) if f.bites_at else (9999,),
+            f.module,
+            f.kind,
+            f.symbol,
+        ),
     )

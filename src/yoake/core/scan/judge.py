@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 from yoake.core.coordinates import Coordinate, line_key
@@ -91,28 +91,30 @@ class Judge:
                     warned = self._deprecated(timeline, prefix, path, answer, goal)
                 continue
             if answer.unknown >> goal & 1:
-                onward = self._redirected(answer, parts[length:], path, depth)
-                return onward or warned or Verdict("holds", purl, ".".join(parts[: length - 1]) or path)
+                outside = self._outside(answer, parts[length:], depth)
+                if outside is None:
+                    return warned or Verdict("holds", purl, ".".join(parts[: length - 1]) or path)
+                if outside.state != "unknown":
+                    return warned or _as_used(outside, path)
+                answer = Answer(answer.offers, 0, answer.deprecates)  # the base outside never had it either
             if answer.offers == 0:
                 if prefix.rsplit(".", 1)[-1].startswith("__") or length == 1:
                     return warned or Verdict("holds", purl, path)
-                return warned or Verdict("unknown", purl, prefix, detail="this name was never seen in any captured line")
+                return warned or Verdict(
+                    "unknown", purl, prefix, detail="this name was never seen in any captured line"
+                )
             return self._lost(timeline, parts, length, answer, today, goal)
         return warned or Verdict("holds", purl, path)
 
-    def _redirected(self, answer: Answer, rest: list[str], path: str, depth: int) -> Verdict | None:
-        """A member inherited from a class of another coordinate is judged there."""
+    def _outside(self, answer: Answer, rest: list[str], depth: int) -> Verdict | None:
+        """The verdict on a member that a base class of another coordinate may have; None when nobody tracks that."""
         if answer.redirect is None:
             return None
-        found = self.verdict(".".join([answer.redirect, *rest]), depth + 1)
-        if found is None or found.state == "unknown":
-            return None
-        return Verdict(
-            found.state, found.purl, path, found.cause, found.bites_at, found.after, found.kind, found.already,
-            found.how, found.detail,
-        )  # fmt: skip
+        return self.verdict(".".join([answer.redirect, *rest]), depth + 1)
 
-    def _lost(self, timeline: Timeline, parts: list[str], length: int, answer: Answer, today: int | None, goal: int) -> Verdict:
+    def _lost(
+        self, timeline: Timeline, parts: list[str], length: int, answer: Answer, today: int | None, goal: int
+    ) -> Verdict:
         start = today if today is not None else -1
         present = today is not None and bool((answer.offers | answer.unknown) >> today & 1)
         names = timeline.names
@@ -131,10 +133,16 @@ class Judge:
             bites, already = first + 1, not between
         at, before = names[bites], names[bites - 1] if bites else None
         return Verdict(
-            "fails", timeline.coordinate.purl, self._reported(timeline, parts, length), cause, at,
-            before if before and _gap(timeline.coordinate, before, at) else None, "removed", already,
+            "fails",
+            timeline.coordinate.purl,
+            self._reported(timeline, parts, length),
+            cause,
+            at,
+            before if before and _gap(timeline.coordinate, before, at) else None,
+            "removed",
+            already,
             timeline.lines[bites].how,
-        )  # fmt: skip
+        )
 
     @staticmethod
     def _there(answer: Answer, position: int) -> bool:
@@ -153,7 +161,17 @@ class Judge:
     def _deprecated(self, timeline: Timeline, prefix: str, path: str, answer: Answer, goal: int) -> Verdict:
         later = [i for i in range(goal + 1, len(timeline.lines)) if not self._there(answer, i)]
         at = timeline.names[later[0]] if later else None
-        return Verdict("deprecated", timeline.coordinate.purl, path, prefix, at, None, "deprecated", False, timeline.lines[goal].how)
+        return Verdict(
+            "deprecated",
+            timeline.coordinate.purl,
+            path,
+            prefix,
+            at,
+            None,
+            "deprecated",
+            False,
+            timeline.lines[goal].how,
+        )
 
     def keywords(self, path: str, keywords: tuple[str, ...]) -> Verdict | None:
         """A keyword that today's signature takes and a later one, up to the destination, no longer does."""
@@ -168,15 +186,33 @@ class Judge:
         for position in range(today + 1, goal + 1):
             after = _accepted(timeline.signature(path, position))
             for keyword in keywords:
-                if _takes(before, keyword) is True and _takes(after, keyword) is False and not self._back(timeline, path, keyword, goal):
+                if (
+                    _takes(before, keyword) is True
+                    and _takes(after, keyword) is False
+                    and not self._back(timeline, path, keyword, goal)
+                ):
                     symbol = f"{path}({keyword}=)"
-                    return Verdict("fails", purl, symbol, symbol, timeline.names[position], None, "reshaped",
-                                   how=timeline.lines[position].how, detail=f"the parameter {keyword} went away")  # fmt: skip
+                    return Verdict(
+                        "fails",
+                        purl,
+                        symbol,
+                        symbol,
+                        timeline.names[position],
+                        None,
+                        "reshaped",
+                        how=timeline.lines[position].how,
+                        detail=f"the parameter {keyword} went away",
+                    )
         return None
 
     @staticmethod
     def _back(timeline: Timeline, path: str, keyword: str, goal: int) -> bool:
         return _takes(_accepted(timeline.signature(path, goal)), keyword) is not False
+
+
+def _as_used(found: Verdict, path: str) -> Verdict:
+    """A verdict from another coordinate under the name the code uses."""
+    return replace(found, symbol=path)
 
 
 def _kind(timeline: Timeline, path: str) -> str:

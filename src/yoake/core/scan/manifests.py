@@ -19,7 +19,9 @@ from yoake.core.scan.usages import Hit
 from yoake.core.scan.windows import window_of
 from yoake.core.syntax.facts import FileFacts
 
-_SETTINGS_SIGNS = frozenset(("INSTALLED_APPS", "MIDDLEWARE", "MIDDLEWARE_CLASSES", "ROOT_URLCONF", "SECRET_KEY", "DATABASES"))
+_SETTINGS_SIGNS = frozenset(
+    ("INSTALLED_APPS", "MIDDLEWARE", "MIDDLEWARE_CLASSES", "ROOT_URLCONF", "SECRET_KEY", "DATABASES")
+)
 
 
 def admits(specifier: str, line: str) -> bool:
@@ -31,7 +33,9 @@ def admits(specifier: str, line: str) -> bool:
     return any(allowed.contains(Version(f"{line}{patch}"), prereleases=True) for patch in ("", ".0", ".1", ".99"))
 
 
-def syntax_hits(file: str, facts: FileFacts, knowledge: Knowledge, spans: Mapping[str, Span], guarded: str = "") -> Iterator[Hit]:
+def syntax_hits(
+    file: str, facts: FileFacts, knowledge: Knowledge, spans: Mapping[str, Span], guarded: str = ""
+) -> Iterator[Hit]:
     """Old syntax that the destination's Python no longer reads."""
     span = spans.get(PYTHON.purl)
     for use in facts.uses if span is not None else ():
@@ -48,10 +52,22 @@ def syntax_hits(file: str, facts: FileFacts, knowledge: Knowledge, spans: Mappin
 
 
 def _single(
-    builder: Builder, knowledge: Knowledge, purl: str, kind: str, subject: str, title: str, bites_at: str | None,
-    places: list[tuple[str, int, str]], *, level: str = "error", remedy: str = "", replacement: str | None = None,
-    rule: Rule | None = None, evidence: tuple[str, ...] = (), confidence: str = "certain",
-) -> Finding:  # fmt: skip
+    builder: Builder,
+    knowledge: Knowledge,
+    purl: str,
+    kind: str,
+    subject: str,
+    title: str,
+    bites_at: str | None,
+    places: list[tuple[str, int, str]],
+    *,
+    level: str = "error",
+    remedy: str = "",
+    replacement: str | None = None,
+    rule: Rule | None = None,
+    evidence: tuple[str, ...] = (),
+    confidence: str = "certain",
+) -> Finding:
     key = finding_key(builder.module, purl, kind, subject)
     made = tuple(
         Place(place_key(key, file, "", i), file, line, 0, 0, text, kind, "", "", level)
@@ -59,9 +75,24 @@ def _single(
     )
     window = window_of(knowledge, builder.spans, purl, subject, replacement, bites_at)
     return Finding(
-        key, builder.module, purl, kind, subject, title, bites_at, None, level, confidence, replacement, remedy,
-        bool(rule and rule.mechanical), builder.effort(kind, rule), window, evidence, made,
-    )  # fmt: skip
+        key,
+        builder.module,
+        purl,
+        kind,
+        subject,
+        title,
+        bites_at,
+        None,
+        level,
+        confidence,
+        replacement,
+        remedy,
+        bool(rule and rule.mechanical),
+        builder.effort(kind, rule),
+        window,
+        evidence,
+        made,
+    )
 
 
 def toolchain_findings(module: Module, builder: Builder, knowledge: Knowledge, checks: Checks) -> Iterator[Finding]:
@@ -84,16 +115,26 @@ def toolchain_findings(module: Module, builder: Builder, knowledge: Knowledge, c
     for file, pins in groups.items():
         blocks = any(pin.how != "ci" for pin in pins)
         yield _single(
-            builder, knowledge, PYTHON.purl, "toolchain", f"pin {file}", f"{file} names Python {_versions(pins)}", span.goal,
-            [(p.file, p.line, p.text or p.version) for p in pins], level="error" if blocks else "warning",
+            builder,
+            knowledge,
+            PYTHON.purl,
+            "toolchain",
+            f"pin {file}",
+            f"{file} names Python {_versions(pins)}",
+            span.goal,
+            [(p.file, p.line, p.text or p.version) for p in pins],
+            level="error" if blocks else "warning",
             remedy=f"Let it name Python {span.goal} when the application moves there.",
             evidence=("read from the file itself",),
-        )  # fmt: skip
+        )
 
 
 def _names_goal(module: Module, pin: Pin, goal: str) -> bool:
     """A file that lists several lines is fine when the destination is among them."""
-    return any(other.file == pin.file and other.how == pin.how and line_of(PYTHON, other.version) == goal for other in module.pins)
+    return any(
+        other.file == pin.file and other.how == pin.how and line_of(PYTHON, other.version) == goal
+        for other in module.pins
+    )
 
 
 def _versions(pins: list[Pin]) -> str:
@@ -110,7 +151,9 @@ def package_findings(
         wanted = direct.get(Coordinate(purl).name, [])
         said = stated.get(purl)
         state, finding = _package(purl, wanted, said, module, builder, knowledge)
-        checks.add("package", state.state, weight, state.file, module.path, f"no release record of {Coordinate(purl).short}")
+        checks.add(
+            "package", state.state, weight, state.file, module.path, f"no release record of {Coordinate(purl).short}"
+        )
         yield state, finding
 
 
@@ -133,20 +176,29 @@ def _package(
         if not stale:
             return PackageState(purl, module.path, line, how, "holds", f"moves to {span.goal}", file, number), None
         finding = _single(
-            builder, knowledge, purl, "package", f"requirement {coordinate.name}",
-            f"{coordinate.name} {stale[0].specifier} keeps {span.goal} out", span.goal,
+            builder,
+            knowledge,
+            purl,
+            "package",
+            f"requirement {coordinate.name}",
+            f"{coordinate.name} {stale[0].specifier} keeps {span.goal} out",
+            span.goal,
             [(r.file, r.line, f"{r.name}{r.specifier}") for r in stale],
             remedy=f"Let the requirement admit {coordinate.name} {span.goal} at that hop.",
             evidence=("read from the manifest",),
-        )  # fmt: skip
+        )
         return PackageState(purl, module.path, line, how, "fails", finding.title, file, number), finding
     return _against_runtime(coordinate, wanted, (line, how, file, number), module, builder, knowledge)
 
 
 def _against_runtime(
-    coordinate: Coordinate, wanted: list[Requirement], at: tuple[str, str, str, int], module: Module,
-    builder: Builder, knowledge: Knowledge,
-) -> tuple[PackageState, Finding | None]:  # fmt: skip
+    coordinate: Coordinate,
+    wanted: list[Requirement],
+    at: tuple[str, str, str, int],
+    module: Module,
+    builder: Builder,
+    knowledge: Knowledge,
+) -> tuple[PackageState, Finding | None]:
     """A package the destination does not name: does a release its manifest admits run on the destination's Python?"""
     line, how, file, number = at
     runtime = builder.spans.get(PYTHON.purl)
@@ -161,23 +213,37 @@ def _against_runtime(
     usable = [r for r in fits if (r == exact if exact else allowed.contains(Version(r), prereleases=True))]
     compiled = bool(record.releases) and any(record.built.values()) and not any(r in built for r in usable)
     if usable and not compiled:
-        return PackageState(coordinate.purl, module.path, line, how, "holds", f"{usable[-1]} runs on it", file, number), None
+        return PackageState(
+            coordinate.purl, module.path, line, how, "holds", f"{usable[-1]} runs on it", file, number
+        ), None
     newest = (built or fits)[-1] if (built or fits) else ""
     shown = exact or str(allowed) or "any release"
     why = "has no wheel for" if usable else "does not run on"
     title = f"{coordinate.name} {shown} {why} Python {runtime.goal}"
-    remedy = f"{newest} is the newest release for Python {runtime.goal}." if newest else "No release fits: replace or drop it."
+    remedy = (
+        f"{newest} is the newest release for Python {runtime.goal}."
+        if newest
+        else "No release fits: replace or drop it."
+    )
     finding = _single(
-        builder, knowledge, PYTHON.purl, "package", f"release {coordinate.name}", title,
-        _first_unfit(record.fits, usable if compiled else [exact] if exact else [], runtime, allowed),
-        [(file, number, f"{coordinate.name} {shown}")], remedy=remedy, level="warning" if usable else "error",
+        builder,
+        knowledge,
+        PYTHON.purl,
+        "package",
+        f"release {coordinate.name}",
+        title,
+        _first_unfit(record.fits, runtime, allowed),
+        [(file, number, f"{coordinate.name} {shown}")],
+        remedy=remedy,
+        level="warning" if usable else "error",
         evidence=(f"release record of {coordinate.short}: {record.how}, {record.as_of}",),
         confidence="likely" if usable else "certain",
-    )  # fmt: skip
+    )
     return PackageState(coordinate.purl, module.path, line, how, "fails", title, file, number, newest), finding
 
 
-def _first_unfit(fits: Mapping[str, tuple[str, ...]], _releases: list[str | None], runtime: Span, allowed: SpecifierSet) -> str:
+def _first_unfit(fits: Mapping[str, tuple[str, ...]], runtime: Span, allowed: SpecifierSet) -> str:
+    """The first line on the way on which no admitted release fits; the goal when it is the pinned one only."""
     for line in sorted(fits, key=line_key):
         if line_key(runtime.today) < line_key(line) <= line_key(runtime.goal):
             admitted = [r for r in fits[line] if allowed.contains(Version(r), prereleases=True)]
@@ -206,11 +272,15 @@ def setting_findings(
 
 def _set_places(rule: Rule, settings: Mapping[str, FileFacts]) -> list[tuple[str, int, str]]:
     if rule.setting:
-        return [(p, f.assigned[rule.setting], rule.setting) for p, f in sorted(settings.items()) if rule.setting in f.assigned]
+        return [
+            (p, f.assigned[rule.setting], rule.setting)
+            for p, f in sorted(settings.items())
+            if rule.setting in f.assigned
+        ]
     name = rule.absent or ""
     if any(name in facts.assigned for facts in settings.values()):
         return []
-    path, facts = sorted(settings.items())[0]
+    path, facts = min(settings.items(), key=lambda item: item[0])
     return [(path, min(facts.assigned.values(), default=1), f"{name} is not set")]
 
 
@@ -226,16 +296,31 @@ def _setting_state(rule: Rule, span: Span) -> str | None:
 
 
 def _setting_finding(
-    rule: Rule, source: RuleFile, state: str, found: list[tuple[str, int, str]], purl: str, builder: Builder, knowledge: Knowledge
+    rule: Rule,
+    source: RuleFile,
+    state: str,
+    found: list[tuple[str, int, str]],
+    purl: str,
+    builder: Builder,
+    knowledge: Knowledge,
 ) -> Finding:
     name = rule.setting or rule.absent or ""
     kind = rule.kind or "setting"
     return _single(
-        builder, knowledge, purl, kind, name, rule.title or name, rule.at, found,
+        builder,
+        knowledge,
+        purl,
+        kind,
+        name,
+        rule.title or name,
+        rule.at,
+        found,
         level="error" if state == "fails" and rule.setting else "warning" if state == "fails" else "note",
-        remedy=rule.remedy, replacement=rule.replacement, rule=rule,
+        remedy=rule.remedy,
+        replacement=rule.replacement,
+        rule=rule,
         evidence=(f"rule {rule.id}: {source.source}{', not verified' if source.recalled else ''}",),
-    )  # fmt: skip
+    )
 
 
 def rule_hits(hits: Iterable[Hit], knowledge: Knowledge, spans: Mapping[str, Span]) -> Iterator[Hit]:

@@ -55,7 +55,7 @@ class Project:
             folder, _, name = folder.rpartition("/")
             parts.insert(0, name)
         if folder not in self.roots and parts:
-            inside = [r for r in self.roots if r == "" or folder == r or folder.startswith(f"{r}/")]
+            inside = [r for r in self.roots if r in ("", folder) or folder.startswith(f"{r}/")]
             root = max(inside, key=len, default="")
             extra = folder[len(root) :].strip("/")
             if extra and all(part.isidentifier() for part in extra.split("/")):
@@ -138,17 +138,21 @@ class Project:
         if not found:
             return None
         tail = "".join(f".{part}" for part in rest)
-        chosen = found[-1]
+        chosen = found[0]
         return Resolved(
-            f"{chosen.path}{tail}", chosen.path, guarded or chosen.guarded,
-            tuple(f"{other.path}{tail}" for other in found[:-1]) + chosen.others,
-        )  # fmt: skip
+            f"{chosen.path}{tail}",
+            chosen.path,
+            guarded or chosen.guarded,
+            tuple(f"{other.path}{tail}" for other in found[1:]) + chosen.others,
+        )
 
     def _through_stars(self, file: str, name: str, rest: list[str], hops: int) -> Resolved | None:
         for star in self.facts[file].stars:
             inner = self.resolve(f"{star}.{name}" if not star.endswith(".") else f"{star}{name}", file, hops + 1)
             if inner is not None and self._is_own(star, file) is not None:
-                return Resolved("".join([inner.path, *(f".{p}" for p in rest)]), inner.path, inner.guarded, inner.others)
+                return Resolved(
+                    "".join([inner.path, *(f".{p}" for p in rest)]), inner.path, inner.guarded, inner.others
+                )
         return None
 
     def find_class(self, path: str, file: str) -> tuple[str, str, ClassFact] | None:

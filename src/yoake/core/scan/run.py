@@ -6,14 +6,15 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Final
 
-from yoake.core.coordinates import DJANGO, PYTHON, Coordinate, Target, line_key
+from yoake.core.coordinates import PYTHON, Coordinate, Target, line_key
 from yoake.core.inventory.assemble import stated_lines
 from yoake.core.inventory.model import Module, Stated
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.findings import Builder, order
+from yoake.core.scan.infer import infer_line, infer_python
 from yoake.core.scan.judge import Judge, Span
 from yoake.core.scan.manifests import package_findings, rule_hits, setting_findings, syntax_hits, toolchain_findings
-from yoake.core.scan.model import Checks, FileResult, Finding, PackageState, ScanResult
+from yoake.core.scan.model import Checks, FileResult, ScanResult
 from yoake.core.scan.project import Project
 from yoake.core.scan.usages import Hit, Joiner
 from yoake.core.syntax.facts import FileFacts
@@ -60,7 +61,12 @@ def owner_of(path: str, modules: Sequence[Module]) -> str:
 
 
 def _scan_module(
-    module: Module, files: Mapping[str, FileFacts], roots: list[str], given: ScanInput, knowledge: Knowledge, result: ScanResult
+    module: Module,
+    files: Mapping[str, FileFacts],
+    roots: list[str],
+    given: ScanInput,
+    knowledge: Knowledge,
+    result: ScanResult,
 ) -> None:
     today = today_of(module, files, given, knowledge)
     result.today[module.path] = today
@@ -68,7 +74,9 @@ def _scan_module(
     for target in given.destination:
         span = spans.get(target.coordinate.purl)
         if span is not None and line_key(span.goal) < line_key(span.today):
-            result.notes.append(f"{module.name} is on {target.coordinate.short} {span.today} already, past {span.goal}.")
+            result.notes.append(
+                f"{module.name} is on {target.coordinate.short} {span.today} already, past {span.goal}."
+            )
     reachable = {p: s for p, s in spans.items() if p in knowledge.timelines}
     legacy = line_key(spans[PYTHON.purl].today) < (3,) if PYTHON.purl in spans else False
     project = Project(given.facts, roots, implicit_relative=legacy)
@@ -76,7 +84,10 @@ def _scan_module(
     builder = Builder(knowledge, spans, module.path)
     hits: list[Hit] = []
     for path, facts in files.items():
-        found = [*rule_hits(joiner.hits(path, facts), knowledge, reachable), *syntax_hits(path, facts, knowledge, reachable)]
+        found = [
+            *rule_hits(joiner.hits(path, facts), knowledge, reachable),
+            *syntax_hits(path, facts, knowledge, reachable),
+        ]
         _count_usages(path, module.path, found, result.checks, knowledge.effort.weights.usage)
         hits.extend(found)
     result.findings.extend(builder.from_hits(hits))
@@ -90,18 +101,18 @@ def _scan_module(
 def spans_of(today: Mapping[str, Stated], destination: Sequence[Target]) -> dict[str, Span]:
     """From where to where, for each coordinate of the destination that the module stands on."""
     return {
-        t.coordinate.purl: Span(today[t.coordinate.purl].line, t.line) for t in destination if t.coordinate.purl in today
+        t.coordinate.purl: Span(today[t.coordinate.purl].line, t.line)
+        for t in destination
+        if t.coordinate.purl in today
     }
 
 
-def today_of(module: Module, files: Mapping[str, FileFacts], given: ScanInput, knowledge: Knowledge) -> dict[str, Stated]:
+def today_of(
+    module: Module, files: Mapping[str, FileFacts], given: ScanInput, knowledge: Knowledge
+) -> dict[str, Stated]:
     """Today's lines: said by a person, else stated by the module, else inferred from its code."""
     lines = {purl: knowledge.lines(Coordinate(purl)) for purl in {*knowledge.lifecycles, *knowledge.timelines}}
     today = stated_lines(module, lines)
-    if PYTHON.purl not in today and files:
-        inferred = infer_line(PYTHON, files, given.facts, knowledge)
-        if inferred:
-            today[PYTHON.purl] = Stated(PYTHON.purl, inferred, "inferred")
     for target in given.destination:
         purl = target.coordinate.purl
         if purl not in today and purl != PYTHON.purl and _uses(purl, files, knowledge):
@@ -111,6 +122,10 @@ def today_of(module: Module, files: Mapping[str, FileFacts], given: ScanInput, k
     for said in given.said:
         if said.coordinate == PYTHON or said.coordinate.purl in today or _uses(said.coordinate.purl, files, knowledge):
             today[said.coordinate.purl] = Stated(said.coordinate.purl, said.line, "said")
+    if PYTHON.purl not in today and files:
+        inferred = infer_python(files, given.facts, today, knowledge)
+        if inferred:
+            today[PYTHON.purl] = Stated(PYTHON.purl, inferred, "inferred")
     return today
 
 
@@ -120,46 +135,6 @@ def _uses(purl: str, files: Mapping[str, FileFacts], knowledge: Knowledge) -> bo
         return False
     tops = timeline.top_levels
     return any(use.form == "import" and use.path.split(".", 1)[0] in tops for f in files.values() for use in f.uses)
-
-
-def infer_line(
-    coordinate: Coordinate, files: Mapping[str, FileFacts], every: Mapping[str, FileFacts], knowledge: Knowledge
-) -> str | None:
-    """The newest line on which the syntax and all unguarded imports resolve; else the one that loses fewest."""
-    timeline = knowledge.timelines.get(coordinate.purl)
-    if timeline is None or not timeline.lines:
-        return None
-    project = Project(every, [""], implicit_relative=True)
-    imports: dict[str, int] = {}
-    oldest_broken = None
-    for path, facts in files.items():
-        for use in facts.uses:
-            if use.form == "syntax":
-                rule = knowledge.symbol_rules.get(use.path)
-                at = rule[0].at if rule else None
-                if at and (oldest_broken is None or line_key(at) < line_key(oldest_broken)):
-                    oldest_broken = at
-            elif use.form == "import" and not use.guards:
-                resolved = project.resolve(use.path, path)
-                if resolved is not None and not resolved.reexported:
-                    imports[resolved.path] = imports.get(resolved.path, 0) + 1
-    missing = [0] * len(timeline.lines)
-    for name, count in imports.items():
-        answer = timeline.ask(name)
-        if not answer.offers:
-            continue
-        for position in range(len(timeline.lines)):
-            if not (answer.offers | answer.unknown) >> position & 1:
-                missing[position] += count
-    candidates = [
-        i for i, line in enumerate(timeline.names)
-        if coordinate != PYTHON or oldest_broken is None or line_key(line) < line_key(oldest_broken)
-        if not line.startswith("3.15")
-    ]  # fmt: skip
-    if not candidates:
-        return None
-    fewest = min(missing[i] for i in candidates)
-    return timeline.names[max(i for i in candidates if missing[i] == fewest)]
 
 
 def _count_usages(path: str, module: str, hits: Sequence[Hit], checks: Checks, weight: float) -> None:
@@ -179,8 +154,7 @@ def _count_unread(given: ScanInput, knowledge: Knowledge, checks: Checks) -> Non
     weight = knowledge.effort.weights.unread_file
     for file in given.files:
         if file.state in ("unread", "failed"):
-            why = f"{file.language or 'files'} not read yet" if file.state == "unread" else "files that could not be read"
+            why = (
+                f"{file.language or 'files'} not read yet" if file.state == "unread" else "files that could not be read"
+            )
             checks.add("unread_file", "unknown", weight, file.path, owner_of(file.path, given.modules), why)
-
-
-__all__ = ["ANALYSER", "DJANGO", "Finding", "PackageState", "ScanInput", "infer_line", "owner_of", "run_scan", "spans_of"]

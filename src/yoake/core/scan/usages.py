@@ -58,7 +58,9 @@ class Joiner:
             return
         path = resolved.path.replace("()", "")
         verdict = self.judge.verdict(path)
-        if verdict is None or (resolved.reexported and verdict.cause and not _deeper(verdict.cause, resolved.reexported)):
+        if verdict is None or (
+            resolved.reexported and verdict.cause and not _deeper(verdict.cause, resolved.reexported)
+        ):
             return
         confidence = "certain" if use.form in _SURE else "likely"
         guarded = self._guarded(use.guards, use.form) or ("re-exported under a guard" if resolved.guarded else "")
@@ -107,7 +109,8 @@ class Joiner:
         base, certain = external
         verdict = self.judge.verdict(f"{base}.{name}")
         if verdict is not None and verdict.state in ("fails", "deprecated", "holds"):
-            yield Hit(file, use, verdict, self._guarded(use.guards, "inherited"), "likely" if certain else "possible")
+            sure = certain and not verdict.already  # lost before today and still running: something else provides it
+            yield Hit(file, use, verdict, self._guarded(use.guards, "inherited"), "likely" if sure else "possible")
 
     def _external_base(self, file: str, owner: str, name: str) -> tuple[str, bool] | None:
         """The tracked class outside the project that decides ``self.name``; None when the project defines it."""
@@ -153,7 +156,11 @@ class Joiner:
 
     def _string(self, file: str, use: Use) -> Iterator[Hit]:
         purl = self.judge.purl_of(use.path)
-        if purl is None or purl == PYTHON.purl and use.path.count(".") < 1 or self.project.is_local(use.path.split(".")[0]):
+        if (
+            purl is None
+            or (purl == PYTHON.purl and use.path.count(".") < 1)
+            or self.project.is_local(use.path.split(".")[0])
+        ):
             return
         verdict = self.judge.verdict(use.path)
         if verdict is not None and verdict.state == "fails" and not verdict.already:

@@ -14,7 +14,12 @@ NO_NEED: Final = "none"
 
 
 def window_of(
-    knowledge: Knowledge, spans: Mapping[str, Span], purl: str, cause: str, replacement: str | None, bites_at: str | None
+    knowledge: Knowledge,
+    spans: Mapping[str, Span],
+    purl: str,
+    cause: str,
+    replacement: str | None,
+    bites_at: str | None,
 ) -> Window:
     """Window of one lost thing over the lines of its own coordinate."""
     span = spans[purl]
@@ -22,7 +27,9 @@ def window_of(
     old = _old_lines(knowledge, purl, cause, bites_at, names)
     new = _new_lines(knowledge, spans, purl, replacement, names)
     both = tuple(line for line in old if line in new)
-    return Window(_state(replacement, both, new, span, names, bites_at), purl, names, old, new, both, span.today, span.goal)
+    return Window(
+        _state(replacement, both, new, span, names, bites_at), purl, names, old, new, both, span.today, span.goal
+    )
 
 
 def _axis(knowledge: Knowledge, purl: str, span: Span) -> tuple[str, ...]:
@@ -32,7 +39,9 @@ def _axis(knowledge: Knowledge, purl: str, span: Span) -> tuple[str, ...]:
     return tuple(sorted(lines, key=line_key))
 
 
-def _old_lines(knowledge: Knowledge, purl: str, cause: str, bites_at: str | None, axis: tuple[str, ...]) -> tuple[str, ...]:
+def _old_lines(
+    knowledge: Knowledge, purl: str, cause: str, bites_at: str | None, axis: tuple[str, ...]
+) -> tuple[str, ...]:
     timeline = knowledge.timelines.get(purl)
     ruled = bites_at is not None and (timeline is None or cause.startswith("syntax.") or not timeline.ask(cause).offers)
     if timeline is None or ruled:
@@ -70,7 +79,12 @@ def _lines_of_package(knowledge: Knowledge, name: str, axis: tuple[str, ...]) ->
 
 
 def _state(
-    replacement: str | None, both: tuple[str, ...], new: tuple[str, ...], span: Span, axis: tuple[str, ...], bites_at: str | None
+    replacement: str | None,
+    both: tuple[str, ...],
+    new: tuple[str, ...],
+    span: Span,
+    axis: tuple[str, ...],
+    bites_at: str | None,
 ) -> str:
     if replacement is None:
         return "unknown"

@@ -1,1 +1,1 @@
-
+"""Artefacts → surfaces → timelines."""

@@ -21,9 +21,14 @@ class _Growing:
 
     def freeze(self) -> Symbol:
         return Symbol(
-            self.kind, self.offers, self.deprecates, tuple(self.aliases.items()), tuple(self.bases.items()),
-            tuple(self.signatures.items()), self.unread,
-        )  # fmt: skip
+            self.kind,
+            self.offers,
+            self.deprecates,
+            tuple(self.aliases.items()),
+            tuple(self.bases.items()),
+            tuple(self.signatures.items()),
+            self.unread,
+        )
 
 
 def merge(coordinate: Coordinate, surfaces: Iterable[Surface]) -> Timeline:

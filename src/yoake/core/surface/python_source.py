@@ -165,7 +165,7 @@ class _Reader:
         condition = node.child_by_field_name("condition")
         test = read_test(condition)
         if not self.stubs and text(condition).endswith("TYPE_CHECKING"):
-            live = False
+            live: bool | None = False
         else:
             live = test.holds(self.version) if test is not None and self.version else None
         consequence = node.child_by_field_name("consequence")
@@ -280,9 +280,8 @@ class _Reader:
         arguments = node.child_by_field_name("superclasses")
         bases = []
         for argument in arguments.named_children if arguments is not None else ():
-            if argument.type == "subscript":
-                argument = argument.child_by_field_name("value") or argument  # noqa: PLW2901  Generic[T] stands for Generic
-            path = dotted(argument)
+            generic = argument.type == "subscript"  # Generic[T] stands for Generic
+            path = dotted(argument.child_by_field_name("value") if generic else argument)
             if path and path != "object":
                 bases.append(self.resolve(path))
             elif argument.type == "call":

@@ -6,7 +6,7 @@ a name in the stubs for 3.13 and not for 3.14 went away; the reverse arrived.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from yoake.core.coordinates import line_key
@@ -44,8 +44,14 @@ def stub_surface(
     return read_package(kept, line_key(line), stubs=True)
 
 
-def extend_by_stubs(base: Surface, before: Mapping[str, SurfaceSymbol], after: Mapping[str, SurfaceSymbol],
-                    line: str, how: str, digest: str) -> Surface:  # fmt: skip
+def extend_by_stubs(
+    base: Surface,
+    before: Mapping[str, SurfaceSymbol],
+    after: Mapping[str, SurfaceSymbol],
+    line: str,
+    how: str,
+    digest: str,
+) -> Surface:
     """The surface of ``line``: ``base`` changed as the stubs changed from ``before`` to ``after``."""
     gone = [path for path in before if path not in after]
     gone_modules = {path for path in gone if before[path].kind == "m"}
@@ -67,3 +73,20 @@ def mark_deprecated(surface: Surface, stubs: Mapping[str, SurfaceSymbol]) -> Non
         known = surface.symbols.get(path)
         if symbol.deprecated and known is not None:
             known.deprecated = True
+
+
+def add_platform_modules(
+    surfaces: Sequence[Surface], files: Mapping[str, bytes], versions: Mapping[str, tuple[str, str | None]]
+) -> None:
+    """Modules of other systems (``winreg``, ``msilib``), which no interpreter here has, as the stubs list them.
+
+    Only their existence and names are taken; the stubs' oldest line stands for older ones.
+    """
+    seen = {path for surface in surfaces for path, symbol in surface.symbols.items() if symbol.kind == "m"}
+    foreign = {path: data for path, data in files.items() if (name := module_name(path)) and name not in seen}
+    for surface in surfaces:
+        if line_key(surface.line) < (3,):
+            continue
+        for path, symbol in stub_surface(foreign, versions, surface.line).items():
+            if path.split(".")[0] not in seen:
+                surface.symbols.setdefault(path, replace(symbol, unread=True))

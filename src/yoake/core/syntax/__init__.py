@@ -1,1 +1,1 @@
-
+"""Source text → facts; one file a language."""

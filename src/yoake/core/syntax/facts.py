@@ -11,7 +11,7 @@ from typing import Any, Final
 
 from yoake.core.syntax.versions import VersionTest
 
-EXTRACTOR: Final = "python-7"
+EXTRACTOR: Final = "python-9"
 """Raised with every change of what is extracted; cached facts of another extractor are read again."""
 
 
@@ -31,8 +31,8 @@ class Guard:
 class Use:
     """One place that uses one path. ``form``: import, name, attribute, call, string, inherited, builtin, syntax.
 
-    ``line`` counts from 1, columns from 0. ``binds`` is the name an import binds. ``others`` are the further ways that
-    the same name may be bound to.
+    ``line`` counts from 1, columns from 0. ``binds`` is the name an import binds. ``others`` are further ways that the
+    same name may be bound to, in the order of the text: the first that exists is what runs.
     """
 
     path: str
@@ -95,13 +95,19 @@ def facts_from_json(text: str) -> FileFacts:
 
 
 def _use(row: dict[str, Any]) -> Use:
-    guards = tuple(
-        Guard(g["kind"], g["group"], _test(g["test"])) for g in row["guards"]
-    )
+    guards = tuple(Guard(g["kind"], g["group"], _test(g["test"])) for g in row["guards"])
     return Use(
-        row["path"], row["form"], row["line"], row["column"], row["end_column"], row["scope"], guards,
-        tuple(row["keywords"]), row["binds"], tuple(row["others"]),
-    )  # fmt: skip
+        row["path"],
+        row["form"],
+        row["line"],
+        row["column"],
+        row["end_column"],
+        row["scope"],
+        guards,
+        tuple(row["keywords"]),
+        row["binds"],
+        tuple(row["others"]),
+    )
 
 
 def _test(row: dict[str, Any] | None) -> VersionTest | None:

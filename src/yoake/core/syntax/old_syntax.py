@@ -43,7 +43,7 @@ def _except(node: Node) -> str | None:
     body_start = next((c.start_byte for c in node.named_children if c.type == "block"), node.end_byte)
     head = text(node)[: body_start - node.start_byte]
     inner = head.split("(", 1)
-    if _EXCEPT_COMMA.match(head) and ("(" not in head or ")" in inner[-1] and "," in inner[-1].rsplit(")", 1)[-1]):
+    if _EXCEPT_COMMA.match(head) and ("(" not in head or (")" in inner[-1] and "," in inner[-1].rsplit(")", 1)[-1])):
         return "except_comma"
     return None
 

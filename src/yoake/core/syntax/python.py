@@ -16,7 +16,7 @@ from yoake.core.syntax.facts import ClassFact, FileFacts, Guard, Use
 from yoake.core.syntax.guards import guard_of_condition, leaves_block, try_guard
 from yoake.core.syntax.old_syntax import old_syntax
 from yoake.core.syntax.scopes import Binding, Meaning, Scope, look_up
-from yoake.core.syntax.tree import chain, parse, statements, string_value, text
+from yoake.core.syntax.tree import broken_lines, chain, parse, statements, string_value, text
 
 _DOTTED: Final = re.compile(r"[A-Za-z_]\w*(\.[A-Za-z_]\w*)+$")
 _MAX_DOTTED: Final = 120  # the longest dotted path that frameworks resolve is far shorter
@@ -60,7 +60,7 @@ def read_python(source: bytes) -> FileFacts:
         stars=tuple(walk.stars),
         classes={name: ClassFact(tuple(walk.bases_of(name)), tuple(sorted(m))) for name, m in walk.members.items()},
         assigned=walk.assigned,
-        broken=tuple(sorted(walk.broken)),
+        broken=broken_lines(root),
         lines=source.count(b"\n") + (0 if source.endswith(b"\n") or not source else 1),
         absolute_import=walk.absolute_import,
     )
@@ -78,12 +78,9 @@ class _Walk:
         self.members: dict[str, set[str]] = {}
         self.bases: dict[str, list[tuple[Node, Scope]]] = {}
         self.assigned: dict[str, int] = {}
-        self.broken: set[int] = set()
         self.absolute_import = False
         self.groups = 0
-        self.handlers = {
-            name.removeprefix("on_"): getattr(self, name) for name in dir(self) if name.startswith("on_")
-        }
+        self.handlers = {name.removeprefix("on_"): getattr(self, name) for name in dir(self) if name.startswith("on_")}
 
     def run(self) -> None:
         """Visit every node once, in source order."""
@@ -459,7 +456,6 @@ class _Walk:
             self.push([child], task, None, guards)
 
     def on_ERROR(self, task: _Task) -> None:  # noqa: N802  named as the grammar names the node
-        self.broken.add(task.node.start_point.row + 1)
         found = old_syntax(task.node)
         if found:
             self.syntax_use(task, found)
@@ -493,8 +489,9 @@ class _Walk:
     def imported(self, load: _Load, meaning: Meaning) -> Use:
         rest = "".join(f".{name}" for name in load.attributes)
         guards = (*load.guards, *(g for g in meaning.binding.guards if g not in load.guards))
-        others = tuple(f"{b.target}{rest}" if b.target else "" for b in meaning.others)
-        return self.made(load, f"{meaning.binding.target}{rest}", load.form, guards, others)
+        ways = sorted((meaning.binding, *meaning.others), key=lambda b: b.position)
+        paths = tuple(dict.fromkeys(f"{b.target}{rest}" for b in ways if b.target))
+        return self.made(load, paths[0], load.form, guards, paths[1:])
 
     def instance(self, load: _Load, meaning: Meaning) -> Use | None:
         made_by = meaning.binding.made_by

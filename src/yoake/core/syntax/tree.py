@@ -54,7 +54,7 @@ def string_value(node: Node) -> str | None:
     if node.type != "string":
         return None
     parts = node.named_children
-    if any(part.type in ("interpolation",) for part in parts):
+    if any(part.type == "interpolation" for part in parts):
         return None
     start = text(parts[0]).lower() if parts else ""
     if "b" in start or "f" in start:
@@ -81,3 +81,15 @@ def version_tuple(node: Node | None) -> tuple[int, ...] | None:
 def statements(block: Node) -> Iterator[Node]:
     """The statements of a module or block, comments left out."""
     return (child for child in block.named_children if child.type != "comment")
+
+
+def broken_lines(root: Node) -> tuple[int, ...]:
+    """Lines (from 1) that the grammar could not read; only branches that hold an error are entered."""
+    found: set[int] = set()
+    waiting = [root] if root.has_error else []
+    while waiting:
+        node = waiting.pop()
+        if node.is_error or node.is_missing:
+            found.add(node.start_point.row + 1)
+        waiting.extend(child for child in node.children if child.has_error)
+    return tuple(sorted(found))

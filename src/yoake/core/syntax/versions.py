@@ -12,12 +12,28 @@ from yoake.core.syntax.tree import dotted, text, version_tuple
 _FLIP: Final = {"<": ">", ">": "<", "<=": ">=", ">=": "<=", "==": "==", "!=": "!="}
 _NEGATE: Final = {"<": ">=", ">": "<=", "<=": ">", ">=": "<", "==": "!=", "!=": "=="}
 _FLAGS: Final = {
-    "PY2": ("==", (2,)), "PY3": (">=", (3,)), "IS_PY2": ("==", (2,)), "IS_PY3": (">=", (3,)), "is_py2": ("==", (2,)),
-    "is_py3": (">=", (3,)), "PYTHON2": ("==", (2,)), "PYTHON3": (">=", (3,)), "PY34": (">=", (3, 4)),
-    "py2k": ("==", (2,)), "py3k": (">=", (3,)), "PY2K": ("==", (2,)), "PY3K": (">=", (3,)),
-}  # fmt: skip
-_SUBJECTS: Final = {"sys.version_info": "python", "version_info": "python", "django.VERSION": "django",
-                    "DJANGO_VERSION": "django", "VERSION": "django", "six.sys.version_info": "python"}  # fmt: skip
+    "PY2": ("==", (2,)),
+    "PY3": (">=", (3,)),
+    "IS_PY2": ("==", (2,)),
+    "IS_PY3": (">=", (3,)),
+    "is_py2": ("==", (2,)),
+    "is_py3": (">=", (3,)),
+    "PYTHON2": ("==", (2,)),
+    "PYTHON3": (">=", (3,)),
+    "PY34": (">=", (3, 4)),
+    "py2k": ("==", (2,)),
+    "py3k": (">=", (3,)),
+    "PY2K": ("==", (2,)),
+    "PY3K": (">=", (3,)),
+}
+_SUBJECTS: Final = {
+    "sys.version_info": "python",
+    "version_info": "python",
+    "django.VERSION": "django",
+    "DJANGO_VERSION": "django",
+    "VERSION": "django",
+    "six.sys.version_info": "python",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,6 +116,16 @@ def mentions_version(node: Node | None) -> bool:
     shown = text(node)
     return any(
         word in shown
-        for word in ("version_info", "hexversion", "PY2", "PY3", "django.VERSION", "DJANGO_VERSION", "hasattr(",
-                     "find_spec(", "python_version", "platform.python_implementation")  # fmt: skip
+        for word in (
+            "version_info",
+            "hexversion",
+            "PY2",
+            "PY3",
+            "django.VERSION",
+            "DJANGO_VERSION",
+            "hasattr(",
+            "find_spec(",
+            "python_version",
+            "platform.python_implementation",
+        )
     )

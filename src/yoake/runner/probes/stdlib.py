@@ -16,7 +16,7 @@ import warnings
 SKIP = re.compile(
     r"^(this|antigravity|idlelib|turtledemo|__main__|__phello__|site|sitecustomize|usercustomize)(\.|$)"
     r"|\.(tests?|_bundled|__main__)(\.|$)|^(test)\.(?!support(\.|$))|^lib2to3\.(pgen2\.conv|tests)"
-    r"|^_sysconfigdata|^_pyrepl|^pip|^setuptools|^pkg_resources|^easy_install|^wheel|^_distutils_hack"
+    r"|^_sysconfigdata|^(_pyrepl|pip|setuptools|pkg_resources|easy_install|wheel|_distutils_hack)(\.|$)"
     r"|^(ensurepip|venv)\.|^config-|^distutils\.command\.wininst|^zzdummy"
 )
 out = sys.stdout

@@ -1,1 +1,1 @@
-
+"""Routes, one module a subject."""

@@ -62,7 +62,11 @@ def post_preview(request: PreviewRequest, office: OfficeDep) -> Preview:
         rows = candidates_from_folder(request.folder.strip())
     else:
         one = request
-        rows = [ApplicationRow(1, one.name, one.source.strip(), one.ref.strip(), one.subfolder.strip("/ "), one.owner, one.team)]
+        rows = [
+            ApplicationRow(
+                1, one.name, one.source.strip(), one.ref.strip(), one.subfolder.strip("/ "), one.owner, one.team
+            )
+        ]
     found = preview(office, rows, request.destination)
     return Preview(candidates=found, faults=sum(len(c.faults) for c in found))
 

@@ -44,9 +44,18 @@ def job_views(office: Office, queue: Queue) -> list[JobView]:
         at = queue.progress.get(row["id"], {})
         views.append(
             JobView(
-                row["id"], row["application"] or "", row["slug"] or "", row["state"], row["problem"], row["asked_at"],
-                at.get("phase", ""), at.get("done", 0), at.get("total", 0), at.get("rate", 0.0), at.get("left"),
-            )  # fmt: skip
+                row["id"],
+                row["application"] or "",
+                row["slug"] or "",
+                row["state"],
+                row["problem"],
+                row["asked_at"],
+                at.get("phase", ""),
+                at.get("done", 0),
+                at.get("total", 0),
+                at.get("rate", 0.0),
+                at.get("left"),
+            )
         )
     return views
 

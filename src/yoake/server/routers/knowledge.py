@@ -72,7 +72,9 @@ def health(office: OfficeDep) -> Health:
 def destinations(office: OfficeDep) -> list[DestinationInfo]:
     """Destinations, the most used first."""
     return [
-        DestinationInfo(name=d.name, lines=[str(t) for t in d.targets], shown=[shown(t) for t in d.targets], applications=users)
+        DestinationInfo(
+            name=d.name, lines=[str(t) for t in d.targets], shown=[shown(t) for t in d.targets], applications=users
+        )
         for d, users in list_destinations(office.db)
     ]
 
@@ -93,20 +95,35 @@ def coordinates(office: OfficeDep) -> list[CoordinateInfo]:
 
 def _coordinate(office: OfficeDep, purl: str) -> CoordinateInfo:
     knowledge = office.knowledge
-    lifecycle, timeline, rules = knowledge.lifecycles.get(purl), knowledge.timelines.get(purl), knowledge.rule_files.get(purl)
+    lifecycle, timeline, rules = (
+        knowledge.lifecycles.get(purl),
+        knowledge.timelines.get(purl),
+        knowledge.rule_files.get(purl),
+    )
     captured = {line.line: line for line in timeline.lines} if timeline else {}
     lines = []
     for line in knowledge.lines(Coordinate(purl)):
         facts, read = knowledge.line_facts(purl, line), captured.get(line)
         lines.append(
             LineInfo(
-                line=line, released=facts.released if facts else None, support_ends=facts.support_ends if facts else None,
-                kind=facts.kind if facts else "", runs_on=list(facts.runs_on) if facts else [], captured=read is not None,
-                release=read.release if read else "", how=read.how if read else "",
-            )  # fmt: skip
+                line=line,
+                released=facts.released if facts else None,
+                support_ends=facts.support_ends if facts else None,
+                kind=facts.kind if facts else "",
+                runs_on=list(facts.runs_on) if facts else [],
+                captured=read is not None,
+                release=read.release if read else "",
+                how=read.how if read else "",
+            )
         )
     return CoordinateInfo(
-        coordinate=purl, short=Coordinate(purl).short, name=spoken(purl), symbols=len(timeline.symbols) if timeline else 0,
-        rules=len(rules.rules) if rules else 0, source=lifecycle.source if lifecycle else "",
-        as_of=lifecycle.as_of if lifecycle else None, recalled=lifecycle.recalled if lifecycle else False, lines=lines,
-    )  # fmt: skip
+        coordinate=purl,
+        short=Coordinate(purl).short,
+        name=spoken(purl),
+        symbols=len(timeline.symbols) if timeline else 0,
+        rules=len(rules.rules) if rules else 0,
+        source=lifecycle.source if lifecycle else "",
+        as_of=lifecycle.as_of if lifecycle else None,
+        recalled=lifecycle.recalled if lifecycle else False,
+        lines=lines,
+    )

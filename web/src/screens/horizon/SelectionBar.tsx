@@ -51,7 +51,7 @@ export function SelectionBar({ slugs, clear }: Props) {
         Scan
       </button>
       <span className="quiet ml-3">set</span>
-      <select className="field select select-sm w-36" aria-label="What to set" value={field} onChange={(e) => setField(e.target.value as Field)}>
+      <select className="field select select-sm w-36 text-[14px]" aria-label="What to set" value={field} onChange={(e) => setField(e.target.value as Field)}>
         {Object.entries(LABELS).map(([name, label]) => (
           <option key={name} value={name}>
             {label}

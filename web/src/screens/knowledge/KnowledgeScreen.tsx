@@ -1,5 +1,6 @@
 /** What Yoake knows: lines and their dates on one time axis, how each was read, and the weights behind the figures. */
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 
 import { effortQuery, knowledgeQuery } from "../../api/queries";
 import type { CoordinateInfo, EffortTable } from "../../api/types";
@@ -9,6 +10,7 @@ import { DAY, dateOf, day, plural } from "../../lib/format";
 export default function KnowledgeScreen() {
   const query = useQuery(knowledgeQuery);
   const table = useQuery(effortQuery).data;
+  const [now] = useState(() => Date.now());
   if (query.isPending) return <Waiting what="what is known" />;
   if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
   const lines = query.data.reduce((n, c) => n + c.lines.filter((l) => l.captured).length, 0);
@@ -21,7 +23,7 @@ export default function KnowledgeScreen() {
         Another PyPI library is made known with <code>yoake knowledge build pypi/NAME</code>. Files in your own knowledge folder win over those that ship.
       </p>
       {query.data.map((coordinate) => (
-        <Coordinate key={coordinate.coordinate} coordinate={coordinate} />
+        <Coordinate key={coordinate.coordinate} coordinate={coordinate} now={now} />
       ))}
       {table && <Efforts table={table} />}
     </div>
@@ -30,8 +32,7 @@ export default function KnowledgeScreen() {
 
 const START = dateOf("2017-01-01");
 
-function Coordinate({ coordinate }: { coordinate: CoordinateInfo }) {
-  const now = Date.now();
+function Coordinate({ coordinate, now }: { coordinate: CoordinateInfo; now: number }) {
   const end = now + 5.2 * 365 * DAY;
   const share = (at: number) => `${(100 * Math.min(Math.max((at - START) / (end - START), 0), 1)).toFixed(2)}%`;
   return (

@@ -15,7 +15,7 @@ export function Ladder({ path }: { path: PathView }) {
       <table className="border-separate border-spacing-0 text-[14px]">
         <thead>
           <tr className="align-bottom">
-            <td className={`${FIRST} w-[210px] min-w-[170px]`} style={{ background: "var(--paper)" }} />
+            <td className={`${FIRST} w-[170px] min-w-[170px]`} style={{ background: "var(--paper)" }} />
             {path.stages.map((stage) => (
               <th key={stage.number} scope="col" className="min-w-[230px] pr-6 pb-2 text-left font-normal">
                 <StageHead stage={stage} />

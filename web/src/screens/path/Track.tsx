@@ -13,7 +13,7 @@ export function Track({ path }: { path: PathView }) {
   const most = Math.max(application.effort80, 0.1);
   const x = (days: number) => (days / most) * (width - 8);
   return (
-    <div className="grid grid-cols-[210px_1fr_330px] items-end border-b pb-3 hair">
+    <div className="grid grid-cols-[170px_minmax(0,1fr)_330px] items-end border-b pb-3 hair">
       <div>
         <b>Hop by hop</b>
         <div className="quiet text-[13px]">in place, one stage after another</div>

@@ -18,7 +18,7 @@ export default function ReportScreen() {
     <div className="flex h-[calc(100vh-48px)] flex-col">
       <div className="flex items-center gap-4 border-b px-[22px] py-3 hair">
         <h1 className="text-[23px] font-bold tracking-tight">Report</h1>
-        <select className="field select select-sm w-64" aria-label="Report about" value={slug} onChange={(e) => setSlug(e.target.value)}>
+        <select className="field select select-sm w-64 text-[14px]" aria-label="Report about" value={slug} onChange={(e) => setSlug(e.target.value)}>
           <option value="">the whole portfolio</option>
           {[...query.data.rows]
             .sort((a, b) => a.name.localeCompare(b.name))

@@ -1,0 +1,79 @@
+# Two commands do everything: `make demo` and `make test`. `make setup` is the part both share.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+STAMPS := .make
+YOAKE_PORT ?= 8710
+
+.PHONY: demo test setup dev check unit browser bench clean lock types
+
+demo: setup
+	@YOAKE_HOME="$${YOAKE_HOME:-$(CURDIR)/.yoake}" $(BIN)/yoake demo --port $(YOAKE_PORT)
+
+test: setup $(STAMPS)/browser check
+	$(BIN)/pytest
+	cd web && npm test --silent
+
+setup: $(STAMPS)/python $(STAMPS)/web
+
+$(STAMPS)/python: requirements.lock pyproject.toml
+	@mkdir -p $(STAMPS)
+	test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
+	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements.lock
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@touch $@
+
+$(STAMPS)/node: web/package-lock.json
+	@mkdir -p $(STAMPS)
+	cd web && npm ci --silent --no-audit --no-fund
+	@touch $@
+
+WEB := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/tsconfig.json
+$(STAMPS)/web: $(STAMPS)/node $(WEB)
+	cd web && npx vite build --logLevel warn
+	@touch $@
+
+# Chromium and its driver from Debian's packages, when they are missing and can be installed.
+$(STAMPS)/browser:
+	@mkdir -p $(STAMPS)
+	@command -v chromedriver >/dev/null && command -v chromium >/dev/null || \
+		(apt-get update -qq && apt-get install -y -qq chromium chromium-driver) || \
+		echo "Chromium could not be installed; the browser tests will say that they skip."
+	@touch $@
+
+check: setup
+	$(BIN)/ruff check src tests
+	$(BIN)/ruff format --check src tests
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	cd web && npx tsc -p tsconfig.json && npx eslint src
+	$(BIN)/python -m tests.drift
+
+unit: setup
+	$(BIN)/pytest -m "not browser"
+
+browser: setup $(STAMPS)/browser
+	$(BIN)/pytest -m browser
+
+bench: setup
+	$(BIN)/python -m bench.speed
+
+accuracy: setup
+	$(BIN)/python -m bench.truth
+
+# The interface's types, from the server's own description.
+types: $(STAMPS)/python $(STAMPS)/node
+	$(BIN)/python -m tests.drift --write
+	cd web && npx openapi-typescript openapi.json -o src/api/schema.d.ts
+
+# Reload on both sides: the server on 8710, the interface on 5173.
+dev: setup
+	@YOAKE_HOME="$${YOAKE_HOME:-$(CURDIR)/.yoake}" $(BIN)/yoake demo --build-only
+	@YOAKE_HOME="$${YOAKE_HOME:-$(CURDIR)/.yoake}" $(BIN)/uvicorn --factory yoake.server.serve:development --reload --reload-dir src --port $(YOAKE_PORT) & \
+		cd web && YOAKE_PORT=$(YOAKE_PORT) npx vite; kill %1 2>/dev/null || true
+
+lock:
+	$(BIN)/pip freeze --exclude-editable | grep -v '^-e' > requirements.lock
+
+clean:
+	rm -rf $(STAMPS) $(VENV) web/node_modules src/yoake/web build dist

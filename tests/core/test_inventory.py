@@ -1,0 +1,198 @@
+"""Inventory: every manifest form, today's line and where it is said."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from packaging.specifiers import SpecifierSet
+
+from yoake.core.coordinates import PYTHON
+from yoake.core.inventory.assemble import assemble, is_inventory_file, lowest_allowed, stated_lines
+from yoake.core.inventory.model import Module
+from yoake.core.inventory.requirements import poetry_specifier
+
+PYTHONS = ["2.7", "3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13"]
+KNOWN = {PYTHON.purl: PYTHONS, "pkg:pypi/django": ["2.2", "3.2", "4.2", "5.2"]}
+
+
+def modules(**files: str) -> list[Module]:
+    return assemble({k.replace("__", "/").replace("~", "."): v.encode() for k, v in files.items()}, "root")
+
+
+def one(files: dict[str, str]) -> Module:
+    return assemble({name: text.encode() for name, text in files.items()}, "root")[0]
+
+
+def required(module: Module) -> dict[str, str]:
+    return {r.name: r.specifier for r in module.requirements}
+
+
+PEP621 = """
+[project]
+name = "desk"
+requires-python = ">=3.8"
+dependencies = ["Django>=2.2,<3", "requests"]
+classifiers = ["Programming Language :: Python :: 3.8"]
+[project.optional-dependencies]
+pg = ["psycopg2==2.8.6"]
+[dependency-groups]
+test = ["pytest>=7", {include-group = "pg"}]
+"""
+POETRY = """
+[tool.poetry]
+name = "ledger"
+[tool.poetry.dependencies]
+python = "^3.7"
+django = {version = "~3.2", optional = true}
+[tool.poetry.group.dev.dependencies]
+pytest = "*"
+"""
+
+
+def test_pep_621_with_extras_and_groups() -> None:
+    module = one({"pyproject.toml": PEP621})
+    assert module.name == "desk"
+    assert required(module) == {"Django": "<3,>=2.2", "requests": "", "psycopg2": "==2.8.6", "pytest": ">=7"}
+    assert {r.group for r in module.requirements} == {"", "pg", "test"}
+
+
+def test_poetry_carets_and_tildes_become_ranges() -> None:
+    module = one({"pyproject.toml": POETRY})
+    assert required(module) == {"django": "<3.3,>=3.2", "pytest": ""}
+    assert stated_lines(module, KNOWN)[PYTHON.purl].line == "3.7"
+
+
+@pytest.mark.parametrize(
+    "table",
+    [
+        "[tool.pdm.dev-dependencies]\nt = ['mock']",
+        "[tool.hatch.envs.t]\ndependencies = ['mock']",
+        "[tool.flit.metadata]\nrequires = ['mock']",
+    ],
+)
+def test_tables_of_other_build_back_ends(table: str) -> None:
+    assert required(one({"pyproject.toml": table})) == {"mock": ""}
+
+
+def test_setup_cfg() -> None:
+    text = "[metadata]\nname = x\n[options]\npython_requires = >=3.6\ninstall_requires =\n    Django==2.2.1\n[options.extras_require]\nt =\n    mock\n"
+    module = one({"setup.cfg": text})
+    assert required(module) == {"Django": "==2.2.1", "mock": ""}
+    assert stated_lines(module, KNOWN)["pkg:pypi/django"].line == "2.2"
+
+
+def test_setup_py_is_read_and_never_run() -> None:
+    text = "import os\nos.abort()\nbase = ['a>=1']\nmore = ['b']\nsetup(name='x', install_requires=base + more, extras_require={'t': ['c']}, python_requires='>=3.7')\n"
+    assert required(one({"setup.py": text})) == {"a": ">=1", "b": "", "c": ""}
+
+
+def test_requirements_follow_includes_inside_the_folder_once() -> None:
+    files = {
+        "requirements.txt": "-r requirements/base.txt\n-c constraints.txt\n-r ../outside.txt\n-e .\nplain # why\nhashed==1.0 \\\n    --hash=sha256:abc\n",
+        "requirements/base.txt": "Django==2.2.1\n-r ../requirements.txt\n",
+        "constraints.txt": "six<2\n",
+    }
+    found = required(one(files))
+    assert found == {"Django": "==2.2.1", "six": "<2", "plain": "", "hashed": "==1.0"}
+
+
+def test_a_link_with_an_egg_name_is_a_requirement() -> None:
+    assert required(one({"requirements.txt": "git+https://example.test/x.git@main#egg=thing\n"})) == {"thing": ""}
+
+
+def test_lock_files_win_over_ranges() -> None:
+    lock = '[[package]]\nname = "django"\nversion = "3.2.25"\n'
+    module = one({"pyproject.toml": PEP621, "poetry.lock": lock})
+    stated = stated_lines(module, KNOWN)["pkg:pypi/django"]
+    assert (stated.line, stated.how, stated.line_number) == ("3.2", "lock", 2)
+
+
+def test_pipfile_lock_states_packages_and_python() -> None:
+    body = {
+        "_meta": {"requires": {"python_version": "3.6"}},
+        "default": {"django": {"version": "==2.2.9"}},
+        "develop": {},
+    }
+    stated = stated_lines(one({"Pipfile.lock": json.dumps(body)}), KNOWN)
+    assert (stated[PYTHON.purl].line, stated["pkg:pypi/django"].line) == ("3.6", "2.2")
+
+
+@pytest.mark.parametrize(
+    ("name", "text", "line", "how"),
+    [
+        (".python-version", "3.8.18\n", "3.8", "pin"),
+        (".python-version", "pypy3.9\n3.7\n", "3.7", "pin"),
+        ("runtime.txt", "python-3.6.15\n", "3.6", "pin"),
+        ("Dockerfile", "ARG X\nFROM --platform=linux/amd64 registry.test/python:3.7-slim AS b\n", "3.7", "container"),
+        ("tox.ini", "[tox]\nenvlist = py{36,38}, lint\n", "3.6", "ci"),
+        ("tox.ini", "[tox]\nenvlist =\n    py310\n    py27\n[testenv]\ndeps = py39\n", "2.7", "ci"),
+        (".github/workflows/t.yml", "    matrix:\n      python-version: ['3.9', \"3.10\"]\n", "3.9", "ci"),
+        (".travis.yml", "python:\n  - 3.7\n  - 3.8\ninstall: x\n", "3.7", "ci"),
+        (".gitlab-ci.yml", "image: python:3.8-slim\n", "3.8", "ci"),
+        ("pyproject.toml", "[project]\nname='x'\nrequires-python='>=3.9,<3.12'\n", "3.9", "range"),
+        ("setup.py", "setup(classifiers=['Programming Language :: Python :: 2.7'])", "2.7", "classifier"),
+    ],
+)
+def test_todays_python_and_where_it_is_said(name: str, text: str, line: str, how: str) -> None:
+    assert is_inventory_file(name)
+    stated = stated_lines(one({name: text}), KNOWN)[PYTHON.purl]
+    assert (stated.line, stated.how, stated.file) == (line, how, name)
+
+
+def test_disagreements_are_shown() -> None:
+    stated = stated_lines(one({"Dockerfile": "FROM python:3.8\n", ".python-version": "3.9\n"}), KNOWN)[PYTHON.purl]
+    assert stated.line == "3.8"
+    assert stated.disagreements == (".python-version:1 says 3.9",)
+
+
+def test_several_modules_in_one_repository() -> None:
+    found = assemble(
+        {"a/pyproject.toml": PEP621.encode(), "b/setup.py": b"setup(name='bee')", ".python-version": b"3.9\n"}, "root"
+    )
+    assert [(m.path, m.name) for m in found] == [("a", "desk"), ("b", "bee")]
+    assert stated_lines(found[1], KNOWN)[PYTHON.purl].line == "3.9"
+
+
+def test_a_root_with_code_of_its_own_stays_a_module() -> None:
+    found = assemble({"a/setup.py": b"setup(name='a')"}, "root", ["main.py", "a/x.py"])
+    assert [m.path for m in found] == ["", "a"]
+
+
+@pytest.mark.parametrize(
+    ("name", "text"),
+    [("pyproject.toml", "[project\n"), ("setup.cfg", "[x\n"), ("Pipfile.lock", "{"), ("poetry.lock", "= 3")],
+)
+def test_a_manifest_that_cannot_be_read_says_so_and_stops_nothing(name: str, text: str) -> None:
+    module = one({name: text, "requirements.txt": "six\n"})
+    assert [f.file for f in module.faults] == [name]
+    assert required(module) == {"six": ""}
+
+
+@given(st.sampled_from(PYTHONS), st.sampled_from([">=", "==", "~=", ">"]))
+def test_the_lowest_allowed_line_is_allowed_and_no_older_known_one_is(line: str, op: str) -> None:
+    specifier = f"{op}{line}" + (".*" if op == "==" else "")
+    found = lowest_allowed(specifier, PYTHONS)
+    if found is not None:
+        allowed = SpecifierSet(specifier)
+        older = PYTHONS[: PYTHONS.index(found)]
+        assert any(allowed.contains(f"{found}{patch}") for patch in ("", ".1", ".99"))
+        assert not any(allowed.contains(f"{o}{patch}") for o in older for patch in ("", ".1", ".99"))
+
+
+@pytest.mark.parametrize(
+    ("said", "meant"),
+    [
+        ("^1.2.3", ">=1.2.3,<2"),
+        ("^0.2.3", ">=0.2.3,<0.3"),
+        ("~1.2", ">=1.2,<1.3"),
+        ("*", ""),
+        ("1.4", "==1.4"),
+        (">=2,<3", ">=2,<3"),
+        ({"version": "^2"}, ">=2,<3"),
+    ],
+)
+def test_poetry_specifiers(said: object, meant: str) -> None:
+    assert poetry_specifier(said) == meant

@@ -1,0 +1,150 @@
+"""Clearance, effort, hops, dates: the laws they keep."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, replace
+from datetime import date
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.test_project import scan
+from yoake.core.coordinates import DJANGO, PYTHON, line_key
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.path.dates import standing
+from yoake.core.path.model import plan_from_json
+from yoake.core.path.plan import make_plan
+from yoake.core.readiness.clearance import clearance
+from yoake.core.readiness.effort import draw, quantiles, three_point
+from yoake.core.scan.judge import Span
+from yoake.core.scan.model import Tally
+
+minutes = st.floats(0, 1e6, allow_nan=False)
+TODAY = date(2026, 11, 23)
+PYTHON_LINES = ["3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13"]
+DJANGO_LINES = ["2.2", "3.0", "3.1", "3.2", "4.0", "4.1", "4.2", "5.0", "5.1", "5.2"]
+
+
+@given(st.lists(st.builds(Tally, minutes, minutes, minutes), max_size=6))
+def test_clearance_and_known_are_shares_and_nothing_known_has_no_percentage(tallies: list[Tally]) -> None:
+    found = clearance(tallies)
+    assert 0 <= found.known <= 1
+    assert (found.clear is None) == (found.holds + found.fails == 0)
+    assert found.clear is None or 0 <= found.clear <= 1
+
+
+def test_clearance_is_what_holds_over_what_is_decided() -> None:
+    found = clearance([Tally(30, 10, 60)])
+    assert (found.clear, found.known) == (0.75, 0.4)
+
+
+@pytest.fixture(scope="module")
+def findings(knowledge: Knowledge):  # noqa: ANN201
+    text = "import imp, asyncore, cgi\nfrom collections import Mapping\nimport asyncore\nimport imp\n"
+    return scan(knowledge, {"a.py": text, "b.py": text}).findings
+
+
+def test_the_same_findings_give_the_same_effort(findings, knowledge: Knowledge) -> None:  # noqa: ANN001
+    table = knowledge.effort
+    assert quantiles(draw(findings, table)) == quantiles(draw(findings, table))
+
+
+def test_effort_lies_between_its_lowest_and_highest_sum(findings, knowledge: Knowledge) -> None:  # noqa: ANN001
+    table = knowledge.effort
+    points = [three_point(f, table) for f in findings]
+    samples = draw(findings, table) * table.minutes_per_day
+    assert samples.min() >= sum(p[0] for p in points) - 1e-6
+    assert samples.max() <= sum(p[2] for p in points) + 1e-6
+    effort = quantiles(draw(findings, table))
+    assert effort.p50 <= effort.p80
+
+
+def test_more_places_cost_more_but_less_than_as_many_findings(findings, knowledge: Knowledge) -> None:  # noqa: ANN001
+    finding = next(f for f in findings if len(f.places) > 1)
+    single = replace(finding, places=finding.places[:1])
+    one, many = three_point(single, knowledge.effort)[1], three_point(finding, knowledge.effort)[1]
+    assert one < many < one * len(finding.places)
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    p0=st.sampled_from(PYTHON_LINES),
+    d0=st.sampled_from(DJANGO_LINES),
+    p1=st.sampled_from(PYTHON_LINES),
+    d1=st.sampled_from(DJANGO_LINES),
+)
+def test_a_path_arrives_and_only_goes_forward(p0: str, d0: str, p1: str, d1: str, knowledge: Knowledge) -> None:
+    spans = {PYTHON.purl: Span(p0, p1), DJANGO.purl: Span(d0, d1)}
+    plan = make_plan(spans, [], knowledge)
+    state = {purl: span.today for purl, span in spans.items()}
+    for stage in plan.stages:
+        assert stage.moves
+        for move in stage.moves:
+            assert move.start == state[move.coordinate]
+            assert line_key(move.goal) > line_key(move.start)
+            state[move.coordinate] = move.goal
+        assert dict(stage.state) == state
+    for purl, span in spans.items():
+        assert state[purl] == (span.goal if line_key(span.goal) > line_key(span.today) else span.today)
+
+
+@settings(max_examples=40, deadline=None)
+@given(start=st.sampled_from([("3.6", "2.2"), ("3.8", "2.2"), ("3.8", "3.2"), ("3.7", "3.1"), ("3.10", "4.2")]))
+def test_from_a_state_that_stands_every_stage_stands_on_stated_support(
+    start: tuple[str, str], knowledge: Knowledge
+) -> None:
+    spans = {PYTHON.purl: Span(start[0], "3.13"), DJANGO.purl: Span(start[1], "5.2")}
+    for stage in make_plan(spans, [], knowledge).stages:
+        state = dict(stage.state)
+        facts = knowledge.line_facts(DJANGO.purl, state[DJANGO.purl])
+        assert facts is not None
+        assert state[PYTHON.purl] in facts.runs_on
+
+
+def test_every_finding_is_planned_once_and_at_its_earliest_safe_point(findings, knowledge: Knowledge) -> None:  # noqa: ANN001
+    plan = make_plan({PYTHON.purl: Span("3.8", "3.13")}, findings, knowledge)
+    planned = [*plan.before_keys, *(k for s in plan.stages for k in s.finding_keys)]
+    work = [f for f in findings if f.level != "note"]
+    assert sorted(planned) == sorted(f.key for f in work)
+    assert {f.key for f in work if f.window.state == "now" and f.kind == "removed"} <= set(plan.before_keys)
+
+
+def test_what_moves_together_when_nothing_suits_both(knowledge: Knowledge) -> None:
+    plan = make_plan({PYTHON.purl: Span("2.7", "3.13"), DJANGO.purl: Span("1.11", "5.2")}, [], knowledge)
+    assert all(stage.reasons for stage in plan.stages)
+    together = [
+        s
+        for s in make_plan({PYTHON.purl: Span("3.6", "3.13"), DJANGO.purl: Span("2.2", "6.0")}, [], knowledge).stages
+        if len(s.moves) > 1
+    ]
+    assert all("together" in s.reasons[0] for s in together)
+
+
+def test_a_plan_survives_being_stored(findings, knowledge: Knowledge) -> None:  # noqa: ANN001
+    plan = make_plan({PYTHON.purl: Span("3.8", "3.13")}, findings, knowledge)
+    assert plan_from_json(json.loads(json.dumps(asdict(plan)))) == plan
+
+
+def test_margin_is_the_smallest_slack_and_unsupported_is_told_apart(knowledge: Knowledge) -> None:
+    plan = make_plan({PYTHON.purl: Span("3.8", "3.13"), DJANGO.purl: Span("4.2", "5.2")}, [], knowledge)
+    held = standing(plan, {PYTHON.purl: "3.8", DJANGO.purl: "4.2"}, knowledge, TODAY, 2)
+    slacks = [row.slack for row in held.lines if row.slack is not None]
+    assert held.margin == min(slacks) < 0
+    assert held.unsupported_since == date(2024, 10, 7)
+    assert held.runway is None
+
+
+def test_less_capacity_never_arrives_sooner(findings, knowledge: Knowledge) -> None:  # noqa: ANN001
+    plan = make_plan({PYTHON.purl: Span("3.8", "3.13")}, findings, knowledge)
+    slow, fast = (standing(plan, {PYTHON.purl: "3.8"}, knowledge, TODAY, days) for days in (0.5, 4))
+    assert slow.arrival50 > fast.arrival50
+    assert slow.margin < fast.margin
+    assert slow.arrival50 <= slow.arrival80
+
+
+def test_a_supported_line_has_a_runway_and_what_stays_has_no_slack(knowledge: Knowledge) -> None:
+    plan = make_plan({PYTHON.purl: Span("3.13", "3.13")}, [], knowledge)
+    held = standing(plan, {PYTHON.purl: "3.13"}, knowledge, TODAY, 2)
+    assert (held.margin, held.runway, held.dark_days) == (None, (date(2029, 10, 31) - TODAY).days, 0)

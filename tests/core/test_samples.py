@@ -1,0 +1,60 @@
+"""Every sample says above a line what must be found there; every other line must stay silent."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from yoake.core.coordinates import parse_target
+from yoake.core.inventory.model import Module
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.scan.model import FileResult
+from yoake.core.scan.run import ScanInput, run_scan
+from yoake.core.syntax.python import read_python
+
+SAMPLES = sorted((Path(__file__).parent.parent / "samples").glob("*.py"))
+
+
+def expected(text: str) -> set[tuple[int, str, str]]:
+    found = set()
+    lines = text.splitlines()
+    for number, line in enumerate(lines, 1):
+        if line.strip().startswith("#: "):
+            kind, symbol = line.strip()[3:].split(" ", 1)
+            found.add((number + 1, kind, symbol))
+    return found
+
+
+@pytest.mark.parametrize("path", SAMPLES, ids=lambda p: p.stem)
+def test_a_sample_gives_exactly_the_findings_written_in_it(path: Path, knowledge: Knowledge) -> None:
+    text = path.read_text("utf-8")
+    start, _, goal = text.splitlines()[0][2:].partition("->")
+    facts = {path.name: read_python(text.encode())}
+    given = ScanInput(
+        facts,
+        [FileResult(path.name, "scanned")],
+        [Module("", "sample")],
+        [parse_target(t) for t in goal.split()],
+        [parse_target(t) for t in start.split()],
+    )
+    result = run_scan(given, knowledge)
+    found = {
+        (place.line, "guarded" if place.guarded else finding.kind, shown(place.symbol))
+        for finding in result.findings
+        for place in finding.places
+    }
+    assert found == {(line, kind, shown(symbol)) for line, kind, symbol in expected(text)}
+
+
+def shown(symbol: str) -> str:
+    """Inherited members are named by the class the code derives from; samples name them by their home."""
+    for alias, home in (
+        ("unittest.case.TestCase", "TestCase"),
+        ("unittest.TestCase", "TestCase"),
+        ("django.test.testcases.TransactionTestCase", "TestCase"),
+        ("django.test.TestCase", "TestCase"),
+        ("builtins.", ""),
+    ):
+        symbol = symbol.replace(alias, home)
+    return symbol

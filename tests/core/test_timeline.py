@@ -1,0 +1,124 @@
+"""Timelines: merging surfaces, asking through aliases and bases, writing and reading."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from yoake.core.coordinates import Coordinate
+from yoake.core.errors import BadKnowledge
+from yoake.core.knowledge.timeline import Timeline, dump_timeline, load_timeline
+from yoake.core.surface.merge import merge
+from yoake.core.surface.model import Surface, SurfaceSymbol
+
+LIB = Coordinate("pkg:pypi/lib")
+names = st.sampled_from(["lib", "lib.a", "lib.b", "lib.a.x", "lib.C", "lib.C.m"])
+surfaces = st.lists(st.sets(names), min_size=1, max_size=5)
+
+
+def surface(line: str, **symbols: SurfaceSymbol) -> Surface:
+    return Surface(
+        line,
+        f"{line}.0",
+        "wheel",
+        "d",
+        {"lib": SurfaceSymbol("m"), **{k.replace("__", "."): v for k, v in symbols.items()}},
+    )
+
+
+def offered(timeline: Timeline, path: str) -> list[str]:
+    return timeline.lines_in(timeline.ask(path).offers)
+
+
+@given(surfaces)
+def test_a_symbol_is_offered_by_exactly_the_lines_whose_surface_has_it(sets: list[set[str]]) -> None:
+    made = [Surface(f"{i}.0", "r", "wheel", "d", {n: SurfaceSymbol("m") for n in held}) for i, held in enumerate(sets)]
+    timeline = merge(LIB, reversed(made))
+    for name in {n for held in sets for n in held}:
+        assert offered(timeline, name) == [f"{i}.0" for i, held in enumerate(sets) if name in held]
+
+
+@given(surfaces)
+def test_what_is_written_reads_back_the_same_and_always_as_the_same_bytes(sets: list[set[str]]) -> None:
+    made = [
+        Surface(
+            f"{i}.0", "r", "wheel", "d", {n: SurfaceSymbol("c", "lib.a", ("lib.b",), "a,b", True, True) for n in held}
+        )
+        for i, held in enumerate(sets)
+    ]
+    timeline = merge(LIB, made)
+    data = dump_timeline(timeline)
+    again = load_timeline(data)
+    assert dict(again.symbols) == dict(timeline.symbols)
+    assert again.lines == timeline.lines
+    assert dump_timeline(again) == data
+
+
+def test_an_alias_is_followed_only_on_the_lines_that_have_it() -> None:
+    timeline = merge(
+        LIB,
+        [
+            surface(
+                "1.0",
+                lib__Old=SurfaceSymbol("v", "lib.new.Thing"),
+                lib__new=SurfaceSymbol("m"),
+                lib__new__Thing=SurfaceSymbol("c"),
+                lib__new__Thing__run=SurfaceSymbol("f"),
+            ),
+            surface(
+                "2.0",
+                lib__new=SurfaceSymbol("m"),
+                lib__new__Thing=SurfaceSymbol("c"),
+                lib__new__Thing__run=SurfaceSymbol("f"),
+            ),
+        ],
+    )
+    assert offered(timeline, "lib.Old.run") == ["1.0"]
+    assert offered(timeline, "lib.new.Thing.run") == ["1.0", "2.0"]
+    assert timeline.home("lib.Old", 0) == "lib.new.Thing"
+
+
+def test_a_member_comes_from_a_base_class() -> None:
+    timeline = merge(
+        LIB,
+        [
+            surface(
+                "1.0",
+                lib__Base=SurfaceSymbol("c"),
+                lib__Base__go=SurfaceSymbol("f"),
+                lib__Child=SurfaceSymbol("c", None, ("lib.Base",)),
+            )
+        ],
+    )
+    assert offered(timeline, "lib.Child.go") == ["1.0"]
+    assert offered(timeline, "lib.Child.stay") == []
+
+
+def test_a_base_of_another_coordinate_is_not_guessed_but_named() -> None:
+    timeline = merge(LIB, [surface("1.0", lib__Case=SurfaceSymbol("c", None, ("unittest.TestCase",)))])
+    answer = timeline.ask("lib.Case.assertEquals")
+    assert (answer.offers, answer.unknown, answer.redirect) == (0, 1, "unittest.TestCase.assertEquals")
+
+
+def test_aliases_that_run_in_a_circle_end() -> None:
+    timeline = merge(LIB, [surface("1.0", lib__a=SurfaceSymbol("v", "lib.b"), lib__b=SurfaceSymbol("v", "lib.a"))])
+    assert timeline.ask("lib.a.x").offers == 0
+
+
+def test_the_inside_of_a_plain_value_is_not_known() -> None:
+    timeline = merge(LIB, [surface("1.0", lib__value=SurfaceSymbol("v"))])
+    assert timeline.ask("lib.value.anything").unknown == 1
+
+
+def test_a_line_between_captured_ones_stands_on_the_one_before() -> None:
+    timeline = merge(LIB, [surface("1.0"), surface("1.9"), surface("1.10")])
+    assert (timeline.floor("1.9"), timeline.floor("1.11"), timeline.floor("0.9")) == (1, 2, None)
+
+
+@pytest.mark.parametrize(
+    "data", [b"", b"not gzip", __import__("gzip").compress(b"{}"), __import__("gzip").compress(b'{"format": 99}')]
+)
+def test_what_is_no_timeline_is_refused(data: bytes) -> None:
+    with pytest.raises(BadKnowledge, match="knowledge build|Build it again"):
+        load_timeline(data)

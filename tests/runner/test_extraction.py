@@ -1,0 +1,71 @@
+"""Reading files: encodings, what cannot be read, the cache, the worker processes."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from yoake.runner.extraction import Extractor, FactsCache, normalise, read_batch
+
+
+def never() -> bool:
+    return False
+
+
+@pytest.mark.parametrize(
+    ("data", "text", "note"),
+    [
+        ("x = 'é'".encode(), "x = 'é'", ""),
+        ("# -*- coding: latin-1 -*-\nx = 'é'".encode("latin-1"), "# -*- coding: latin-1 -*-\nx = 'é'", ""),
+        (b"x = '\xe9'", "x = 'é'", "not valid utf-8 at byte 5"),
+        (b"# coding: klingon\nx = 1", "# coding: klingon\nx = 1", "unknown encoding"),
+        ("x = 'é'".encode("utf-16"), "x = 'é'", "UTF-16"),
+    ],
+)
+def test_every_encoding_is_read_and_oddities_are_told(data: bytes, text: str, note: str) -> None:
+    shown, said = normalise(data)
+    assert shown.decode().lstrip("\ufeff") == text
+    assert said.startswith(note)
+
+
+def test_a_file_that_cannot_be_read_stops_nobody() -> None:
+    rows = read_batch([("bad.py", b"\0\1\2"), ("good.py", b"import os\n")])
+    assert [(path, bool(body)) for path, _, body, _ in rows] == [("bad.py", False), ("good.py", True)]
+    assert "binary" in rows[0][3]
+
+
+def test_unchanged_content_is_not_read_again(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    cache = FactsCache(tmp_path / "facts.sqlite")
+    first = Extractor(cache, workers=1)
+    made = list(first.run([("a.py", b"import os\n")], never))
+    first.close()
+    second = Extractor(cache, workers=1)
+    again = list(second.run([("renamed.py", b"import os\n")], lambda: False))
+    assert second._pool is None
+    assert again[0][2] == made[0][2]
+    second.close()
+    cache.close()
+
+
+def test_many_files_go_through_worker_processes_and_all_come_back() -> None:
+    extractor = Extractor(FactsCache(None), workers=2)
+    items = [(f"f{i}.py", b"import os\n" + b"x = 1\n" * 9000 + str(i).encode()) for i in range(40)]
+    found = {path for path, _, facts, _ in extractor.run(items, never) if facts}
+    extractor.close()
+    assert found == {path for path, _ in items}
+
+
+def test_a_stop_is_obeyed_between_files() -> None:
+    extractor = Extractor(FactsCache(None), workers=1)
+    seen = 0
+
+    def items():  # noqa: ANN202
+        nonlocal seen
+        for i in range(1000):
+            seen += 1
+            yield f"f{i}.py", b"x = 1\n"
+
+    list(extractor.run(items(), lambda: seen >= 5))
+    extractor.close()
+    assert seen < 10

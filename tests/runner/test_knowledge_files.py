@@ -1,0 +1,130 @@
+"""The shipped knowledge: loads, validates, and agrees with the interpreters on this machine."""
+
+from __future__ import annotations
+
+import subprocess
+from pathlib import Path
+
+import pytest
+
+from yoake.core.coordinates import DJANGO, PYTHON, line_key, parse_target
+from yoake.core.errors import BadCoordinate, BadKnowledge
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.scan.judge import Judge, Span
+from yoake.runner.interpreters import capture_stdlib, find_interpreters
+from yoake.runner.knowledge_files import load_knowledge, shipped_folder
+
+INTERPRETERS = find_interpreters()
+needs_old = pytest.mark.skipif(
+    not {"3.8", "3.13"} <= set(INTERPRETERS),
+    reason="needs Python 3.8 and 3.13 on this machine; skipped where there are none",
+)
+
+
+def test_both_timelines_cover_every_line_the_lifecycles_list(knowledge: Knowledge) -> None:
+    for coordinate in (PYTHON, DJANGO):
+        captured = set(knowledge.timelines[coordinate.purl].names)
+        listed = {facts.line for facts in knowledge.lifecycles[coordinate.purl].lines}
+        assert listed <= captured
+
+
+def test_support_ends_after_release(knowledge: Knowledge) -> None:
+    for lifecycle in knowledge.lifecycles.values():
+        for facts in lifecycle.lines:
+            assert facts.released < facts.support_ends
+
+
+def test_every_rule_speaks_of_something_real(knowledge: Knowledge) -> None:
+    for purl, file in knowledge.rule_files.items():
+        timeline = knowledge.timelines[purl]
+        for rule in file.rules:
+            if rule.symbol and not rule.symbol.startswith("syntax."):
+                answer = timeline.ask(rule.symbol)
+                assert answer.offers | answer.unknown or rule.id in ("py-asyncio-async", "py-iteritems"), rule.id
+
+
+def test_every_replacement_named_by_a_rule_exists(knowledge: Knowledge) -> None:
+    for file in knowledge.rule_files.values():
+        for rule in file.rules:
+            owner = knowledge.import_names.get((rule.replacement or "").split(".")[0])
+            if owner and rule.replacement != "none":
+                answer = knowledge.timelines[owner].ask(rule.replacement)
+                assert answer.offers | answer.unknown, f"{rule.id}: {rule.replacement}"
+
+
+def test_targets_are_completed_by_prefix_or_refused_with_what_is_known(knowledge: Knowledge) -> None:
+    assert knowledge.check_target(parse_target("pypi/django@5")).line == "5.2"
+    assert knowledge.check_target(parse_target("python@3.13.1")).line == "3.13"
+    with pytest.raises(BadCoordinate, match=r"Known lines: 2\.7"):
+        knowledge.check_target(parse_target("python@9"))
+    with pytest.raises(BadCoordinate, match="knowledge build pypi/unheard"):
+        knowledge.check_target(parse_target("pypi/unheard@1"))
+
+
+def test_a_folder_of_ones_own_wins_and_its_faults_are_all_told(tmp_path: Path) -> None:
+    own = tmp_path / "own"
+    own.mkdir()
+    text = (shipped_folder() / "effort.yaml").read_text("utf-8")
+    (own / "effort.yaml").write_text(text.replace("days_per_week: 2", "days_per_week: 3"), "utf-8")
+    assert load_knowledge(own).effort.days_per_week == 3
+    (own / "effort.yaml").write_text(
+        text.replace("days_per_week: 2", "days_per_week: 900").replace("kappa: 0.1", "kappa: -1"), "utf-8"
+    )
+    with pytest.raises(BadKnowledge) as told:
+        load_knowledge(own)
+    assert len(told.value.faults) == 2
+
+
+@needs_old
+def test_a_fresh_capture_gives_the_surface_that_ships(knowledge: Knowledge) -> None:
+    line = "3.13"
+    surface = capture_stdlib(line, INTERPRETERS[line])
+    timeline = knowledge.timelines[PYTHON.purl]
+    bit = 1 << (timeline.index(line) or 0)
+    shipped = {path for path, symbol in timeline.symbols.items() if symbol.offers & bit}
+    public = {p for p in set(surface.symbols) ^ shipped if not any(part.startswith("_") for part in p.split("."))}
+    assert len(public) < 0.002 * len(shipped)
+
+
+ASKED = """
+collections.Mapping collections.abc.Mapping imp imp.load_source unittest.makeSuite unittest.TestCase.assertEquals asyncio.coroutine
+inspect.getargspec inspect.getfullargspec os.getcwdu distutils.version.LooseVersion xml.etree.cElementTree base64.encodestring
+time.clock typing.io ast.Num ast.Constant configparser.SafeConfigParser locale.getdefaultlocale ssl.wrap_socket cgi.escape
+html.escape platform.dist threading.Thread.isAlive array.array.tostring json.loads pathlib.Path.walk datetime.UTC tomllib
+smtpd.SMTPServer pipes.quote shlex.quote fractions.gcd math.gcd gettext.lgettext random.Random.jumpahead asyncio.Task.current_task
+importlib.find_loader importlib.resources.path pkgutil.find_loader sqlite3.OptimizedUnicode turtle.settiltangle unittest.mock.Mock
+""".split()
+PROBE = """
+import sys, importlib
+for path in sys.argv[1:]:
+    parts = path.split("."); value = None; found = False
+    for n in range(len(parts), 0, -1):
+        try: value = importlib.import_module(".".join(parts[:n]))
+        except ImportError: continue
+        try:
+            for name in parts[n:]: value = getattr(value, name)
+            found = True
+        except AttributeError: pass
+        break
+    print(int(found))
+"""
+
+
+@needs_old
+@pytest.mark.parametrize("line", sorted({"3.8", "3.13"} & set(INTERPRETERS), key=line_key))
+def test_the_timeline_says_what_the_real_interpreter_says(line: str, knowledge: Knowledge) -> None:
+    done = subprocess.run(
+        [INTERPRETERS[line], "-W", "ignore", "-c", PROBE, *ASKED], capture_output=True, text=True, check=True
+    )
+    real = dict(zip(ASKED, (row == "1" for row in done.stdout.split()), strict=True))
+    timeline = knowledge.timelines[PYTHON.purl]
+    position = timeline.index(line)
+    said = {path: bool(timeline.ask(path).offers >> position & 1) for path in ASKED}
+    assert said == real
+
+
+def test_a_keyword_that_went_away_is_reshaped_not_removed(knowledge: Knowledge) -> None:
+    judge = Judge(knowledge, {PYTHON.purl: Span("3.8", "3.13")})
+    verdict = judge.keywords("json.loads", ("encoding",))
+    assert verdict is None or verdict.kind == "reshaped"
+    assert judge.keywords("json.dumps", ("indent",)) is None

@@ -1,0 +1,44 @@
+"""A running application over a home of its own, asked through HTTP."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from starlette.testclient import TestClient
+
+from tests.conftest import write
+from tests.waiting import until
+from yoake.runner.home import Home
+from yoake.server.app import create_app
+from yoake.work.office import open_office
+from yoake.work.queue import Queue
+
+
+@pytest.fixture
+def client(home: Home) -> Iterator[TestClient]:
+    office = open_office(home)
+    with TestClient(create_app(office, Queue(office, workers=1)), headers={"X-Yoake-Who": "In%C3%A9s"}) as made:
+        yield made
+
+
+@pytest.fixture
+def app_folder(tmp_path: Path) -> Path:
+    files = {
+        ".python-version": "3.8\n",
+        "pkg/a.py": "import imp\nfrom collections import Mapping\n",
+        "requirements.txt": "six==1.16.0\n",
+    }
+    return write(tmp_path / "desk", files)
+
+
+def take(client: TestClient, source: Path, to: str = "python@3.13") -> str:
+    found = client.post("/api/intake/preview", json={"source": str(source), "destination": to}).json()
+    taken = client.post("/api/intake", json={"candidates": found["candidates"]}).json()
+    settled(client)
+    return str(taken["slugs"][0])
+
+
+def settled(client: TestClient) -> None:
+    until(lambda: all(j["state"] not in ("waiting", "running") for j in client.get("/api/jobs").json()))

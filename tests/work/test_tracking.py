@@ -1,0 +1,257 @@
+"""From a scan to work and back: steps open and close on evidence, waivers, plans, history."""
+
+from __future__ import annotations
+
+import json
+from datetime import timedelta
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import NOW, write
+from yoake.core.coordinates import parse_target
+from yoake.core.errors import BadInput, NotFound, Stopped
+from yoake.core.interchange.tables import ApplicationRow
+from yoake.runner.extraction import Extractor
+from yoake.store.applications import get_application, list_applications
+from yoake.work.intake import preview, take_in
+from yoake.work.office import Office
+from yoake.work.queue import scan_application
+from yoake.work.reading import evidence, path, source_text, work
+from yoake.work.scanning import Control
+from yoake.work.tracking import (
+    change_applications,
+    change_step_fields,
+    correct_line,
+    remove_application,
+    unwaive,
+    waive,
+)
+from yoake.work.views import portfolio
+
+TO = "python@3.13 pypi/django@5.2"
+
+
+def take(office: Office, source: Path, name: str = "app") -> int:
+    return take_in(office, preview(office, [ApplicationRow(1, name, str(source))], TO), "Ines")[0]
+
+
+def scan(office: Office, number: int, extractor: Extractor) -> str:
+    return scan_application(office, number, extractor, Control())
+
+
+@pytest.fixture
+def app(tmp_path: Path) -> Path:
+    return write(
+        tmp_path / "src", {".python-version": "3.8\n", "a.py": "import imp\nimport asyncore\n", "b.py": "import os\n"}
+    )
+
+
+def states(office: Office) -> dict[str, str]:
+    return {step.title.split(" ")[0]: step.state for step in work(office)}
+
+
+def test_a_step_closes_when_its_finding_is_gone_and_opens_again_when_it_is_back(
+    office: Office, app: Path, extractor: Extractor
+) -> None:
+    number = take(office, app)
+    scan(office, number, extractor)
+    assert states(office)["imp"] == "open"
+    write(app, {"a.py": "import asyncore\n"})
+    scan(office, number, extractor)
+    assert states(office)["imp"] == "closed"
+    assert states(office)["asyncore"] == "open"
+    write(app, {"b.py": "import imp\n"})
+    scan(office, number, extractor)
+    assert states(office)["imp"] == "reopened"
+    events = [(e.subject, e.before, e.after) for e in path(office, "app").events if e.what == "state"]
+    assert events == [("step imp → importlib", "closed", "reopened"), ("step imp → importlib", "open", "closed")]
+
+
+def test_a_step_whose_file_was_not_read_stays_open_and_says_why(
+    office: Office, app: Path, extractor: Extractor
+) -> None:
+    number = take(office, app)
+    scan(office, number, extractor)
+    (app / "a.py").write_bytes(b"\0\0binary")
+    scan(office, number, extractor)
+    step = next(s for s in work(office) if s.title.startswith("imp"))
+    assert (step.state, step.missing) == ("not seen", "a.py was not read by the last scan")
+
+
+def test_a_deleted_file_closes_its_steps(office: Office, app: Path, extractor: Extractor) -> None:
+    number = take(office, app)
+    scan(office, number, extractor)
+    (app / "a.py").unlink()
+    scan(office, number, extractor)
+    assert {s for t, s in states(office).items() if t in ("imp", "asyncore")} == {"closed"}
+
+
+def test_owner_due_and_note_survive_the_next_scan(office: Office, app: Path, extractor: Extractor) -> None:
+    number = take(office, app)
+    scan(office, number, extractor)
+    step = work(office)[0]
+    change_step_fields(office, step.id, {"owner": "Jon", "due": "2027-01-02", "note": "ask first"}, "Ines")
+    write(app, {"c.py": "x = 1\n"})
+    scan(office, number, extractor)
+    again = next(s for s in work(office) if s.id == step.id)
+    assert (again.owner, again.due, again.note) == ("Jon", "2027-01-02", "ask first")
+
+
+def test_a_date_that_is_none_is_refused_and_nothing_is_changed(office: Office, app: Path, extractor: Extractor) -> None:
+    scan(office, take(office, app), extractor)
+    step = work(office)[0]
+    with pytest.raises(BadInput, match="2027-03-12"):
+        change_step_fields(office, step.id, {"owner": "Jon", "due": "soon"}, "Ines")
+    assert work(office)[0].owner == ""
+
+
+def test_the_same_content_is_not_stored_twice(office: Office, app: Path, extractor: Extractor) -> None:
+    number = take(office, app)
+    assert scan(office, number, extractor) == ""
+    assert scan(office, number, extractor) == "unchanged since the last scan"
+    assert len(evidence(office, "app").history) == 1
+
+
+def test_a_waiver_takes_a_finding_out_of_the_plan_but_not_out_of_clearance(
+    office: Office, app: Path, extractor: Extractor
+) -> None:
+    scan(office, take(office, app), extractor)
+    before = portfolio(office).rows[0]
+    key = next(f.key for f in evidence(office, "app").findings if f.symbol == "asyncore")
+    waive(office, "app", key, "Ines", "replaced next year", "2027-06-01")
+    after = portfolio(office).rows[0]
+    assert after.effort50 < before.effort50
+    assert after.clear == before.clear
+    assert next(s for s in work(office) if s.finding_key == key).waived
+    unwaive(office, "app", key, "Ines")
+    assert portfolio(office).rows[0].effort50 == before.effort50
+
+
+def test_a_waiver_that_ran_out_counts_no_longer(office: Office, app: Path, extractor: Extractor) -> None:
+    scan(office, take(office, app), extractor)
+    key = next(f.key for f in evidence(office, "app").findings if f.symbol == "asyncore")
+    waive(office, "app", key, "Ines", "for now", "2026-12-01")
+    office.clock = lambda: NOW + timedelta(days=30)
+    waiver = next(f.waiver for f in evidence(office, "app").findings if f.key == key)
+    assert waiver is not None
+    assert waiver.expired
+
+
+def test_a_waiver_names_who_and_why(office: Office, app: Path, extractor: Extractor) -> None:
+    scan(office, take(office, app), extractor)
+    with pytest.raises(BadInput, match="top bar"):
+        waive(office, "app", "k", "", "because", None)
+
+
+def test_what_a_person_says_of_today_wins_and_can_be_taken_back(
+    office: Office, app: Path, extractor: Extractor
+) -> None:
+    number = take(office, app)
+    scan(office, number, extractor)
+    correct_line(office, "app", "python", "3.12", "Ines")
+    scan(office, number, extractor)
+    line = evidence(office, "app").application.today[0]
+    assert (line.line, line.how) == ("3.12", "said")
+    correct_line(office, "app", "python", "", "Ines")
+    scan(office, number, extractor)
+    assert evidence(office, "app").application.today[0].line == "3.8"
+
+
+def test_a_new_destination_keeps_the_work_towards_the_old_one(office: Office, app: Path, extractor: Extractor) -> None:
+    number = take(office, app)
+    scan(office, number, extractor)
+    assert "imp" in states(office)
+    change_applications(office, ["app"], {"destination": "python@3.10"}, "Ines")
+    scan(office, number, extractor)
+    assert "imp" not in states(office)
+    change_applications(office, ["app"], {"destination": "Python 3.13, Django 5.2"}, "Ines")
+    assert states(office)["imp"] == "open"
+
+
+def test_a_removed_application_comes_back_with_its_history(office: Office, app: Path, extractor: Extractor) -> None:
+    scan(office, take(office, app), extractor)
+    remove_application(office, "app", "Ines")
+    assert list_applications(office.db) == []
+    remove_application(office, "app", "Ines", restore=True)
+    assert len(evidence(office, "app").history) == 1
+
+
+def test_a_stopped_scan_leaves_the_last_one_as_it_was(office: Office, app: Path, extractor: Extractor) -> None:
+    number = take(office, app)
+    scan(office, number, extractor)
+    write(app, {"a.py": "x = 1\n"})
+    with pytest.raises(Stopped):
+        scan_application(office, number, extractor, Control(stopped=lambda: True))
+    assert states(office)["imp"] == "open"
+
+
+def test_the_source_is_shown_as_it_was_scanned(office: Office, app: Path, extractor: Extractor) -> None:
+    scan(office, take(office, app), extractor)
+    write(app, {"a.py": "changed\n"})
+    assert source_text(office, "app", "a.py").text == "import imp\nimport asyncore\n"
+    with pytest.raises(NotFound):
+        source_text(office, "app", "../records.sqlite")
+
+
+def test_an_application_in_a_language_not_read_is_never_clear(
+    office: Office, tmp_path: Path, extractor: Extractor
+) -> None:
+    folder = write(tmp_path / "js", {"package.json": "{}", "server.js": "require('http')\n"})
+    scan(office, take(office, folder, "portal"), extractor)
+    row = portfolio(office).rows[0]
+    assert (row.clear, row.known, row.margin, row.arrived) == (None, 0.0, None, False)
+    assert row.languages == ["JavaScript"]
+    assert "not known" in portfolio(office).heading or "nothing is known" in portfolio(office).heading
+    assert evidence(office, "portal").heading.startswith("Not known")
+
+
+def test_a_file_too_large_to_be_source_counts_as_not_known(
+    office: Office, tmp_path: Path, extractor: Extractor
+) -> None:
+    folder = write(tmp_path / "big", {"a.py": "import os\n", "data.py": "x = 1\n" * 1_000_000})
+    scan(office, take(office, folder), extractor)
+    result = {f.path: (f.state, f.reason) for f in evidence(office, "app").files}
+    assert result["data.py"][0] == "unread"
+    assert "larger than" in result["data.py"][1]
+    assert portfolio(office).rows[0].known < 1
+
+
+def test_two_modules_with_their_own_lines_are_shown_apart(office: Office, tmp_path: Path, extractor: Extractor) -> None:
+    folder = write(
+        tmp_path / "two",
+        {
+            "x/setup.py": "setup(python_requires='>=3.8')",
+            "y/setup.py": "setup(python_requires='>=3.12')",
+            "x/a.py": "import imp\n",
+            "y/b.py": "import os\n",
+        },
+    )
+    scan(office, take(office, folder), extractor)
+    assert [(v.module, v.line) for v in evidence(office, "app").application.today] == [("x", "3.8"), ("y", "3.12")]
+
+
+def test_capacity_moves_the_arrival_and_is_kept_inside_reason(office: Office, app: Path, extractor: Extractor) -> None:
+    scan(office, take(office, app), extractor)
+    before = portfolio(office).rows[0].arrival80
+    change_applications(office, ["app"], {"days_per_week": 0.25}, "Ines")
+    assert portfolio(office).rows[0].arrival80 > before
+    with pytest.raises(BadInput, match="days a week"):
+        change_applications(office, ["app"], {"days_per_week": 90}, "Ines")
+    assert get_application(office.db, "app").days_per_week == 0.25
+
+
+def test_every_change_is_an_event(office: Office, app: Path, extractor: Extractor) -> None:
+    number = take(office, app)
+    scan(office, number, extractor)
+    change_applications(office, ["app"], {"owner": "Jon"}, "Ines")
+    rows = office.db.all("SELECT who, what, after FROM events ORDER BY id")
+    assert ("Ines", "owner", "Jon") in [(r["who"], r["what"], r["after"]) for r in rows]
+
+
+def test_targets_are_stored_as_people_write_them(office: Office, app: Path) -> None:
+    take(office, app)
+    row = office.db.one("SELECT targets FROM destinations")
+    assert [parse_target(t) for t in json.loads(row["targets"])] == list(
+        list_applications(office.db)[0].destination.targets
+    )
