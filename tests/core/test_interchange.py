@@ -18,11 +18,11 @@ TEXT = "from collections import Mapping\ntry:\n    import imp\nexcept ImportErro
 
 
 @pytest.fixture(scope="module")
-def findings(knowledge: Knowledge):  # noqa: ANN201
+def findings(knowledge: Knowledge):
     return scan(knowledge, {"pkg/a b.py": TEXT}).findings
 
 
-def test_each_place_is_one_result_with_its_properties(findings) -> None:  # noqa: ANN001
+def test_each_place_is_one_result_with_its_properties(findings) -> None:
     run = to_sarif(findings, "1.0")["runs"][0]
     assert len(run["results"]) == sum(len(f.places) for f in findings)
     result = next(r for r in run["results"] if r["properties"]["symbol"] == "collections.Mapping")
@@ -44,7 +44,7 @@ def test_each_place_is_one_result_with_its_properties(findings) -> None:  # noqa
     assert set(result["partialFingerprints"]) == {"yoakeFinding/v1", "yoakePlace/v1"}
 
 
-def test_guarded_and_deprecated_places_are_notes(findings) -> None:  # noqa: ANN001
+def test_guarded_and_deprecated_places_are_notes(findings) -> None:
     levels = {
         (r["properties"]["symbol"], r["properties"]["guarded"]): r["level"]
         for r in to_sarif(findings, "1")["runs"][0]["results"]
@@ -53,18 +53,18 @@ def test_guarded_and_deprecated_places_are_notes(findings) -> None:  # noqa: ANN
     assert levels["datetime.datetime.utcnow", False] == "note"
 
 
-def test_a_waived_finding_is_suppressed_with_its_reason(findings) -> None:  # noqa: ANN001
+def test_a_waived_finding_is_suppressed_with_its_reason(findings) -> None:
     log = to_sarif(findings, "1", {findings[0].key: "Ines: later"})
     held = [r for r in log["runs"][0]["results"] if r["partialFingerprints"]["yoakeFinding/v1"] == findings[0].key]
     assert all(r["suppressions"] == [{"kind": "external", "justification": "Ines: later"}] for r in held)
 
 
-def test_a_finding_survives_being_stored(findings) -> None:  # noqa: ANN001
+def test_a_finding_survives_being_stored(findings) -> None:
     for finding in findings:
         assert finding_from_json(finding_to_json(finding)) == finding
 
 
-def test_the_table_has_a_row_a_place(findings) -> None:  # noqa: ANN001
+def test_the_table_has_a_row_a_place(findings) -> None:
     rows = list(csv.DictReader(io.StringIO(findings_csv([("app", findings)]))))
     assert len(rows) == sum(len(f.places) for f in findings)
     assert {r["application"] for r in rows} == {"app"}

@@ -41,17 +41,17 @@ def test_clearance_is_what_holds_over_what_is_decided() -> None:
 
 
 @pytest.fixture(scope="module")
-def findings(knowledge: Knowledge):  # noqa: ANN201
+def findings(knowledge: Knowledge):
     text = "import imp, asyncore, cgi\nfrom collections import Mapping\nimport asyncore\nimport imp\n"
     return scan(knowledge, {"a.py": text, "b.py": text}).findings
 
 
-def test_the_same_findings_give_the_same_effort(findings, knowledge: Knowledge) -> None:  # noqa: ANN001
+def test_the_same_findings_give_the_same_effort(findings, knowledge: Knowledge) -> None:
     table = knowledge.effort
     assert quantiles(draw(findings, table)) == quantiles(draw(findings, table))
 
 
-def test_effort_lies_between_its_lowest_and_highest_sum(findings, knowledge: Knowledge) -> None:  # noqa: ANN001
+def test_effort_lies_between_its_lowest_and_highest_sum(findings, knowledge: Knowledge) -> None:
     table = knowledge.effort
     points = [three_point(f, table) for f in findings]
     samples = draw(findings, table) * table.minutes_per_day
@@ -61,7 +61,7 @@ def test_effort_lies_between_its_lowest_and_highest_sum(findings, knowledge: Kno
     assert effort.p50 <= effort.p80
 
 
-def test_more_places_cost_more_but_less_than_as_many_findings(findings, knowledge: Knowledge) -> None:  # noqa: ANN001
+def test_more_places_cost_more_but_less_than_as_many_findings(findings, knowledge: Knowledge) -> None:
     finding = next(f for f in findings if len(f.places) > 1)
     single = replace(finding, places=finding.places[:1])
     one, many = three_point(single, knowledge.effort)[1], three_point(finding, knowledge.effort)[1]
@@ -103,7 +103,7 @@ def test_from_a_state_that_stands_every_stage_stands_on_stated_support(
         assert state[PYTHON.purl] in facts.runs_on
 
 
-def test_every_finding_is_planned_once_and_at_its_earliest_safe_point(findings, knowledge: Knowledge) -> None:  # noqa: ANN001
+def test_every_finding_is_planned_once_and_at_its_earliest_safe_point(findings, knowledge: Knowledge) -> None:
     plan = make_plan({PYTHON.purl: Span("3.8", "3.13")}, findings, knowledge)
     planned = [*plan.before_keys, *(k for s in plan.stages for k in s.finding_keys)]
     work = [f for f in findings if f.level != "note"]
@@ -122,7 +122,7 @@ def test_what_moves_together_when_nothing_suits_both(knowledge: Knowledge) -> No
     assert all("together" in s.reasons[0] for s in together)
 
 
-def test_a_plan_survives_being_stored(findings, knowledge: Knowledge) -> None:  # noqa: ANN001
+def test_a_plan_survives_being_stored(findings, knowledge: Knowledge) -> None:
     plan = make_plan({PYTHON.purl: Span("3.8", "3.13")}, findings, knowledge)
     assert plan_from_json(json.loads(json.dumps(asdict(plan)))) == plan
 
@@ -136,7 +136,7 @@ def test_margin_is_the_smallest_slack_and_unsupported_is_told_apart(knowledge: K
     assert held.runway is None
 
 
-def test_less_capacity_never_arrives_sooner(findings, knowledge: Knowledge) -> None:  # noqa: ANN001
+def test_less_capacity_never_arrives_sooner(findings, knowledge: Knowledge) -> None:
     plan = make_plan({PYTHON.purl: Span("3.8", "3.13")}, findings, knowledge)
     slow, fast = (standing(plan, {PYTHON.purl: "3.8"}, knowledge, TODAY, days) for days in (0.5, 4))
     assert slow.arrival50 > fast.arrival50

@@ -60,7 +60,7 @@ def test_a_stop_is_obeyed_between_files() -> None:
     extractor = Extractor(FactsCache(None), workers=1)
     seen = 0
 
-    def items():  # noqa: ANN202
+    def items():
         nonlocal seen
         for i in range(1000):
             seen += 1

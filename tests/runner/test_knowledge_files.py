@@ -86,14 +86,51 @@ def test_a_fresh_capture_gives_the_surface_that_ships(knowledge: Knowledge) -> N
     assert len(public) < 0.002 * len(shipped)
 
 
-ASKED = """
-collections.Mapping collections.abc.Mapping imp imp.load_source unittest.makeSuite unittest.TestCase.assertEquals asyncio.coroutine
-inspect.getargspec inspect.getfullargspec os.getcwdu distutils.version.LooseVersion xml.etree.cElementTree base64.encodestring
-time.clock typing.io ast.Num ast.Constant configparser.SafeConfigParser locale.getdefaultlocale ssl.wrap_socket cgi.escape
-html.escape platform.dist threading.Thread.isAlive array.array.tostring json.loads pathlib.Path.walk datetime.UTC tomllib
-smtpd.SMTPServer pipes.quote shlex.quote fractions.gcd math.gcd gettext.lgettext random.Random.jumpahead asyncio.Task.current_task
-importlib.find_loader importlib.resources.path pkgutil.find_loader sqlite3.OptimizedUnicode turtle.settiltangle unittest.mock.Mock
-""".split()
+ASKED = [
+    "collections.Mapping",
+    "collections.abc.Mapping",
+    "imp",
+    "imp.load_source",
+    "unittest.makeSuite",
+    "unittest.TestCase.assertEquals",
+    "asyncio.coroutine",
+    "inspect.getargspec",
+    "inspect.getfullargspec",
+    "os.getcwdu",
+    "distutils.version.LooseVersion",
+    "xml.etree.cElementTree",
+    "base64.encodestring",
+    "time.clock",
+    "typing.io",
+    "ast.Num",
+    "ast.Constant",
+    "configparser.SafeConfigParser",
+    "locale.getdefaultlocale",
+    "ssl.wrap_socket",
+    "cgi.escape",
+    "html.escape",
+    "platform.dist",
+    "threading.Thread.isAlive",
+    "array.array.tostring",
+    "json.loads",
+    "pathlib.Path.walk",
+    "datetime.UTC",
+    "tomllib",
+    "smtpd.SMTPServer",
+    "pipes.quote",
+    "shlex.quote",
+    "fractions.gcd",
+    "math.gcd",
+    "gettext.lgettext",
+    "random.Random.jumpahead",
+    "asyncio.Task.current_task",
+    "importlib.find_loader",
+    "importlib.resources.path",
+    "pkgutil.find_loader",
+    "sqlite3.OptimizedUnicode",
+    "turtle.settiltangle",
+    "unittest.mock.Mock",
+]
 PROBE = """
 import sys, importlib
 for path in sys.argv[1:]:

@@ -81,7 +81,7 @@ def test_a_file_that_becomes_a_link_is_not_followed(tmp_path: Path) -> None:
         FolderSnapshot(tmp_path).read("a.py")
 
 
-def test_a_commit_is_read_without_touching_the_work_tree(repository, home: Home) -> None:  # noqa: ANN001
+def test_a_commit_is_read_without_touching_the_work_tree(repository, home: Home) -> None:
     folder = repository("app", {"a.py": "x = 1\n", "sub/b.py": "y\n"})
     git(folder, "tag", "v1")
     repository("app", {"a.py": "x = 2\n"})
@@ -98,7 +98,7 @@ def test_a_commit_is_read_without_touching_the_work_tree(repository, home: Home)
 
 def test_a_repository_whose_configuration_names_a_command_does_not_run_it(
     repository, home: Home, tmp_path: Path
-) -> None:  # noqa: ANN001
+) -> None:
     folder = repository("app", {"a.py": "x = 1\n", ".gitattributes": "*.py filter=evil\n"})
     proof = tmp_path / "ran"
     for key in (
@@ -123,7 +123,7 @@ def test_a_repository_whose_configuration_names_a_command_does_not_run_it(
 
 
 @pytest.mark.parametrize("ref", ["nowhere", "-x", "--upload-pack=touch"])
-def test_a_missing_ref_lists_those_that_there_are(repository, home: Home, ref: str) -> None:  # noqa: ANN001
+def test_a_missing_ref_lists_those_that_there_are(repository, home: Home, ref: str) -> None:
     made = mirror(str(repository("app", {"a.py": ""})), home.mirrors)
     with pytest.raises(BadSource, match="main|is no ref"):
         made.resolve(ref)
@@ -157,7 +157,7 @@ def test_a_subfolder_cannot_leave_the_source(tmp_path: Path, subfolder: str) -> 
         check_source(Source("folder", str(tmp_path), "", subfolder))
 
 
-def test_a_moved_branch_is_seen_by_the_next_fetch(repository, home: Home) -> None:  # noqa: ANN001
+def test_a_moved_branch_is_seen_by_the_next_fetch(repository, home: Home) -> None:
     folder = repository("app", {"a.py": "1"})
     first = mirror(str(folder), home.mirrors).resolve("main")
     repository("app", {"a.py": "2"})

@@ -24,18 +24,18 @@ from yoake.work.queue import Queue
 @pytest.fixture
 def address(home: Home) -> Iterator[str]:
     office = open_office(home)
+    queue = Queue(office, workers=1)
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     server = uvicorn.Server(
-        uvicorn.Config(
-            create_app(office, Queue(office, workers=1)), port=port, log_level="warning", timeout_graceful_shutdown=1
-        )
+        uvicorn.Config(create_app(office, queue), port=port, log_level="warning", timeout_graceful_shutdown=1)
     )
     thread = threading.Thread(target=server.run)
     thread.start()
     until(lambda: server.started)
     yield f"http://127.0.0.1:{port}"
+    queue.close()
     server.should_exit = True
     thread.join()
 

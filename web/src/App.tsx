@@ -65,7 +65,7 @@ export function App() {
             <Route path="/take-in" element={<Intake />} />
             <Route path="/report" element={<ReportScreen />} />
             <Route path="/knowledge" element={<KnowledgeScreen />} />
-            <Route path="*" element={<Empty title="There is no such page.">The address may be old. The Horizon lists every application.</Empty>} />
+            <Route path="*" element={<Empty alone title="There is no such page.">The address may be old. The Horizon lists every application.</Empty>} />
           </Routes>
         </Suspense>
       </main>

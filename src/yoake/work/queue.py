@@ -32,7 +32,7 @@ class Queue:
     version: int = 0
     _wake: threading.Event = field(default_factory=threading.Event)
     _stops: set[int] = field(default_factory=set)
-    _closing: bool = False
+    closing: bool = False
     _thread: threading.Thread | None = None
 
     def start(self) -> None:
@@ -45,7 +45,7 @@ class Queue:
 
     def close(self) -> None:
         """Stop after the file in hand; an unfinished job waits for the next start."""
-        self._closing = True
+        self.closing = True
         self._wake.set()
         if self._thread is not None:
             self._thread.join(timeout=30)
@@ -74,7 +74,7 @@ class Queue:
     def _run(self) -> None:
         extractor = Extractor(FactsCache(self.office.home.facts), self.workers)
         try:
-            while not self._closing:
+            while not self.closing:
                 row = next_job(self.office.db)
                 if row is None:
                     self._wake.wait()
@@ -92,7 +92,7 @@ class Queue:
             said = scan_application(self.office, row["application_id"], extractor, self._control(job))
             self._set(job, "done", said)
         except Stopped as error:
-            self._set(job, "waiting" if self._closing else "stopped", str(error))
+            self._set(job, "waiting" if self.closing else "stopped", str(error))
         except YoakeError as error:
             self._set(job, "failed", str(error))
         except Exception as error:
@@ -111,7 +111,7 @@ class Queue:
             self.progress[job] = asdict(progress)
             self.version += 1
 
-        return Control(say, lambda: self._closing or job in self._stops)
+        return Control(say, lambda: self.closing or job in self._stops)
 
     def _set(self, job: int, state: str, problem: str = "") -> None:
         with self.office.db.write() as connection:

@@ -279,14 +279,22 @@ def _heading(rows: list[ApplicationRow]) -> str:
     unknown = len(rows) - len([r for r in rows if r.margin is not None or r.arrived])
     tail = f"; {_count(unknown)} {'is' if unknown == 1 else 'are'} not known" if unknown else ""
     if dark:
-        verb = "stands" if len(dark) == 1 else "stand"
-        return f"{_count(len(dark)).capitalize()} of {_count(len(rows))} applications {verb} in the dark today{tail}."
+        return f"{_share(len(dark), len(rows), 'stands', 'stand')} in the dark today{tail}."
     if late:
-        verb = "loses" if len(late) == 1 else "lose"
-        return f"{_count(len(late)).capitalize()} of {_count(len(rows))} applications {verb} support before they arrive{tail}."
+        pronoun = "it arrives" if len(late) == 1 else "they arrive"
+        return f"{_share(len(late), len(rows), 'loses', 'lose')} support before {pronoun}{tail}."
     if unknown == len(rows):
-        return f"{_count(len(rows)).capitalize()} {'application' if len(rows) == 1 else 'applications'}; nothing is known of them yet."
+        return f"{_share(unknown, len(rows), 'was', 'were')} taken in; nothing is known of {'it' if unknown == 1 else 'them'} yet."
     return f"Every application that is known of arrives in the light{tail}."
+
+
+def _share(some: int, every: int, one: str, many: str) -> str:
+    """``Two of nine applications stand``; ``All nine applications stand``; ``The one application stands``."""
+    if every == 1:
+        return f"The one application {one}"
+    if some == every:
+        return f"All {_count(every)} applications {many}"
+    return f"{_count(some).capitalize()} of {_count(every)} applications {one if some == 1 else many}"
 
 
 def _count(number: int) -> str:

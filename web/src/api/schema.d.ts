@@ -587,7 +587,7 @@ export interface components {
             /** Destination */
             destination: string;
             /** Faults */
-            faults?: string[];
+            faults: string[];
         };
         /**
          * Changes

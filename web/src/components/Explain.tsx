@@ -25,7 +25,7 @@ export function Explain({ figure, label, children, className = "" }: Props) {
         type="button"
         aria-expanded={open}
         aria-controls={id}
-        aria-label={label}
+        title={label}
         className={`decoration-dotted underline-offset-4 hover:underline ${className}`}
         onClick={(event) => {
           event.preventDefault();

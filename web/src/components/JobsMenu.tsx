@@ -79,7 +79,7 @@ function JobLine({ job }: { job: Job }) {
   return (
     <li className="grid grid-cols-[1fr_auto] items-center gap-x-3 border-t py-1.5 hair">
       <span className="truncate font-semibold">{job.application}</span>
-      <button type="button" className="press" aria-label={`Stop scanning ${job.application}`} onClick={() => void post(`/jobs/${job.id}/stop`, {})}>
+      <button type="button" className="press" title={`Stop scanning ${job.application}`} onClick={() => void post(`/jobs/${job.id}/stop`, {})}>
         Stop
       </button>
       <span className="quiet">{job.state === "waiting" ? "waiting" : `${job.phase} ${job.total ? `${job.done} of ${job.total} files, ${rate}${left}` : ""}`}</span>

@@ -24,7 +24,7 @@ export function Palette({ close, slug, turnTheme, showKeys }: Props) {
       .then(() => say(text))
       .then(() => client.invalidateQueries({ queryKey: ["portfolio"] }));
   return (
-    <Command.Dialog open onOpenChange={(open) => !open && close()} label="Palette" className="dialog fixed left-1/2 top-[14vh] z-50 w-[36rem] max-w-[92vw] -translate-x-1/2 overflow-hidden" overlayClassName="fixed inset-0 z-40 bg-black/35">
+    <Command.Dialog open onOpenChange={(open) => !open && close()} label="Palette" contentClassName="dialog fixed left-1/2 top-[14vh] z-50 w-[36rem] max-w-[92vw] -translate-x-1/2 overflow-hidden" overlayClassName="fixed inset-0 z-40 bg-black/35">
       <Command.Input autoFocus placeholder="Go to, or do …" className="w-full border-b bg-transparent px-4 py-3 outline-none hair" />
       <Command.List className="max-h-[50vh] overflow-auto p-2">
         <Command.Empty className="quiet p-3">Nothing of that name.</Command.Empty>

@@ -11,14 +11,15 @@ export function Waiting({ what }: { what: string }) {
   );
 }
 
-export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+export function Empty({ title, children, alone = false }: { title: string; children?: ReactNode; alone?: boolean }) {
+  const Heading = alone ? "h1" : "h2";
   return (
     <div className="mx-auto max-w-xl px-6 py-16 text-center">
       <svg viewBox="0 0 120 40" width="150" height="50" aria-hidden="true" className="mx-auto mb-4">
         <path d="M45 32a15 15 0 0 1 30 0z" fill="none" stroke="var(--amber)" strokeWidth="1.5" strokeDasharray="2 3" />
         <path d="M5 32.5H115" stroke="var(--ink2)" strokeWidth="1.5" />
       </svg>
-      <h2 className="mb-2 text-lg font-bold">{title}</h2>
+      <Heading className="mb-2 text-lg font-bold">{title}</Heading>
       <div className="quiet">{children}</div>
     </div>
   );

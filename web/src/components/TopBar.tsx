@@ -40,10 +40,10 @@ export function TopBar({ openPalette, theme, turnTheme }: { openPalette: () => v
         Take in
       </NavLink>
       <WhoField />
-      <button type="button" className="press press-quiet" onClick={turnTheme} aria-label={theme === "day" ? "Turn to night" : "Turn to day"}>
+      <button type="button" className="press press-quiet" onClick={turnTheme} title={theme === "day" ? "Turn to night" : "Turn to day"}>
         {theme === "day" ? "night" : "day"}
       </button>
-      <button type="button" className="key py-1" onClick={openPalette} aria-label="Open the palette">
+      <button type="button" className="key py-1" onClick={openPalette} title="Open the palette">
         Ctrl K
       </button>
     </header>

@@ -10,21 +10,41 @@ const STALE = ["portfolio", "work", "evidence", "path", "destinations"];
 export function useJobStream(): void {
   const client = useQueryClient();
   useEffect(() => {
-    const stream = new EventSource("/api/jobs/stream");
-    let unfinished = -1;
+    let finished: string | null = null;
     let lastRefresh = 0;
-    stream.addEventListener("jobs", (event) => {
+    const told = (event: Event) => {
       const jobs = JSON.parse((event as MessageEvent<string>).data) as Job[];
       client.setQueryData(jobsQuery.queryKey, jobs);
-      const open = jobs.filter(isOpen).length;
+      const ended = jobs.filter((job) => !isOpen(job)).map((job) => job.id).join();
       const now = Date.now();
-      if (unfinished >= 0 && open !== unfinished && (open === 0 || now - lastRefresh > 1500)) {
+      const quiet = !jobs.some(isOpen) || now - lastRefresh > 1500;
+      if (finished !== null && ended !== finished && quiet) {
         lastRefresh = now;
         for (const key of STALE) void client.invalidateQueries({ queryKey: [key] });
       }
-      unfinished = open;
-    });
-    return () => stream.close();
+      if (finished === null || quiet) finished = ended;
+    };
+    let stream: EventSource | null = null;
+    const open = () => {
+      stream ??= new EventSource("/api/jobs/stream");
+      stream.addEventListener("jobs", told);
+    };
+    const close = () => {
+      stream?.close();
+      stream = null;
+    };
+    // A browser has only six connections for one address: a page kept aside or a tab out of sight must not hold one.
+    const seen = () => (document.visibilityState === "visible" ? open() : close());
+    document.addEventListener("visibilitychange", seen);
+    window.addEventListener("pagehide", close);
+    window.addEventListener("pageshow", open);
+    open();
+    return () => {
+      document.removeEventListener("visibilitychange", seen);
+      window.removeEventListener("pagehide", close);
+      window.removeEventListener("pageshow", open);
+      close();
+    };
   }, [client]);
 }
 

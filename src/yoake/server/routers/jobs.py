@@ -79,7 +79,7 @@ async def stream_jobs(request: Request, office: OfficeDep, queue: QueueDep) -> E
 
     async def events() -> AsyncIterator[dict[str, str]]:
         seen = -1
-        while not await request.is_disconnected():
+        while not queue.closing and not await request.is_disconnected():
             if queue.version != seen:
                 seen = queue.version
                 views = await asyncio.to_thread(job_views, office, queue)

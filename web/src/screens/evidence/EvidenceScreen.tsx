@@ -6,6 +6,7 @@ import { Link, useParams } from "react-router";
 import { evidenceQuery, workQuery } from "../../api/queries";
 import type { Evidence, Finding } from "../../api/types";
 import { AppHeader } from "../../components/AppHeader";
+import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
 import { useKeys } from "../../lib/keys";
 import { useParam } from "../../lib/params";
@@ -59,7 +60,7 @@ function Body({ evidence }: { evidence: Evidence }) {
           <Turn label="show" value={show} set={setShow} options={[["all", "all"], ["now", "safe now"], ["hop", "at the hop"], ["switch", "needs a switch"], ["new", "new"], ["notes", "notes"]]} />
         )}
         <span className="grow" />
-        {turning && <input ref={search} className="field w-56" aria-label="Filter findings" placeholder="/ filter" value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => e.key === "Escape" && e.currentTarget.blur()} />}
+        {turning && <FilterField field={search} label="Filter findings" value={text} set={setText} />}
       </div>
       {by === "packages" && <Packages evidence={evidence} />}
       {by === "looked" && <LookedAt evidence={evidence} />}
@@ -116,10 +117,10 @@ function Reading({ evidence, findings, byPlace }: { evidence: Evidence; findings
               {position + 1} of {finding.places.length} {finding.places.length === 1 ? "place" : "places"}
             </span>
             <span className="grow" />
-            <button type="button" className="key" aria-label="Previous place" onClick={() => step(-1)}>
+            <button type="button" className="key" title="Previous place" onClick={() => step(-1)}>
               p
             </button>
-            <button type="button" className="key" aria-label="Next place" onClick={() => step(1)}>
+            <button type="button" className="key" title="Next place" onClick={() => step(1)}>
               n
             </button>
           </div>

@@ -5,6 +5,7 @@ import { useCallback, useMemo, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import { portfolioQuery } from "../../api/queries";
+import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
 import { axisFor, place, ticks } from "../../lib/axis";
 import { dateOf } from "../../lib/format";
@@ -23,7 +24,7 @@ export default function Horizon() {
   if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
   if (query.data.rows.length === 0) {
     return (
-      <Empty title="No application is looked after here yet.">
+      <Empty alone title="No application is looked after here yet.">
         Take in a folder, a git repository, an archive, or a list of many.
         <br />
         <Link to="/take-in" className="press press-main mt-4">
@@ -85,7 +86,7 @@ function Rows({ heading, subheading, rows, today }: { heading: string; subheadin
         <div className="flex items-center gap-3">
           <Choice label="group" value={grouping} set={setGrouping} options={["none", "team", "destination", "owner"]} />
           <Choice label="order" value={sort} set={setSort} options={["margin", "name", "arrival", "clear"]} />
-          <input ref={search} className="field w-52" aria-label="Filter applications" placeholder="/ filter" value={filter} onChange={(e) => setFilter(e.target.value)} onKeyDown={(e) => e.key === "Escape" && e.currentTarget.blur()} />
+          <FilterField field={search} label="Filter applications" value={filter} set={setFilter} width="w-52" />
         </div>
       </div>
       <div className={`sheet-free sticky top-0 z-10 grid ${COLUMNS} items-end border-b hair`} style={{ background: "var(--paper)" }}>

@@ -13,6 +13,8 @@ describe("the Horizon's rows", () => {
     expect(matches(berth, "harbour 4.2")).toBe(false);
     expect(matches(berth, "team:harb")).toBe(true);
     expect(matches(berth, "team:sales")).toBe(false);
+    expect(matches(row("app-1", { team: "Team 2" }), 'team:"team 1"')).toBe(false);
+    expect(matches(row("app-2", { team: "Team 1" }), 'team:"team 1"')).toBe(true);
   });
 
   it("put what has no figure last, whatever the order", () => {

@@ -5,9 +5,9 @@ export type Sort = "margin" | "name" | "arrival" | "clear";
 export type Grouping = "none" | "team" | "destination" | "owner";
 export type Line = { kind: "head"; title: string; count: number } | { kind: "row"; row: Row };
 
-/** Every word must occur somewhere in what the row says; `team:` and the like narrow to one field. */
+/** Every word, or "quoted words", must occur in what the row says; `team:` and the like narrow to one field. */
 export function matches(row: Row, text: string): boolean {
-  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const words = (text.toLowerCase().match(/\w+:"[^"]*"|"[^"]*"|\S+/g) ?? []).map((word) => word.replaceAll('"', ""));
   const stood = row.today.map((line) => `${line.name} ${line.line}`).join(" ");
   const fields: Record<string, string> = { team: row.team, owner: row.owner, destination: row.destination, name: row.name };
   const all = [row.name, row.slug, row.team, row.owner, row.destination, stood, row.languages.join(" "), words_of(row)].join(" ").toLowerCase();

@@ -7,6 +7,7 @@ import { Link, useParams } from "react-router";
 import { evidenceQuery, portfolioQuery, workQuery } from "../../api/queries";
 import type { Step } from "../../api/types";
 import { AppHeader } from "../../components/AppHeader";
+import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
 import { day, minutes, plural } from "../../lib/format";
 import { useKeys } from "../../lib/keys";
@@ -89,7 +90,7 @@ function Steps({ all, slug, today }: { all: Step[]; slug: string | null; today: 
         <Pick label="state" value={states} set={setStates} options={["open", "closed", "all"]} />
         {whose === "me" && !me && <span className="quiet">Choose your name in the top bar.</span>}
         <span className="grow" />
-        <input ref={search} className="field w-56" aria-label="Filter steps" placeholder="/ filter" value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => e.key === "Escape" && e.currentTarget.blur()} />
+        <FilterField field={search} label="Filter steps" value={text} set={setText} />
       </div>
       <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_330px]">
         <div ref={scroller} className="min-h-0 overflow-auto border-r hair" tabIndex={0} role="region" aria-label="Steps">

@@ -1,0 +1,147 @@
+"""A person who has never seen Yoake: adds a repository, sees what breaks, fixes it, scans again, prints a report."""
+
+from __future__ import annotations
+
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Page
+from tests.waiting import until
+
+FILES = {
+    ".python-version": "3.8\n",
+    "desk/__init__.py": "",
+    "desk/fares.py": '"""Fares."""\nfrom collections import Mapping\n\n\ndef fare(kinds):\n    return isinstance(kinds, Mapping)\n',
+    "desk/load.py": "import asyncore\n",
+}
+
+
+def take_in(page: Page, folder: Path) -> None:
+    page.go("/take-in")
+    page.type("Source", str(folder))
+    page.type("Destination", "python@3.13")
+    page.press("button", "Check")
+    page.press("button", "Take in 1 application")
+
+
+def test_from_a_repository_to_a_closed_step_and_a_report(
+    page: Page, repository: Callable[[str, dict[str, str]], Path]
+) -> None:
+    folder = repository("ticket-desk", FILES)
+    page.go("/")
+    page.sees("No application is looked after here yet.")
+    page.press("link", "Take in applications")
+    page.type("Source", str(folder))
+    page.type("Destination", "python@3.13")
+    page.press("button", "Check")
+    page.press("button", "Take in 1 application")
+
+    page.sees("3 things stand between here and Python 3.13.", "collections.Mapping", "bites at Python 3.10")
+    page.press("button", "collections.Mapping")
+    page.sees("collections.abc.Mapping", "both ways are offered", "desk/fares.py")
+    until(lambda: page.driver.find_elements(By.CSS_SELECTOR, ".cm-place-line"))
+    marked = page.driver.find_element(By.CSS_SELECTOR, ".cm-place-line").text
+    assert "from collections import Mapping" in marked
+
+    page.press("link", "Path")
+    page.sees("Before any version moves", "Stage 1", "arriving")
+    page.press("link", "collections.Mapping → collections.abc.Mapping")
+    page.sees("closes on a scan")
+    page.type("Owner", "Ines")
+    page.press("button", "Save")
+    page.sees("The step is saved.")
+
+    repository(
+        "ticket-desk",
+        {"desk/fares.py": FILES["desk/fares.py"].replace("from collections import", "from collections.abc import")},
+    )
+    page.press("button", "Scan again")
+    page.running.settled()
+    page.go("/applications/ticket-desk/work?state=closed")
+    page.sees("closed by a scan", "collections.Mapping → collections.abc.Mapping")
+
+    page.press("link", "Report")
+    frame = page.driver.find_element(By.TAG_NAME, "iframe")
+    page.driver.switch_to.frame(frame)
+    page.sees("stand between here and Python 3.13", "asyncore")
+    page.driver.switch_to.default_content()
+
+
+def test_a_source_that_is_none_is_refused_with_what_to_do(page: Page) -> None:
+    page.go("/take-in")
+    page.type("Source", "/no/such/place")
+    page.type("Destination", "python@9")
+    page.press("button", "Check")
+    page.sees("There is nothing at", "has no line 9", "1 row with faults")
+    assert not page.find("button", "without faults").is_enabled()
+
+
+def test_the_keyboard_reaches_everything(page: Page, repository: Callable[[str, dict[str, str]], Path]) -> None:
+    take_in(page, repository("ticket-desk", FILES))
+    page.sees("3 things stand")
+    page.keys("?")
+    page.sees("previous place of a finding")
+    page.keys(Keys.ESCAPE)
+    until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"))
+    first = page.driver.find_element(By.CSS_SELECTOR, "button[aria-current=true]").text
+    page.keys("j")
+    until(lambda: page.driver.find_element(By.CSS_SELECTOR, "button[aria-current=true]").text != first)
+    page.keys(Keys.CONTROL, "k")
+    page.find("dialog", "Palette")
+    page.keys("Knowledge", Keys.ENTER)
+    page.sees("captured from the artefacts themselves")
+    page.keys("g", "h")
+    page.sees("The one application stands in the dark today")
+    page.keys("j", Keys.ENTER)
+    page.sees("3 things stand")
+    page.keys("t")
+    until(lambda: page.driver.execute_script("return document.documentElement.dataset.theme") == "night")
+
+
+def test_a_finding_is_waived_and_the_waiver_undone(
+    page: Page, repository: Callable[[str, dict[str, str]], Path]
+) -> None:
+    take_in(page, repository("ticket-desk", FILES))
+    page.press("button", "asyncore")
+    page.press("button", "Waive")
+    page.type("Why", "replaced next year", "[role=dialog]")
+    page.press("button", "Waive it")
+    page.sees("asyncore is waived", "replaced next year")
+    page.press("button", "Undo")
+    page.sees("3 things stand")
+
+
+def test_an_application_that_cannot_be_read_is_shown_as_not_known(
+    page: Page, repository: Callable[[str, dict[str, str]], Path]
+) -> None:
+    take_in(page, repository("portal", {"package.json": "{}", "server.js": "require('http')\n"}))
+    page.sees("Not known how far", "Nothing was found, and that says little")
+    page.go("/")
+    page.sees("JavaScript not read yet", "not known")
+    assert "100 %" not in page.text
+
+
+def test_an_archive_is_uploaded_and_scanned(page: Page, tmp_path: Path) -> None:
+    with zipfile.ZipFile(tmp_path / "old-app.zip", "w") as archive:
+        archive.writestr("old-app/a.py", "import imp\n")
+        archive.writestr("old-app/.python-version", "3.8\n")
+    page.go("/take-in")
+    page.find("file", "archive").send_keys(str(tmp_path / "old-app.zip"))
+    page.type("Destination", "python@3.13")
+    page.press("button", "Check")
+    page.press("button", "Take in 1 application")
+    page.sees("old-app", "imp")
+
+
+def test_an_address_keeps_the_filter(page: Page, repository: Callable[[str, dict[str, str]], Path]) -> None:
+    take_in(page, repository("ticket-desk", FILES))
+    page.sees("3 things stand")
+    page.go("/?q=nothing-like-it")
+    page.sees("No application matches")
+    page.go("/applications/ticket-desk?q=asyncore")
+    page.sees("asyncore")
+    until(lambda: "collections.Mapping" not in page.text)

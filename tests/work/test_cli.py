@@ -1,0 +1,154 @@
+"""The command line, as a person and as CI run it: in a process of its own."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import os
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import git, write
+
+
+def yoake(*arguments: str, home: Path) -> subprocess.CompletedProcess[str]:
+    environment = {**os.environ, "YOAKE_HOME": str(home)}
+    command = [sys.executable, "-m", "yoake.cli", *arguments]
+    return subprocess.run(command, capture_output=True, text=True, env=environment, timeout=300, check=False)
+
+
+FILES = {
+    ".python-version": "3.8\n",
+    "pkg/a.py": "from collections import Mapping\ntry:\n    import imp\nexcept ImportError:\n    imp = None\n",
+}
+
+
+def test_findings_end_with_1_and_say_where(tmp_path: Path) -> None:
+    done = yoake("scan", str(write(tmp_path / "app", FILES)), "--to", "python@3.13", home=tmp_path / "home")
+    assert done.returncode == 1
+    assert "collections.Mapping → collections.abc.Mapping  removed at python@3.10; safe now" in done.stdout
+    assert "pkg/a.py:1" in done.stdout
+    assert done.stderr == ""
+
+
+def test_nothing_found_ends_with_0_and_fail_on_moves_that(tmp_path: Path) -> None:
+    folder = write(tmp_path / "app", {"a.py": "try:\n    import imp\nexcept ImportError:\n    imp = None\n"})
+    arguments = ("scan", str(folder), "--to", "python@3.13", "--from", "python@3.8")
+    assert yoake(*arguments, home=tmp_path / "home").returncode == 0
+    assert yoake(*arguments, "--fail-on", "note", home=tmp_path / "home").returncode == 1
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (("/no/such/place", "--to", "python@3.13"), "nothing at"),
+        ((".", "--to", "python@9"), "no line 9"),
+        ((".", "--to", "pypi/unheard-of@1"), "Nothing is known of"),
+        ((".", "--to", "three"), "names no line"),
+        (("empty", "--to", "python@3.13"), "nothing to scan"),
+        (("repo", "--ref", "nowhere", "--to", "python@3.13"), "no ref “nowhere”"),
+    ],
+)
+def test_what_cannot_run_ends_with_2_and_says_why(arguments: tuple[str, ...], said: str, tmp_path: Path) -> None:
+    (tmp_path / "empty").mkdir()
+    write(tmp_path / "repo", {"a.py": "x\n"})
+    git(tmp_path / "repo", "init", "--quiet")
+    git(tmp_path / "repo", "add", "--all")
+    git(tmp_path / "repo", "commit", "--quiet", "-m", "x")
+    first = str(tmp_path / arguments[0]) if arguments[0] in ("empty", "repo") else arguments[0]
+    done = yoake("scan", first, *arguments[1:], home=tmp_path / "home")
+    assert done.returncode == 2
+    assert said in done.stderr
+    assert "Traceback" not in done.stderr
+
+
+def test_sarif_names_each_place_with_what_the_contract_asks(tmp_path: Path) -> None:
+    out = tmp_path / "out.sarif"
+    done = yoake(
+        "scan",
+        str(write(tmp_path / "app", FILES)),
+        "--to",
+        "python@3.13",
+        "--format",
+        "sarif",
+        "-o",
+        str(out),
+        home=tmp_path / "home",
+    )
+    assert (done.returncode, done.stdout) == (1, "")
+    results = json.loads(out.read_text())["runs"][0]["results"]
+    found = {
+        (
+            r["properties"]["symbol"],
+            r["locations"][0]["physicalLocation"]["artifactLocation"]["uri"],
+            r["locations"][0]["physicalLocation"]["region"]["startLine"],
+            r["level"],
+        )
+        for r in results
+    }
+    assert ("collections.Mapping", "pkg/a.py", 1, "error") in found
+    assert ("imp", "pkg/a.py", 3, "note") in found
+
+
+def test_json_and_csv_can_be_read_back_and_the_second_run_is_the_same(tmp_path: Path) -> None:
+    folder, home = write(tmp_path / "app", FILES), tmp_path / "home"
+    first, second = (
+        yoake("scan", str(folder), "--to", "python@3.13", "--format", "json", home=home).stdout for _ in range(2)
+    )
+    assert first == second
+    assert json.loads(first)["today"][""]["pkg:generic/python"]["how"] == "pin"
+    rows = list(
+        csv.DictReader(
+            io.StringIO(yoake("scan", str(folder), "--to", "python@3.13", "--format", "csv", home=home).stdout)
+        )
+    )
+    assert rows[0]["symbol"] == "collections.Mapping"
+
+
+def test_a_ref_is_scanned_without_touching_the_work_tree(
+    tmp_path: Path, repository: Callable[[str, dict[str, str]], Path]
+) -> None:
+    folder = repository("app", FILES)
+    git(folder, "tag", "old")
+    repository("app", {"pkg/a.py": "x = 1\n"})
+    assert yoake("scan", str(folder), "--ref", "old", "--to", "python@3.13", home=tmp_path / "home").returncode == 1
+    assert yoake("scan", str(folder), "--to", "python@3.13", home=tmp_path / "home").returncode == 1, (
+        "the toolchain pin stays"
+    )
+    assert git(folder, "status", "--porcelain") == ""
+
+
+def test_a_target_is_matched_by_prefix(tmp_path: Path) -> None:
+    folder = write(tmp_path / "app", {"a.py": "import imp\n"})
+    done = yoake(
+        "scan",
+        str(folder),
+        "--to",
+        "pypi/django@5",
+        "--to",
+        "python@3.13.2",
+        "--from",
+        "python@3.8.1",
+        home=tmp_path / "home",
+    )
+    assert done.stdout.startswith("To pypi/django@5.2, python@3.13;")
+
+
+def test_a_library_is_made_known_from_its_artefacts_or_refused(tmp_path: Path) -> None:
+    done = yoake("knowledge", "build", "npm/express", home=tmp_path / "home")
+    assert done.returncode == 2
+    assert "only python and pypi/NAME" in done.stderr
+    listed = yoake("knowledge", "list", home=tmp_path / "home")
+    assert "pypi/django: 1.8 to 6.1" in listed.stdout
+
+
+def test_the_demo_is_built_once(tmp_path: Path) -> None:
+    first = yoake("demo", "--build-only", home=tmp_path / "home")
+    assert "Made 12 repositories" in first.stdout, first.stderr
+    second = yoake("demo", "--build-only", home=tmp_path / "home")
+    assert second.stdout == "The demo portfolio is there already.\n"
