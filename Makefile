@@ -23,9 +23,10 @@ $(STAMPS)/python: requirements.lock pyproject.toml
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@touch $@
 
+# The lock file leaves out builds for other systems where the registry does not list them; npm ci then refuses it.
 $(STAMPS)/node: web/package-lock.json
 	@mkdir -p $(STAMPS)
-	cd web && npm ci --silent --no-audit --no-fund
+	cd web && (npm ci --silent --no-audit --no-fund || npm install --silent --no-save --no-audit --no-fund)
 	@touch $@
 
 WEB := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/tsconfig.json

@@ -1,9 +1,9 @@
 /** Scans that run, live from the server; what they change is fetched again when they end. */
-import { useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
-import { jobsQuery } from "../api/queries";
-import type { Job } from "../api/types";
+import { jobsQuery, portfolioQuery } from "../api/queries";
+import type { Evidence, Job } from "../api/types";
 
 const STALE = ["portfolio", "work", "evidence", "path", "destinations"];
 
@@ -18,7 +18,8 @@ export function useJobStream(): void {
       const ended = jobs.filter((job) => !isOpen(job)).map((job) => job.id).join();
       const now = Date.now();
       const quiet = !jobs.some(isOpen) || now - lastRefresh > 1500;
-      if (finished !== null && ended !== finished && quiet) {
+      const changed = finished === null ? showsScanning(client) : ended !== finished;
+      if (changed && quiet) {
         lastRefresh = now;
         for (const key of STALE) void client.invalidateQueries({ queryKey: [key] });
       }
@@ -46,6 +47,13 @@ export function useJobStream(): void {
       close();
     };
   }, [client]);
+}
+
+/** Whether anything on the screen was read while a scan was under way, so that it may be old by now. */
+function showsScanning(client: QueryClient): boolean {
+  const rows = client.getQueryData(portfolioQuery.queryKey)?.rows ?? [];
+  const open = client.getQueriesData<Evidence>({ queryKey: ["evidence"] }).flatMap(([, evidence]) => (evidence ? [evidence.application] : []));
+  return [...rows, ...open].some((row) => row.state === "waiting" || row.state === "running" || row.state === "never");
 }
 
 export function isOpen(job: Job): boolean {

@@ -48,7 +48,7 @@ function Coordinate({ coordinate, now }: { coordinate: CoordinateInfo; now: numb
         {coordinate.lines.map((line) => {
           const [from, to] = [line.released ? dateOf(line.released) : START, line.support_ends ? dateOf(line.support_ends) : null];
           return (
-            <li key={line.line} className="grid grid-cols-[56px_90px_minmax(0,1fr)_190px_250px] items-center gap-3 border-b py-0.5 hair">
+            <li key={line.line} className="grid grid-cols-[56px_90px_minmax(0,1fr)_210px_230px] items-center gap-3 border-b py-0.5 hair">
               <b>{line.line}</b>
               <span className="quiet">{line.kind}</span>
               <span className="relative h-3">
