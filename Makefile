@@ -74,7 +74,7 @@ dev: setup
 		cd web && YOAKE_PORT=$(YOAKE_PORT) npx vite; kill %1 2>/dev/null || true
 
 lock:
-	$(BIN)/pip freeze --exclude-editable | grep -v '^-e' > requirements.lock
+	$(BIN)/pip freeze --all --exclude-editable | grep -v '^-e\|^pip==' > requirements.lock
 
 clean:
 	rm -rf $(STAMPS) $(VENV) web/node_modules src/yoake/web build dist
