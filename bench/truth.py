@@ -94,9 +94,9 @@ def measure(mode: str, folder: Path, programs: tuple[Path, Path], extractor: Ext
         to.append(parse_target("pypi/django@5.2"))
         said.append(parse_target("pypi/django@3.2"))
     result = scan_snapshot(FolderSnapshot(folder), knowledge, to, said, extractor, Control(), folder.name).result
-    errors = {(p.file, p.line, p.symbol) for f in result.findings for p in f.places if p.level == "error"}
+    errors = {(p.file, p.first_line or p.line, p.symbol) for f in result.findings for p in f.places if p.level == "error"}
     lines = {(file, line) for file, line, _ in errors}
-    removed = {(p.file, p.line, p.symbol) for f in result.findings if f.kind == "removed" for p in f.places if p.level == "error" and p.form in ("import", "name", "attribute", "call")}
+    removed = {(p.file, p.first_line or p.line, p.symbol) for f in result.findings if f.kind == "removed" for p in f.places if p.level == "error" and p.form in ("import", "name", "attribute", "call")}
     own = {path.name.split(".")[0] for path in folder.iterdir()} | {p.name.split(".")[0] for d in folder.iterdir() if d.is_dir() for p in d.iterdir()}
     tops = knowledge.timelines["pkg:pypi/django" if mode == "django" else "pkg:generic/python"].top_levels
     done = subprocess.run([find_interpreters()[old], str(HERE / "walk.py"), str(folder)], capture_output=True, text=True, check=True)

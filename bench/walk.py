@@ -140,6 +140,8 @@ def main():
             if not name.endswith(".py"):
                 continue
             path = os.path.join(folder, name)
+            if os.path.islink(path):
+                continue
             try:
                 source = open(path, encoding="utf-8").read()
                 tree = ast.parse(source)

@@ -89,3 +89,12 @@ def test_a_pasted_list_is_read_in_any_column_order_and_with_other_separators() -
 def test_a_list_that_cannot_be_read_says_what_its_first_line_must_be(text: str, said: str) -> None:
     with pytest.raises(BadInput, match=said):
         read_applications_csv(text)
+
+
+def test_a_name_on_a_later_line_of_its_import_is_a_region_from_the_statement_on(knowledge: Knowledge) -> None:
+    findings = scan(
+        knowledge, {"a.py": "import os\nfrom collections import (\n    OrderedDict,\n    Mapping,\n)\n"}
+    ).findings
+    result = to_sarif(findings, "1")["runs"][0]["results"][0]
+    assert result["locations"][0]["physicalLocation"]["region"] == {"startLine": 2, "endLine": 4, "endColumn": 12}
+    assert findings[0].places[0].line == 4

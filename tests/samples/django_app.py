@@ -47,3 +47,8 @@ class NoneTest(TestCase):
 
 #: removed django.core.cache.backends.memcached.MemcachedCache
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.memcached.MemcachedCache"}}
+from django.conf import settings
+
+#: setting django.conf.settings.STATICFILES_STORAGE
+storage = settings.STATICFILES_STORAGE
+debug = settings.DEBUG

@@ -60,8 +60,10 @@ def message(finding: Finding) -> str:
 
 
 def _result(finding: Finding, place: Place, justification: str | None, base: str) -> dict[str, Any]:
-    region: dict[str, Any] = {"startLine": max(place.line, 1)}
-    if place.end_column > place.column:
+    region: dict[str, Any] = {"startLine": max(place.first_line or place.line, 1)}
+    if place.first_line:
+        region.update(endLine=place.line, endColumn=place.end_column + 1)
+    elif place.end_column > place.column:
         region.update(startColumn=place.column + 1, endColumn=place.end_column + 1)
     properties: dict[str, Any] = {
         "symbol": place.symbol,

@@ -112,6 +112,7 @@ class Builder:
                     hit.use.scope,
                     hit.guarded,
                     level,
+                    hit.use.first_line,
                 )
             )
         return tuple(places)

@@ -8,7 +8,7 @@ from packaging.specifiers import InvalidSpecifier, SpecifierSet
 from packaging.utils import canonicalize_name
 from packaging.version import Version
 
-from yoake.core.coordinates import PYTHON, Coordinate, line_key, line_of, pypi
+from yoake.core.coordinates import DJANGO, PYTHON, Coordinate, line_key, line_of, pypi
 from yoake.core.inventory.model import Module, Pin, Requirement, Stated
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Rule, RuleFile
@@ -325,7 +325,12 @@ def _setting_finding(
 
 def rule_hits(hits: Iterable[Hit], knowledge: Knowledge, spans: Mapping[str, Span]) -> Iterator[Hit]:
     """Names that still resolve but that a rule calls gone from a line on (stubs kept for old migrations)."""
+    settings = {r.setting: r for r, _ in knowledge.setting_rules(DJANGO.purl) if r.setting}
     for hit in hits:
+        setting = _used_setting(hit, settings, spans)
+        if setting is not None:
+            yield setting
+            continue
         found = knowledge.symbol_rules.get(hit.verdict.symbol) if hit.verdict.state == "holds" else None
         span = spans.get(hit.verdict.purl)
         migration = "/migrations/" in f"/{hit.file}"
@@ -340,3 +345,15 @@ def rule_hits(hits: Iterable[Hit], knowledge: Knowledge, spans: Mapping[str, Spa
             yield Hit(hit.file, hit.use, verdict, hit.guarded, "likely")
         else:
             yield hit
+
+
+def _used_setting(hit: Hit, settings: Mapping[str, Rule], spans: Mapping[str, Span]) -> Hit | None:
+    """``settings.NAME`` of a setting that goes away on the way: reading it fails where nothing sets it."""
+    head, _, name = hit.use.path.rpartition(".")
+    rule = settings.get(name) if head == "django.conf.settings" else None
+    span = spans.get(DJANGO.purl)
+    if rule is None or span is None or not line_key(span.today) < line_key(rule.at or "") <= line_key(span.goal):
+        return None
+    path = hit.use.path
+    verdict = Verdict("fails", DJANGO.purl, path, path, rule.at, None, "setting", detail=rule.remedy)
+    return Hit(hit.file, hit.use, verdict, hit.guarded, "likely")

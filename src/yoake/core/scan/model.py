@@ -9,7 +9,10 @@ from yoake.core.inventory.model import Module, Stated
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """One place of a finding. ``guarded`` says why it may never run, empty when nothing guards it."""
+    """One place of a finding. ``guarded`` says why it may never run, empty when nothing guards it.
+
+    ``first_line`` is where its statement begins, 0 when that is the same line.
+    """
 
     key: str
     file: str
@@ -21,6 +24,7 @@ class Place:
     scope: str
     guarded: str
     level: str
+    first_line: int = 0
 
 
 @dataclass(frozen=True, slots=True)

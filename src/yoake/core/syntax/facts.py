@@ -11,7 +11,7 @@ from typing import Any, Final
 
 from yoake.core.syntax.versions import VersionTest
 
-EXTRACTOR: Final = "python-9"
+EXTRACTOR: Final = "python-10"
 """Raised with every change of what is extracted; cached facts of another extractor are read again."""
 
 
@@ -31,7 +31,8 @@ class Guard:
 class Use:
     """One place that uses one path. ``form``: import, name, attribute, call, string, inherited, builtin, syntax.
 
-    ``line`` counts from 1, columns from 0. ``binds`` is the name an import binds. ``others`` are further ways that the
+    ``line`` counts from 1, columns from 0. ``first_line`` is where the statement or
+    the expression begins, when that is another line. ``binds`` is the name an import binds. ``others`` are further ways that the
     same name may be bound to, in the order of the text: the first that exists is what runs.
     """
 
@@ -45,6 +46,7 @@ class Use:
     keywords: tuple[str, ...] = ()
     binds: str = ""
     others: tuple[str, ...] = ()
+    first_line: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +109,7 @@ def _use(row: dict[str, Any]) -> Use:
         tuple(row["keywords"]),
         row["binds"],
         tuple(row["others"]),
+        row["first_line"],
     )
 
 

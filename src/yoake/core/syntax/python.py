@@ -193,8 +193,22 @@ class _Walk:
 
     def import_use(self, task: _Task, node: Node, path: str, binds: str) -> None:
         row, column = node.start_point
-        end = node.end_point.column
-        self.uses.append(Use(path, "import", row + 1, column, end, task.scope.qualname, task.guards, (), binds))
+        first = task.node.start_point.row
+        self.uses.append(
+            Use(
+                path,
+                "import",
+                row + 1,
+                column,
+                node.end_point.column if node.end_point.row == row else column + 1,
+                task.scope.qualname,
+                task.guards,
+                (),
+                binds,
+                (),
+                first + 1 if first != row else 0,
+            )
+        )
 
     def on_import_statement(self, task: _Task) -> None:
         for child in task.node.named_children:
@@ -507,13 +521,23 @@ class _Walk:
         """The use at the place where the last part of the path stands."""
         node = load.node
         last = node.child_by_field_name("attribute") if node.type == "attribute" else node
+        first = load.root.start_point.row
         start = load.root.start_point
-        if last is not None and last.start_point.row != start.row:
+        if last is not None and last.start_point.row != first:
             start = last.start_point
         end = (last or node).end_point
-        end_column = end.column if end.row == start.row else start.column + 1
         return Use(
-            path, form, start.row + 1, start.column, end_column, load.scope.qualname, guards, load.keywords, "", others
+            path,
+            form,
+            start.row + 1,
+            start.column,
+            end.column if end.row == start.row else start.column + 1,
+            load.scope.qualname,
+            guards,
+            load.keywords,
+            "",
+            others,
+            first + 1 if first != start.row else 0,
         )
 
     def exports(self) -> dict[str, tuple[str, ...]]:
