@@ -1,4 +1,5 @@
 """Runs under a real interpreter: which of the paths on standard input can be imported and reached with getattr."""
+
 import importlib
 import json
 import sys
@@ -9,7 +10,20 @@ if len(sys.argv) > 1 and sys.argv[1] == "django":
     import django
     from django.conf import settings
 
-    apps = ["django.contrib." + name for name in ("admin", "auth", "contenttypes", "sessions", "messages", "sites", "redirects", "flatpages", "sitemaps")]
+    apps = [
+        "django.contrib." + name
+        for name in (
+            "admin",
+            "auth",
+            "contenttypes",
+            "sessions",
+            "messages",
+            "sites",
+            "redirects",
+            "flatpages",
+            "sitemaps",
+        )
+    ]
     settings.configure(INSTALLED_APPS=apps, DATABASES={}, SECRET_KEY="x", USE_TZ=True)
     django.setup()
 

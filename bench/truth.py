@@ -28,8 +28,34 @@ from yoake.work.scanning import Control, scan_snapshot
 
 HERE = Path(__file__).parent
 CORPUS = {
-    "stdlib": ["tornado==4.5", "web.py==0.40", "ansible==2.9.0", "Weblate==3.9", "celery==4.3.0", "Scrapy==1.6.0", "supervisor==4.2.0", "buildbot==2.10.0", "nose==1.3.7", "CherryPy==10.0.0", "docutils==0.14", "pelican==3.7.0", "kombu==4.0.0"],
-    "django": ["Mezzanine==4.3.1", "django-oscar==2.0", "wagtail==2.9", "django-cms==3.7.0", "djangorestframework==3.9.0", "django-debug-toolbar==2.0", "Weblate==3.9", "django-extensions==2.2.9", "django-filter==2.2.0", "django-allauth==0.42.0", "django-mptt==0.11.0"],
+    "stdlib": [
+        "tornado==4.5",
+        "web.py==0.40",
+        "ansible==2.9.0",
+        "Weblate==3.9",
+        "celery==4.3.0",
+        "Scrapy==1.6.0",
+        "supervisor==4.2.0",
+        "buildbot==2.10.0",
+        "nose==1.3.7",
+        "CherryPy==10.0.0",
+        "docutils==0.14",
+        "pelican==3.7.0",
+        "kombu==4.0.0",
+    ],
+    "django": [
+        "Mezzanine==4.3.1",
+        "django-oscar==2.0",
+        "wagtail==2.9",
+        "django-cms==3.7.0",
+        "djangorestframework==3.9.0",
+        "django-debug-toolbar==2.0",
+        "Weblate==3.9",
+        "django-extensions==2.2.9",
+        "django-filter==2.2.0",
+        "django-allauth==0.42.0",
+        "django-mptt==0.11.0",
+    ],
 }
 LINES = {"stdlib": ("3.8", "3.13"), "django": ("3.8", "3.12")}
 DJANGO = ("3.2.25", "5.2.19")
@@ -55,7 +81,19 @@ def fetch(requirement: str, folder: Path) -> Path | None:
         return target
     packed = folder / "packed" / requirement
     for only in (["--only-binary", ":all:"], ["--no-binary", ":all:", "--no-build-isolation"]):
-        command = [sys.executable, "-m", "pip", "download", "-q", "--no-deps", "--ignore-requires-python", "-d", str(packed), *only, requirement]
+        command = [
+            sys.executable,
+            "-m",
+            "pip",
+            "download",
+            "-q",
+            "--no-deps",
+            "--ignore-requires-python",
+            "-d",
+            str(packed),
+            *only,
+            requirement,
+        ]
         if subprocess.run(command, capture_output=True, check=False).returncode == 0:
             break
     for path in sorted(packed.glob("*")) if packed.is_dir() else []:
@@ -80,8 +118,27 @@ def with_django(program: Path, release: str, folder: Path) -> Path:
     place = folder / f"django-{release}"
     if not (place / "bin" / "python").exists():
         subprocess.run([program, "-m", "venv", str(place)], check=True)
-        subprocess.run([place / "bin" / "python", "-m", "pip", "install", "-q", f"django=={release}", "pytz", "psycopg2-binary", "Pillow", "sqlparse"], check=False, capture_output=True)
-        subprocess.run([place / "bin" / "python", "-m", "pip", "install", "-q", f"django=={release}"], check=True, capture_output=True)
+        subprocess.run(
+            [
+                place / "bin" / "python",
+                "-m",
+                "pip",
+                "install",
+                "-q",
+                f"django=={release}",
+                "pytz",
+                "psycopg2-binary",
+                "Pillow",
+                "sqlparse",
+            ],
+            check=False,
+            capture_output=True,
+        )
+        subprocess.run(
+            [place / "bin" / "python", "-m", "pip", "install", "-q", f"django=={release}"],
+            check=True,
+            capture_output=True,
+        )
     return place / "bin" / "python"
 
 
@@ -94,21 +151,43 @@ def measure(mode: str, folder: Path, programs: tuple[Path, Path], extractor: Ext
         to.append(parse_target("pypi/django@5.2"))
         said.append(parse_target("pypi/django@3.2"))
     result = scan_snapshot(FolderSnapshot(folder), knowledge, to, said, extractor, Control(), folder.name).result
-    errors = {(p.file, p.first_line or p.line, p.symbol) for f in result.findings for p in f.places if p.level == "error"}
+    errors = {
+        (p.file, p.first_line or p.line, p.symbol) for f in result.findings for p in f.places if p.level == "error"
+    }
     lines = {(file, line) for file, line, _ in errors}
-    removed = {(p.file, p.first_line or p.line, p.symbol) for f in result.findings if f.kind == "removed" for p in f.places if p.level == "error" and p.form in ("import", "name", "attribute", "call")}
-    own = {path.name.split(".")[0] for path in folder.iterdir()} | {p.name.split(".")[0] for d in folder.iterdir() if d.is_dir() for p in d.iterdir()}
+    removed = {
+        (p.file, p.first_line or p.line, p.symbol)
+        for f in result.findings
+        if f.kind == "removed"
+        for p in f.places
+        if p.level == "error" and p.form in ("import", "name", "attribute", "call")
+    }
+    own = {path.name.split(".")[0] for path in folder.iterdir()} | {
+        p.name.split(".")[0] for d in folder.iterdir() if d.is_dir() for p in d.iterdir()
+    }
     tops = knowledge.timelines["pkg:pypi/django" if mode == "django" else "pkg:generic/python"].top_levels
-    done = subprocess.run([find_interpreters()[old], str(HERE / "walk.py"), str(folder)], capture_output=True, text=True, check=True)
+    done = subprocess.run(
+        [find_interpreters()[old], str(HERE / "walk.py"), str(folder)], capture_output=True, text=True, check=True
+    )
     skipped = ("node_modules/", "site-packages/", ".egg-info/")
-    rows = [(f, n, s) for f, n, s, guarded in json.loads(done.stdout) if not guarded and s.split(".")[0] in tops and (s.split(".")[0] not in own or mode == "stdlib" and s.split(".")[0] in ("imp", "cgi", "test")) and not any(x in f for x in skipped)]
+    rows = [
+        (f, n, s)
+        for f, n, s, guarded in json.loads(done.stdout)
+        if not guarded
+        and s.split(".")[0] in tops
+        and (s.split(".")[0] not in own or mode == "stdlib" and s.split(".")[0] in ("imp", "cgi", "test"))
+        and not any(x in f for x in skipped)
+    ]
     paths = {s for _, _, s in rows} | {s for _, _, s in removed if s.split(".")[0] in tops}
     before, after = ask(programs[0], paths, mode), ask(programs[1], paths, mode)
     score = Score()
     broken = {(f, n, s) for f, n, s in rows if before[s] is True and after[s] is False}
     score.broken = len(broken)
     for use in sorted(broken):
-        if use in errors or (use[:2] in lines and any(e[:2] == use[:2] and (e[2].startswith(use[2]) or use[2].startswith(e[2])) for e in errors)):
+        if use in errors or (
+            use[:2] in lines
+            and any(e[:2] == use[:2] and (e[2].startswith(use[2]) or use[2].startswith(e[2])) for e in errors)
+        ):
             score.found += 1
         else:
             score.misses.append("{}:{} {}".format(*use))
@@ -142,14 +221,18 @@ def main() -> None:
             score = measure(mode, place, (old, new), extractor)
             for name in ("broken", "found", "removed", "true", "silent"):
                 setattr(total, name, getattr(total, name) + getattr(score, name))
-            print(f"  {requirement:32} broken {score.broken:4}  found {score.found:4}   called removed {score.removed:4}  true {score.true:4}   rightly silent {score.silent}")
+            print(
+                f"  {requirement:32} broken {score.broken:4}  found {score.found:4}   called removed {score.removed:4}  true {score.true:4}   rightly silent {score.silent}"
+            )
             for text in score.misses[:12]:
                 print(f"      missed {text}")
             for text in score.wrong[:12]:
                 print(f"      wrong  {text}")
         recall = total.found / total.broken if total.broken else 1.0
         precision = total.true / total.removed if total.removed else 1.0
-        print(f"  recall {recall:.3f} ({total.found}/{total.broken}), removed that are true {precision:.3f} ({total.true}/{total.removed}), rightly silent {total.silent}")
+        print(
+            f"  recall {recall:.3f} ({total.found}/{total.broken}), removed that are true {precision:.3f} ({total.true}/{total.removed}), rightly silent {total.silent}"
+        )
     extractor.close()
 
 

@@ -2,6 +2,7 @@
 
 Prints one JSON list of [file, line, symbol, guarded] for every imported name and attribute chain on an imported name.
 """
+
 import ast
 import json
 import os
@@ -36,7 +37,9 @@ class Walk(ast.NodeVisitor):
     def visit_Import(self, node):
         for alias in node.names:
             self.add(node.lineno, alias.name)
-            self.bind(alias.asname or alias.name.split(".")[0], alias.name if alias.asname else alias.name.split(".")[0])
+            self.bind(
+                alias.asname or alias.name.split(".")[0], alias.name if alias.asname else alias.name.split(".")[0]
+            )
 
     def bind(self, name, path):
         if name in self.bound and self.bound[name] != path:

@@ -65,6 +65,7 @@ def test_from_a_repository_to_a_closed_step_and_a_report(
     page.sees("closed by a scan", "collections.Mapping → collections.abc.Mapping")
 
     page.press("link", "Report")
+    until(lambda: page.driver.find_elements(By.TAG_NAME, "iframe"))
     frame = page.driver.find_element(By.TAG_NAME, "iframe")
     page.driver.switch_to.frame(frame)
     page.sees("stand between here and Python 3.13", "asyncore")
@@ -145,3 +146,20 @@ def test_an_address_keeps_the_filter(page: Page, repository: Callable[[str, dict
     page.go("/applications/ticket-desk?q=asyncore")
     page.sees("asyncore")
     until(lambda: "collections.Mapping" not in page.text)
+
+
+def test_todays_line_is_corrected_with_one_press(page: Page, repository: Callable[[str, dict[str, str]], Path]) -> None:
+    take_in(page, repository("ticket-desk", FILES))
+    page.sees("3 things stand")
+    page.go("/applications/ticket-desk?by=looked")
+    page.press("button", "correct")
+    page.find("combobox", "It stands on").send_keys("3.12")
+    page.press("button", "Set", "[role=dialog]")
+    page.sees("as you say")
+    page.running.settled()
+    page.go("/applications/ticket-desk?by=looked")
+    page.sees("said by a person")
+    page.go("/")
+    page.press("button", "Scan all")
+    page.sees("1 application in the queue")
+    page.running.settled()

@@ -77,3 +77,9 @@ except ImportError:
 print(isinstance({}, Mapping), Sequence, Iterable)
 #: guarded collections.Awaitable
 value = collections.Awaitable if sys.version_info < (3, 10) else None
+
+if (3, 0) < sys.version_info < (3, 3):
+    raise RuntimeError("too odd a Python")
+
+#: removed collections.Coroutine
+last = collections.Coroutine

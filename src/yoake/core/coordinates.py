@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
 
 from packageurl import PackageURL
@@ -93,6 +94,7 @@ def pypi(name: str) -> Coordinate:
     return Coordinate(f"pkg:pypi/{canonicalize_name(name)}")
 
 
+@lru_cache(maxsize=4096)
 def line_key(line: str) -> tuple[int, ...]:
     """Order of lines: numeric, component by component. Non-numeric parts end the key."""
     parts: list[int] = []

@@ -17,7 +17,7 @@ from yoake.core.path.plan import make_plan
 from yoake.core.readiness.clearance import clearance
 from yoake.core.readiness.effort import draw, needs_work, quantiles, three_point
 from yoake.core.scan.judge import Span
-from yoake.core.scan.model import FileResult, Finding, ScanResult
+from yoake.core.scan.model import NO_READER, FileResult, Finding, ScanResult
 from yoake.core.scan.report import finding_to_json
 from yoake.core.scan.run import ANALYSER, spans_of
 from yoake.store.applications import Application
@@ -112,7 +112,7 @@ def _summary(result: ScanResult, plan: Plan, knowledge: Knowledge, open_work: Se
             {**asdict(stated), "module": module} for module, lines in result.today.items() for stated in lines.values()
         ],
         "files": _count_files(result.files),
-        "languages": sorted({f.language for f in result.files if f.state == "unread"}),
+        "languages": sorted({f.language for f in result.files if f.reason == NO_READER}),
         "unknowns": dict(sorted(result.checks.unknowns.items(), key=lambda item: -item[1])[:40]),
         "notes": result.notes,
     }

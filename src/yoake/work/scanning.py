@@ -13,7 +13,7 @@ from yoake.core.coordinates import Target
 from yoake.core.errors import BadSource, Stopped
 from yoake.core.inventory.assemble import assemble, is_inventory_file
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.scan.model import FileResult, ScanResult
+from yoake.core.scan.model import NO_READER, FileResult, ScanResult
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.syntax.facts import FileFacts
 from yoake.runner.extraction import Extractor
@@ -146,9 +146,7 @@ class _Reading:
         if is_inventory_file(entry.path) and not entry.refused and entry.size <= _MAX_MANIFEST:
             self._read_manifest(entry)
         if suffix in LANGUAGES:
-            self.files[entry.path] = FileResult(
-                entry.path, "unread", "this language is not read yet", LANGUAGES[suffix]
-            )
+            self.files[entry.path] = FileResult(entry.path, "unread", NO_READER, LANGUAGES[suffix])
         elif suffix in (".py", ".pyw"):
             if entry.refused:
                 self.files[entry.path] = FileResult(entry.path, "skipped", entry.refused, "Python")

@@ -49,6 +49,7 @@ class Judge:
         self.knowledge = knowledge
         self.spans = spans
         self._memo: dict[tuple[str, str], Verdict | None] = {}
+        self._today: dict[str, bool] = {}
 
     def purl_of(self, path: str) -> str | None:
         """The tracked coordinate that owns this path, by its first part."""
@@ -67,6 +68,12 @@ class Judge:
 
     def offered_today(self, path: str) -> bool:
         """Whether today's line offers the path (also when that cannot be said)."""
+        known = self._today.get(path)
+        if known is None:
+            known = self._today[path] = self._offered_today(path)
+        return known
+
+    def _offered_today(self, path: str) -> bool:
         purl = self.purl_of(path)
         if purl is None:
             return True

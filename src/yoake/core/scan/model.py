@@ -71,6 +71,10 @@ class Finding:
     places: tuple[Place, ...]
 
 
+NO_READER = "this language is not read yet"
+"""Reason of a file in a language that has no reader."""
+
+
 @dataclass(frozen=True, slots=True)
 class FileResult:
     """What happened to one file. ``state``: scanned, skipped, failed or unread (a language not read yet)."""

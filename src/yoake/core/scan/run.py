@@ -14,7 +14,7 @@ from yoake.core.scan.findings import Builder, order
 from yoake.core.scan.infer import infer_line, infer_python
 from yoake.core.scan.judge import Judge, Span
 from yoake.core.scan.manifests import package_findings, rule_hits, setting_findings, syntax_hits, toolchain_findings
-from yoake.core.scan.model import Checks, FileResult, ScanResult
+from yoake.core.scan.model import NO_READER, Checks, FileResult, ScanResult
 from yoake.core.scan.project import Project
 from yoake.core.scan.usages import Hit, Joiner
 from yoake.core.syntax.facts import FileFacts
@@ -154,7 +154,5 @@ def _count_unread(given: ScanInput, knowledge: Knowledge, checks: Checks) -> Non
     weight = knowledge.effort.weights.unread_file
     for file in given.files:
         if file.state in ("unread", "failed"):
-            why = (
-                f"{file.language or 'files'} not read yet" if file.state == "unread" else "files that could not be read"
-            )
+            why = f"{file.language} not read yet" if file.reason == NO_READER else "files that could not be read"
             checks.add("unread_file", "unknown", weight, file.path, owner_of(file.path, given.modules), why)

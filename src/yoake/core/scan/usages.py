@@ -76,6 +76,8 @@ class Joiner:
         found = [way for way in ways if way is not None]
         if not found:
             return None
+        if len(found) == 1 and not found[0].others:
+            return found[0]
         flat = [Resolved(p, way.reexported, way.guarded) for way in found for p in (way.path, *way.others)]
         alive = [way for way in flat if self.judge.offered_today(way.path)]
         chosen = (alive or flat)[0]

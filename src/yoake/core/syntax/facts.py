@@ -6,12 +6,12 @@ A path is dotted; leading dots stand for a relative import. ``Base()`` inside a 
 from __future__ import annotations
 
 import json
-from dataclasses import asdict, dataclass
-from typing import Any, Final
+from dataclasses import dataclass
+from typing import Final
 
 from yoake.core.syntax.versions import VersionTest
 
-EXTRACTOR: Final = "python-10"
+EXTRACTOR: Final = "python-12"
 """Raised with every change of what is extracted; cached facts of another extractor are read again."""
 
 
@@ -77,41 +77,77 @@ class FileFacts:
     absolute_import: bool
 
     def to_json(self) -> str:
-        """The cached form."""
-        return json.dumps(asdict(self), separators=(",", ":"))
+        """The cached form: rows without names, each text once."""
+        texts: dict[str, int] = {}
+        guards: dict[Guard, int] = {}
+
+        def ref(text: str) -> int:
+            return texts.setdefault(text, len(texts))
+
+        rows = [
+            [
+                ref(u.path),
+                ref(u.form),
+                u.line,
+                u.column,
+                u.end_column,
+                ref(u.scope),
+                [guards.setdefault(g, len(guards)) for g in u.guards],
+                u.keywords,
+                u.binds,
+                u.others,
+                u.first_line,
+            ]
+            for u in self.uses
+        ]
+        body = {
+            "uses": rows,
+            "texts": list(texts),
+            "guards": [
+                [g.kind, g.group, [g.test.subject, g.test.op, g.test.version] if g.test else None] for g in guards
+            ],
+            "exports": self.exports,
+            "stars": self.stars,
+            "classes": {name: [c.bases, c.members] for name, c in self.classes.items()},
+            "assigned": self.assigned,
+            "broken": self.broken,
+            "lines": self.lines,
+            "absolute_import": self.absolute_import,
+        }
+        return json.dumps(body, separators=(",", ":"))
 
 
 def facts_from_json(text: str) -> FileFacts:
     """Read the cached form."""
     body = json.loads(text)
+    texts: list[str] = body["texts"]
+    guards = [
+        Guard(kind, group, VersionTest(test[0], test[1], tuple(test[2])) if test else None)
+        for kind, group, test in body["guards"]
+    ]
+    uses = tuple(
+        Use(
+            texts[path],
+            texts[form],
+            line,
+            column,
+            end,
+            texts[scope],
+            tuple(guards[i] for i in held) if held else (),
+            tuple(keywords),
+            binds,
+            tuple(others),
+            first,
+        )
+        for path, form, line, column, end, scope, held, keywords, binds, others, first in body["uses"]
+    )
     return FileFacts(
-        tuple(_use(row) for row in body["uses"]),
+        uses,
         {name: tuple(targets) for name, targets in body["exports"].items()},
         tuple(body["stars"]),
-        {name: ClassFact(tuple(c["bases"]), tuple(c["members"])) for name, c in body["classes"].items()},
+        {name: ClassFact(tuple(bases), tuple(members)) for name, (bases, members) in body["classes"].items()},
         body["assigned"],
         tuple(body["broken"]),
         body["lines"],
         body["absolute_import"],
     )
-
-
-def _use(row: dict[str, Any]) -> Use:
-    guards = tuple(Guard(g["kind"], g["group"], _test(g["test"])) for g in row["guards"])
-    return Use(
-        row["path"],
-        row["form"],
-        row["line"],
-        row["column"],
-        row["end_column"],
-        row["scope"],
-        guards,
-        tuple(row["keywords"]),
-        row["binds"],
-        tuple(row["others"]),
-        row["first_line"],
-    )
-
-
-def _test(row: dict[str, Any] | None) -> VersionTest | None:
-    return VersionTest(row["subject"], row["op"], tuple(row["version"])) if row else None

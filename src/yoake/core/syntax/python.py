@@ -416,7 +416,8 @@ class _Walk:
             tasks.append(_Task(statement, task.scope, guards))
             if statement.type == "if_statement" and leaves_block(statement):
                 after = guard_of_condition(statement.child_by_field_name("condition"), self.groups + 1, negated=True)
-                if after is not None:
+                # “if this Python is too odd: raise” at the top of a file guards nothing below it
+                if after is not None and (after.kind == "version" or task.scope.kind == "function"):
                     self.groups += 1
                     guards = (*guards, after)
         if task.node.has_error:

@@ -4,6 +4,7 @@ import { useState } from "react";
 import type { Evidence } from "../../api/types";
 import { Sun } from "../../components/Sun";
 import { moment, percent, plural } from "../../lib/format";
+import { CorrectLine } from "./CorrectLine";
 
 const SORTS: Record<string, string> = { usage: "uses of tracked names", package: "packages", toolchain: "toolchain pins", setting: "settings", unread_file: "files not read" };
 
@@ -81,6 +82,7 @@ function Today({ evidence }: { evidence: Evidence }) {
               {line.how === "inferred" ? "inferred from the code" : line.how === "said" ? "said by a person" : `${line.how}, ${line.where}`}
               {line.module ? `, in ${line.module}` : ""}
             </span>
+            <CorrectLine slug={evidence.application.slug} line={line} />
             {line.disagreements.map((other) => (
               <span key={other} className="quiet block pl-4">
                 but {other}

@@ -1,14 +1,17 @@
 /** Who is in the dark, and when? Every application on one time axis, worst margin first. */
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useCallback, useMemo, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
+import { ApiError, post } from "../../api/client";
 import { portfolioQuery } from "../../api/queries";
+import type { JobsAsked } from "../../api/types";
 import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
+import { useToast } from "../../components/Toasts";
 import { axisFor, place, ticks } from "../../lib/axis";
-import { dateOf } from "../../lib/format";
+import { dateOf, plural } from "../../lib/format";
 import { useKeys } from "../../lib/keys";
 import { useParam } from "../../lib/params";
 import { useWidth } from "../../lib/width";
@@ -86,6 +89,7 @@ function Rows({ heading, subheading, rows, today }: { heading: string; subheadin
         <div className="flex items-center gap-3">
           <Choice label="group" value={grouping} set={setGrouping} options={["none", "team", "destination", "owner"]} />
           <Choice label="order" value={sort} set={setSort} options={["margin", "name", "arrival", "clear"]} />
+          <ScanAll />
           <FilterField field={search} label="Filter applications" value={filter} set={setFilter} width="w-52" />
         </div>
       </div>
@@ -118,6 +122,21 @@ function Rows({ heading, subheading, rows, today }: { heading: string; subheadin
       </div>
       {selection.slugs.length > 0 && <SelectionBar slugs={selection.slugs} clear={selection.clear} />}
     </div>
+  );
+}
+
+function ScanAll() {
+  const say = useToast();
+  const client = useQueryClient();
+  const scan = () =>
+    post<JobsAsked>("/scans", {})
+      .then((asked) => say(`${plural(asked.jobs.length, "application")} in the queue; what has not changed ends at once.`))
+      .then(() => client.invalidateQueries({ queryKey: ["portfolio"] }))
+      .catch((error: unknown) => say(error instanceof ApiError ? error.failure.problem : String(error), { bad: true }));
+  return (
+    <button type="button" className="press" title="Only what has changed since its last scan is scanned again" onClick={() => void scan()}>
+      Scan all
+    </button>
   );
 }
 
