@@ -16,9 +16,11 @@ from yoake.runner.extraction import Extractor
 from yoake.store.applications import get_application, list_applications
 from yoake.work.intake import preview, take_in
 from yoake.work.office import Office
+from yoake.work.pathing import path
 from yoake.work.queue import scan_application
-from yoake.work.reading import evidence, path, source_text, work
+from yoake.work.reading import evidence, source_text
 from yoake.work.scanning import Control
+from yoake.work.stepping import work
 from yoake.work.tracking import (
     change_applications,
     change_step_fields,

@@ -99,6 +99,8 @@ def lane_svg(row: Any, axis: Axis, today: date) -> str:
         y = 14 + index * (_LANE + 2)
         for segment in lane.segments:
             parts.extend(_segment(segment, axis, y))
+    if not row.lanes:
+        parts.append(f'<rect x="0" y="14" width="{_WIDTH}" height="{_LANE}" fill="url(#dots)"/>')
     height = 14 + max(len(row.lanes), 1) * (_LANE + 2)
     if row.arrival50 and row.arrival80:
         a, b = axis.x(row.arrival50), axis.x(row.arrival80)

@@ -27,6 +27,7 @@ class Database:
         self._writer.execute("PRAGMA synchronous=NORMAL")
         self._writer.execute("PRAGMA foreign_keys=ON")
         self._lock = threading.RLock()
+        self._readers_lock = threading.Lock()  # of its own: a first read must not wait for a writer
         self._local = threading.local()
         self._readers: list[sqlite3.Connection] = []
         self._migrate()
@@ -62,7 +63,7 @@ class Database:
             )
             reader.row_factory = sqlite3.Row
             self._local.reader = reader
-            with self._lock:
+            with self._readers_lock:
                 self._readers.append(reader)
         return reader
 

@@ -14,7 +14,8 @@ from yoake.store.applications import list_applications
 from yoake.store.scans import latest_scan
 from yoake.store.steps import waivers_of
 from yoake.work.office import Office
-from yoake.work.reading import evidence, path, read_application, stored_findings
+from yoake.work.pathing import path
+from yoake.work.reading import evidence, read_application, stored_findings
 from yoake.work.views import ApplicationRow, portfolio
 
 PORTFOLIO_COLUMNS = (

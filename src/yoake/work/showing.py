@@ -14,8 +14,8 @@ from yoake.store.applications import ensure_destination, list_applications
 from yoake.work.intake import preview, take_in
 from yoake.work.office import Office, open_office
 from yoake.work.queue import scan_application
-from yoake.work.reading import work
 from yoake.work.scanning import Control
+from yoake.work.stepping import work
 from yoake.work.tracking import change_applications, change_step_fields
 
 Say = Callable[[str], None]

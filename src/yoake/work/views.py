@@ -276,7 +276,7 @@ def _heading(rows: list[ApplicationRow]) -> str:
     known = [row for row in rows if row.margin is not None]
     dark = [row for row in known if row.unsupported_since is not None]
     late = [row for row in known if row.margin is not None and row.margin < 0]
-    unknown = len(rows) - len([r for r in rows if r.margin is not None or r.arrived])
+    unknown = len([r for r in rows if r.margin is None and not r.arrived and not _stands_there(r)])
     tail = f"; {_count(unknown)} {'is' if unknown == 1 else 'are'} not known" if unknown else ""
     if dark:
         return f"{_share(len(dark), len(rows), 'stands', 'stand')} in the dark today{tail}."
@@ -286,6 +286,11 @@ def _heading(rows: list[ApplicationRow]) -> str:
     if unknown == len(rows):
         return f"{_share(unknown, len(rows), 'was', 'were')} taken in; nothing is known of {'it' if unknown == 1 else 'them'} yet."
     return f"Every application that is known of arrives in the light{tail}."
+
+
+def _stands_there(row: ApplicationRow) -> bool:
+    """On its destination's lines already, with something left to change: known, though no line is left any more."""
+    return bool(row.lanes) and not row.stages and row.runway is not None
 
 
 def _share(some: int, every: int, one: str, many: str) -> str:

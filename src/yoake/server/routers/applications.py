@@ -9,7 +9,8 @@ from pydantic import BaseModel, Field
 
 from yoake.server.deps import OfficeDep, QueueDep, Who
 from yoake.store.applications import get_application, list_applications
-from yoake.work.reading import Evidence, PathView, SourceText, evidence, path, source_text
+from yoake.work.pathing import PathView, path
+from yoake.work.reading import Evidence, SourceText, evidence, source_text
 from yoake.work.tracking import change_applications, correct_line, remove_application, unwaive, waive
 from yoake.work.views import Portfolio, portfolio
 

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from yoake.server.deps import OfficeDep, Who
-from yoake.work.reading import StepView, one_step, work
+from yoake.work.stepping import StepView, one_step, work
 from yoake.work.tracking import change_step_fields
 
 router = APIRouter(tags=["work"])

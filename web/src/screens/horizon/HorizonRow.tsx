@@ -61,6 +61,7 @@ function Standing({ row }: { row: Row }) {
 
 function Margin({ row }: { row: Row }) {
   if (row.arrived) return <span className="quiet pr-3 text-right text-[13px]">arrived</span>;
+  if (row.margin === null && row.lanes.length > 0 && row.stages.length === 0 && row.runway !== null) return <span className="quiet pr-3 text-right text-[13px]">at its goal</span>;
   if (row.margin === null) return <span className="quiet pr-3 text-right text-[13px]">not known</span>;
   const late = row.margin < 0;
   return (

@@ -1,0 +1,79 @@
+"""Steps as Work and Path show them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from yoake.store.database import Row
+from yoake.store.steps import all_steps, get_step, waivers_of
+from yoake.work.office import Office
+
+
+@dataclass(frozen=True, slots=True)
+class StepView:
+    """A step as Work and Path show it. ``missing`` says what is needed to close it."""
+
+    id: int
+    application: str
+    slug: str
+    team: str
+    finding_key: str
+    stage: int
+    title: str
+    state: str
+    why: str
+    missing: str
+    owner: str
+    due: str | None
+    note: str
+    places: int
+    minutes: float
+    closed_at: str | None
+    waived: bool
+
+
+def step_view(row: Row, waived: bool) -> StepView:
+    """One stored step."""
+    missing = {
+        "closed": "",
+        "not seen": row["why"],
+    }.get(
+        row["state"],
+        f"a scan that finds none of its {row['places']} places"
+        if row["places"] != 1
+        else "a scan that no longer finds its place",
+    )
+    return StepView(
+        row["id"],
+        row["application"],
+        row["slug"],
+        row["team"],
+        row["finding_key"],
+        row["stage"],
+        row["title"],
+        row["state"],
+        row["why"],
+        missing,
+        row["owner"],
+        row["due"],
+        row["note"],
+        row["places"],
+        row["minutes"],
+        row["closed_at"],
+        waived,
+    )
+
+
+def work(office: Office) -> list[StepView]:
+    """Steps of all applications: what can be done first comes first."""
+    waived = {
+        (r["application_id"], r["finding_key"])
+        for r in office.db.all("SELECT application_id, finding_key FROM waivers")
+    }
+    return [step_view(row, (row["application_id"], row["finding_key"]) in waived) for row in all_steps(office.db)]
+
+
+def one_step(office: Office, number: int) -> StepView:
+    """One step. Raises NotFound."""
+    row = get_step(office.db, number)
+    return step_view(row, row["finding_key"] in waivers_of(office.db, row["application_id"]))
