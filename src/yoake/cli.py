@@ -27,6 +27,7 @@ from yoake.runner.home import Home, default_home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Source
 from yoake.work.building import build
+from yoake.work.cataloguing import build_catalogue
 from yoake.work.scanning import Control, Progress, Scanned, scan_snapshot
 from yoake.work.sources import kind_of, open_snapshot
 
@@ -230,9 +231,12 @@ def knowledge_build(
         Path | None, typer.Option(help="Folder to write to; your own knowledge folder when left out.")
     ] = None,
 ) -> None:
-    """Fetch the artefacts of a coordinate, compute their surfaces, and write its timeline."""
+    """Fetch the artefacts of a coordinate, compute their surfaces, and write its timeline and release record."""
     folder = into or default_home().knowledge / "timelines"
-    build(parse_coordinate(coordinate), [line for line in lines.split(",") if line], folder, typer.echo)
+    made = parse_coordinate(coordinate)
+    build(made, [line for line in lines.split(",") if line], folder, typer.echo)
+    if made.ecosystem == "pypi":
+        build_catalogue(made, folder.parent / "catalogue", datetime.now(UTC).date(), typer.echo)
 
 
 @knowledge_app.command("list")

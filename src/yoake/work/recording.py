@@ -48,7 +48,9 @@ def record_scan(office: Office, application: Application, scanned: Scanned, said
     """Store a scan and bring the steps up to date; returns the scan's number."""
     knowledge, result = office.knowledge, scanned.result
     targets = application.destination.targets
-    waived = set(waivers_of(office.db, application.id))
+    today = office.today.isoformat()
+    held = waivers_of(office.db, application.id)
+    waived = {key for key, row in held.items() if not row["until"] or row["until"] >= today}
     open_work = [f for f in result.findings if f.key not in waived]
     plan = make_plan(merged_spans(result, targets), open_work, knowledge)
     values = {

@@ -107,7 +107,7 @@ function Rows({ heading, subheading, rows, today }: { heading: string; subheadin
         {virtual.getVirtualItems().map((item) => {
           const line = lines[item.index];
           return (
-            <div key={item.key} className="absolute inset-x-0" style={{ transform: `translateY(${item.start - top}px)` }}>
+            <div key={item.key} className="lifts absolute inset-x-0" style={{ transform: `translateY(${item.start - top}px)` }}>
               {line?.kind === "head" && (
                 <h2 className="flex h-[34px] items-end border-b pb-1 font-semibold hair">
                   {line.title} <span className="quiet ml-2 font-normal">{line.count}</span>
