@@ -18,10 +18,6 @@ PYTHONS = ["2.7", "3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13"]
 KNOWN = {PYTHON.purl: PYTHONS, "pkg:pypi/django": ["2.2", "3.2", "4.2", "5.2"]}
 
 
-def modules(**files: str) -> list[Module]:
-    return assemble({k.replace("__", "/").replace("~", "."): v.encode() for k, v in files.items()}, "root")
-
-
 def one(files: dict[str, str]) -> Module:
     return assemble({name: text.encode() for name, text in files.items()}, "root")[0]
 

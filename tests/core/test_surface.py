@@ -7,15 +7,6 @@ from yoake.core.surface.python_source import module_name, read_package
 from yoake.core.surface.stubs import extend_by_stubs, mark_deprecated, read_versions, stub_surface
 
 
-def read(**files: str) -> dict[str, SurfaceSymbol]:
-    return read_package(
-        {
-            name.replace("__init", "@").replace("__", "/").replace("@", "__init__") + ".py": text.encode()
-            for name, text in files.items()
-        }
-    )
-
-
 def package(files: dict[str, str]) -> dict[str, SurfaceSymbol]:
     return read_package({name: text.encode() for name, text in files.items()})
 

@@ -35,7 +35,7 @@ def test_a_file_that_cannot_be_read_stops_nobody() -> None:
     assert "binary" in rows[0][3]
 
 
-def test_unchanged_content_is_not_read_again(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_unchanged_content_is_not_read_again(tmp_path: Path) -> None:
     cache = FactsCache(tmp_path / "facts.sqlite")
     first = Extractor(cache, workers=1)
     made = list(first.run([("a.py", b"import os\n")], never))

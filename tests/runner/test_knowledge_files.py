@@ -164,6 +164,7 @@ def test_the_timeline_says_what_the_real_interpreter_says(line: str, knowledge: 
 
 def test_a_keyword_that_went_away_is_reshaped_not_removed(knowledge: Knowledge) -> None:
     judge = Judge(knowledge, {PYTHON.purl: Span("3.8", "3.13")})
-    verdict = judge.keywords("json.loads", ("encoding",))
-    assert verdict is None or verdict.kind == "reshaped"
-    assert judge.keywords("json.dumps", ("indent",)) is None
+    verdict = judge.keywords("asyncio.sleep", ("loop",))
+    assert verdict is not None
+    assert (verdict.kind, verdict.bites_at) == ("reshaped", "3.10")
+    assert judge.keywords("asyncio.sleep", ("result",)) is None

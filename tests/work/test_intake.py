@@ -10,9 +10,9 @@ import pytest
 
 from tests.conftest import git, write
 from yoake.core.errors import BadInput, BadSource
-from yoake.core.interchange.tables import ApplicationRow
+from yoake.core.interchange.tables import ApplicationRow, read_applications_csv
 from yoake.store.applications import list_applications
-from yoake.work.intake import candidates_from_csv, candidates_from_folder, keep_upload, preview, take_in
+from yoake.work.intake import candidates_from_folder, keep_upload, preview, take_in
 from yoake.work.office import Office
 
 TO = "python@3.13"
@@ -21,7 +21,7 @@ TO = "python@3.13"
 def test_every_fault_of_a_list_is_told_and_nothing_is_stored(office: Office, tmp_path: Path) -> None:
     good = write(tmp_path / "good", {"a.py": ""})
     text = f"name,source,ref,subfolder,destination\nok,{good},,,\nnowhere,/no/such,,,\nplain,{good},main,,\nup,{good},,../x,\nline,{good},,,python@9\nname,{good},,,Winter plan\ntwice,{good},,,\n{'n' * 200},{tmp_path},,,\n"
-    found = preview(office, candidates_from_csv(text), TO)
+    found = preview(office, read_applications_csv(text), TO)
     faults = {c.name[:10]: c.faults for c in found}
     assert faults["ok"] == []
     for name, said in {

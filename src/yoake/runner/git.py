@@ -138,10 +138,6 @@ class GitRepository:
         reader.stdout.read(1)
         return data
 
-    def commit_date(self, commit: str) -> str:
-        """ISO date of a commit."""
-        return _git("show", "-s", "--format=%cI", "--end-of-options", commit, folder=self.mirror).decode().strip()
-
     def close(self) -> None:
         """End the child that reads blobs."""
         reader, self._reader = self._reader, None

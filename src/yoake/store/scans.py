@@ -11,8 +11,6 @@ from typing import Any
 from yoake.core.scan.model import FileResult, Tally
 from yoake.store.database import Database, Row
 
-LATEST = "SELECT MAX(id) FROM scans WHERE application_id = :application AND destination_id = :destination"
-
 
 def add_scan(connection: sqlite3.Connection, values: Mapping[str, Any]) -> int:
     """Add one finished scan; returns its number."""

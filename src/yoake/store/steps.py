@@ -18,13 +18,14 @@ def steps_of(db: Database, application_id: int, destination_id: int) -> list[Row
     )
 
 
-def all_steps(db: Database) -> list[Row]:
-    """Steps of all applications towards their current destinations."""
+def all_steps(db: Database, slug: str | None = None) -> list[Row]:
+    """Steps of all applications, or of one, towards their current destinations."""
     return db.all(
         "SELECT st.*, a.slug, a.name AS application, a.team, a.owner AS application_owner FROM steps st "
         "JOIN applications a ON a.id = st.application_id AND a.removed_at IS NULL "
         "JOIN application_destinations ad ON ad.application_id = a.id AND ad.destination_id = st.destination_id AND ad.is_current = 1 "
-        "ORDER BY st.stage, a.name, st.id"
+        "WHERE :slug IS NULL OR a.slug = :slug ORDER BY st.stage, a.name, st.id",
+        {"slug": slug},
     )
 
 

@@ -12,7 +12,7 @@ from typing import BinaryIO, Final
 
 from yoake.core.coordinates import Target, parse_target
 from yoake.core.errors import BadInput, BadSource
-from yoake.core.interchange.tables import ApplicationRow, read_applications_csv
+from yoake.core.interchange.tables import ApplicationRow
 from yoake.core.inventory.assemble import is_inventory_file
 from yoake.runner.git import is_repository, is_url
 from yoake.runner.snapshots import ArchiveSnapshot
@@ -57,11 +57,6 @@ def read_destination(office: Office, text: str) -> tuple[str, tuple[Target, ...]
     if len({t.coordinate for t in targets}) < len(targets):
         raise BadInput(f"“{wanted}” names two lines of one coordinate; a destination has one each.")
     return ", ".join(shown(t) for t in targets), targets
-
-
-def candidates_from_csv(text: str) -> list[ApplicationRow]:
-    """Rows of a pasted list. Raises BadInput."""
-    return read_applications_csv(text)
 
 
 def candidates_from_folder(location: str) -> list[ApplicationRow]:

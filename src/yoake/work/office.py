@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
+from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.database import Database
+
+_LOOK_EVERY: Final = 1.0  # seconds; a report of 500 applications asks thousands of times
 
 
 def _now() -> datetime:
@@ -23,11 +27,15 @@ class Office:
     home: Home
     db: Database
     clock: Callable[[], datetime] = field(default=_now)
+    _known: tuple[float, Knowledge] | None = field(default=None, repr=False)
 
     @property
     def knowledge(self) -> Knowledge:
-        """Knowledge as it is on disk now."""
-        return load_knowledge(self.home.knowledge)
+        """Knowledge as it is on disk, looked at anew once a second at most."""
+        now = time.monotonic()
+        if self._known is None or now - self._known[0] > _LOOK_EVERY:
+            self._known = (now, load_knowledge(self.home.knowledge))
+        return self._known[1]
 
     @property
     def today(self) -> date:

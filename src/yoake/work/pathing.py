@@ -100,7 +100,7 @@ def path(office: Office, slug: str) -> PathView:
     held = standing(
         plan, {view.coordinate: view.line for view in row.today}, office.knowledge, office.today, row.days_per_week
     )
-    slug_steps = [s for s in work(office) if s.slug == slug]
+    slug_steps = work(office, slug)
     stages = [
         _before(plan.before.p50, plan.before.p80, dict(plan.today), slug_steps, office.today, held.before_until50)
     ]

@@ -10,7 +10,6 @@ from dataclasses import asdict
 from typing import Any
 
 from yoake.core.coordinates import Target, line_key
-from yoake.core.inventory.model import Stated
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.path.model import Plan
 from yoake.core.path.plan import make_plan
@@ -221,11 +220,3 @@ def _title(finding: Finding) -> str:
     if finding.replacement and finding.replacement != "none":
         return f"{finding.title} → {finding.replacement}"
     return finding.title
-
-
-def today_rows(summary: Mapping[str, Any]) -> list[Stated]:
-    """Today's lines of all modules out of a stored summary."""
-    return [
-        Stated(r["coordinate"], r["line"], r["how"], r["file"], r["line_number"], tuple(r["disagreements"]))
-        for r in summary["today"]
-    ]

@@ -64,13 +64,13 @@ def step_view(row: Row, waived: bool) -> StepView:
     )
 
 
-def work(office: Office) -> list[StepView]:
-    """Steps of all applications: what can be done first comes first."""
+def work(office: Office, slug: str | None = None) -> list[StepView]:
+    """Steps of all applications, or of one: what can be done first comes first."""
     waived = {
         (r["application_id"], r["finding_key"])
         for r in office.db.all("SELECT application_id, finding_key FROM waivers")
     }
-    return [step_view(row, (row["application_id"], row["finding_key"]) in waived) for row in all_steps(office.db)]
+    return [step_view(row, (row["application_id"], row["finding_key"]) in waived) for row in all_steps(office.db, slug)]
 
 
 def one_step(office: Office, number: int) -> StepView:

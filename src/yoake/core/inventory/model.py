@@ -58,7 +58,6 @@ class Module:
     pins: list[Pin] = field(default_factory=list)
     locked: list[Locked] = field(default_factory=list)
     faults: list[Fault] = field(default_factory=list)
-    source_roots: list[str] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)

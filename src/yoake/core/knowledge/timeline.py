@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import gzip
 import json
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, Final
 
@@ -92,11 +92,6 @@ class Timeline:
         wanted = line_key(line)
         found = [i for i, captured in enumerate(self.lines) if line_key(captured.line) <= wanted]
         return found[-1] if found else None
-
-    def mask_of(self, lines: Iterator[str] | list[str]) -> int:
-        """The mask of the given lines; lines not captured are left out."""
-        wanted = set(lines)
-        return sum(1 << i for i, captured in enumerate(self.lines) if captured.line in wanted)
 
     def lines_in(self, mask: int) -> list[str]:
         """The lines of a mask, oldest first."""

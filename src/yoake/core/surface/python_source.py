@@ -255,14 +255,12 @@ class _Reader:
         definition = node.child_by_field_name("definition")
         if definition is not None:
             marked = any("deprecated" in text(d)[:60].lower() for d in node.named_children if d.type == "decorator")
-            before = set(self.module.names)
             self.statement(definition)
             if marked:
                 name = text(definition.child_by_field_name("name"))
                 known = self.module.names.get(name)
                 if known is not None and not (self.stubs and "overload" in text(node)[:200]):
                     known.deprecated = True
-                _ = before
 
     def on_function_definition(self, node: Node) -> None:
         name = text(node.child_by_field_name("name"))

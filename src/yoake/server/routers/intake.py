@@ -5,10 +5,10 @@ from __future__ import annotations
 from fastapi import APIRouter, UploadFile
 from pydantic import BaseModel, Field
 
-from yoake.core.interchange.tables import ApplicationRow
+from yoake.core.interchange.tables import ApplicationRow, read_applications_csv
 from yoake.server.deps import OfficeDep, QueueDep, Who
 from yoake.store.applications import application_by_id
-from yoake.work.intake import Candidate, candidates_from_csv, candidates_from_folder, keep_upload, preview, take_in
+from yoake.work.intake import Candidate, candidates_from_folder, keep_upload, preview, take_in
 
 router = APIRouter(prefix="/intake", tags=["intake"])
 
@@ -57,7 +57,7 @@ class Uploaded(BaseModel):
 def post_preview(request: PreviewRequest, office: OfficeDep) -> Preview:
     """Every row with its faults; nothing is stored."""
     if request.csv.strip():
-        rows = candidates_from_csv(request.csv)
+        rows = read_applications_csv(request.csv)
     elif request.folder.strip():
         rows = candidates_from_folder(request.folder.strip())
     else:
