@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import sqlite3
 import sys
 import webbrowser
 from collections.abc import Callable
@@ -22,6 +23,7 @@ from yoake.core.interchange.tables import findings_csv
 from yoake.core.readiness.clearance import clearance
 from yoake.core.scan.model import Finding
 from yoake.core.scan.report import finding_to_json
+from yoake.runner.answers import Answers, Request, read_request, write_whole
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.home import Home, default_home
 from yoake.runner.knowledge_files import load_knowledge
@@ -75,19 +77,32 @@ def scan(
 ) -> None:
     """Scan one source and say what stands in the way. Exit 0 clean, 1 findings, 2 could not run."""
     home = default_home()
+    own = (str(Path(__file__).parent), str(home.knowledge))
+    request = read_request(sys.argv[1:], own)  # before anything is read: what changes meanwhile must not be kept
     knowledge = load_knowledge(home.knowledge)
     targets = [knowledge.check_target(parse_target(text)) for text in to]
     said = [_said(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_ or []]
     scanned = _scan(Source(_kind(path, ref), path, ref), targets, said, home)
     shown = _render(scanned, format_, targets)
     if output is not None:
-        partial = output.with_name(output.name + ".part")
-        partial.write_text(shown, "utf-8")
-        partial.replace(output)
+        write_whole(output, shown)
     else:
         sys.stdout.write(shown)
     limit = _LEVELS.index(fail_on)
-    raise typer.Exit(FOUND if any(_LEVELS.index(f.level) <= limit for f in scanned.result.findings) else CLEAN)
+    code = FOUND if any(_LEVELS.index(f.level) <= limit for f in scanned.result.findings) else CLEAN
+    if request is not None and request.settled:
+        _keep_answer(home, request, code, shown)
+    raise typer.Exit(code)
+
+
+def _keep_answer(home: Home, request: Request, code: int, shown: str) -> None:
+    """The same question about the same files is answered from here next time."""
+    try:
+        answers = Answers(home.answers)
+        answers.keep(request.key, code, shown)
+        answers.close()
+    except sqlite3.Error as error:
+        sys.stderr.write(f"yoake: the answer could not be kept for next time: {error}\n")
 
 
 def _kind(path: str, ref: str) -> str:

@@ -58,6 +58,7 @@ class Target:
 
 
 PYTHON: Final = Coordinate(RUNTIMES["python"])
+NODE: Final = Coordinate(RUNTIMES["node"])
 DJANGO: Final = Coordinate("pkg:pypi/django")
 
 

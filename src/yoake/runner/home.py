@@ -24,6 +24,11 @@ class Home:
         return self.folder / "facts.sqlite"
 
     @property
+    def answers(self) -> Path:
+        """The SQLite file of the command line's answers."""
+        return self.folder / "answers.sqlite"
+
+    @property
     def mirrors(self) -> Path:
         """Our bare copies of git repositories."""
         return self.folder / "mirrors"

@@ -14,28 +14,12 @@ from typing import Final, Protocol
 
 from yoake.core.errors import BadSource
 from yoake.runner.git import GitRepository
+from yoake.runner.skipped import is_skipped
 
 MAX_FILE: Final = 5 * 1024 * 1024  # larger source files are generated; they are named, not read
 MAX_ENTRIES: Final = 400_000
 MAX_UNPACKED: Final = 2 * 1024**3
 MAX_RATIO: Final = 200  # real source archives pack 3 to 20 times
-SKIPPED_FOLDERS: Final = frozenset(
-    (
-        ".git",
-        ".hg",
-        ".svn",
-        "node_modules",
-        "__pycache__",
-        ".venv",
-        "venv",
-        ".tox",
-        ".nox",
-        ".mypy_cache",
-        ".pytest_cache",
-        "site-packages",
-        ".eggs",
-    )
-)
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +50,7 @@ class Snapshot(Protocol):
 def skipped(path: str) -> bool:
     """Whether a path lies in a folder that holds no source of its own."""
     parts = path.split("/")[:-1]
-    return any(part in SKIPPED_FOLDERS or part.endswith(".egg-info") for part in parts)
+    return any(is_skipped(part) for part in parts)
 
 
 class FolderSnapshot:
@@ -81,7 +65,7 @@ class FolderSnapshot:
 
     def entries(self) -> Iterator[Entry]:
         for base, folders, names in os.walk(self.folder, followlinks=False):
-            folders[:] = sorted(f for f in folders if f not in SKIPPED_FOLDERS and not f.endswith(".egg-info"))
+            folders[:] = sorted(f for f in folders if not is_skipped(f))
             for name in sorted(names):
                 full = Path(base) / name
                 relative = full.relative_to(self.folder).as_posix()

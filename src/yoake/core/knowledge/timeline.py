@@ -10,6 +10,7 @@ import gzip
 import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any, Final
 
 from yoake.core.coordinates import Coordinate, line_key
@@ -69,13 +70,14 @@ class Timeline:
     symbols: Mapping[str, Symbol]
     digest: str = ""
     _memo: dict[str, Answer] = field(default_factory=dict, repr=False)
+    _floors: dict[str, int | None] = field(default_factory=dict, repr=False)
 
-    @property
+    @cached_property
     def names(self) -> list[str]:
         """The captured lines, oldest first."""
         return [line.line for line in self.lines]
 
-    @property
+    @cached_property
     def top_levels(self) -> set[str]:
         """First components of all modules: what an import statement must begin with."""
         return {path for path, symbol in self.symbols.items() if symbol.kind == "m" and "." not in path}
@@ -89,9 +91,11 @@ class Timeline:
 
     def floor(self, line: str) -> int | None:
         """Position of the newest captured line not after ``line``; None when all are newer."""
-        wanted = line_key(line)
-        found = [i for i, captured in enumerate(self.lines) if line_key(captured.line) <= wanted]
-        return found[-1] if found else None
+        if line not in self._floors:
+            wanted = line_key(line)
+            found = [i for i, captured in enumerate(self.lines) if line_key(captured.line) <= wanted]
+            self._floors[line] = found[-1] if found else None
+        return self._floors[line]
 
     def lines_in(self, mask: int) -> list[str]:
         """The lines of a mask, oldest first."""

@@ -95,27 +95,28 @@ class Builder:
     @staticmethod
     def _places(key: str, hits: Sequence[Hit]) -> tuple[Place, ...]:
         ordinals: dict[tuple[str, str], int] = {}
-        places = []
-        for hit in sorted(hits, key=lambda h: (h.file, h.use.line, h.use.column)):
-            at = (hit.file, hit.use.scope)
+        places: dict[tuple[str, int, int, str], Place] = {}  # ``import a.b`` binds and uses at once: one place
+        spread = [(hit, use) for hit in hits for use in hit.uses]
+        for hit, use in sorted(spread, key=lambda pair: (pair[0].file, pair[1].line, pair[1].column)):
+            known = (hit.file, use.line, use.column, hit.verdict.symbol)
+            if known in places:
+                continue
+            at = (hit.file, use.scope)
             ordinals[at] = ordinals.get(at, -1) + 1
-            level = level_of(hit.verdict.state, hit.confidence, hit.guarded)
-            places.append(
-                Place(
-                    place_key(key, *at, ordinals[at]),
-                    hit.file,
-                    hit.use.line,
-                    hit.use.column,
-                    hit.use.end_column,
-                    hit.verdict.symbol,
-                    hit.use.form,
-                    hit.use.scope,
-                    hit.guarded,
-                    level,
-                    hit.use.first_line,
-                )
+            places[known] = Place(
+                place_key(key, *at, ordinals[at]),
+                hit.file,
+                use.line,
+                use.column,
+                use.end_column,
+                hit.verdict.symbol,
+                use.form,
+                use.scope,
+                hit.guarded,
+                level_of(hit.verdict.state, hit.confidence, hit.guarded),
+                use.first_line,
             )
-        return tuple(places)
+        return tuple(places.values())
 
     def _replacement(self, purl: str, subject: str, rule: Rule | None) -> str | None:
         """What a rule says; else the home of today's alias, when the destination still offers that."""

@@ -38,7 +38,7 @@ def infer_line(
 
 def _first_broken_syntax(files: Mapping[str, FileFacts], knowledge: Knowledge) -> str | None:
     """The first Python line that no longer reads some old syntax of these files."""
-    rules = (knowledge.symbol_rules.get(use.path) for f in files.values() for use in f.uses if use.form == "syntax")
+    rules = (knowledge.symbol_rules.get(ask.path) for f in files.values() for ask in f.asks if ask.form == "syntax")
     lines = [found[0].at for found in rules if found is not None and found[0].at is not None]
     return min(lines, key=line_key, default=None)
 
@@ -48,10 +48,10 @@ def _imports(files: Mapping[str, FileFacts], every: Mapping[str, FileFacts]) -> 
     project = Project(every, [""], implicit_relative=True)
     found: dict[str, int] = {}
     for path, facts in files.items():
-        for use in facts.uses:
-            if use.form != "import" or use.guards:
+        for ask in facts.asks:
+            if ask.form != "import" or ask.guards:
                 continue
-            resolved = project.resolve(use.path, path)
+            resolved = project.resolve(ask.path, path)
             if resolved is not None and not resolved.reexported:
                 found[resolved.path] = found.get(resolved.path, 0) + 1
     return found

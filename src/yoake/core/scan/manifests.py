@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import replace
 
 from packaging.specifiers import InvalidSpecifier, SpecifierSet
 from packaging.utils import canonicalize_name
@@ -38,8 +39,8 @@ def syntax_hits(
 ) -> Iterator[Hit]:
     """Old syntax that the destination's Python no longer reads."""
     span = spans.get(PYTHON.purl)
-    for use in facts.uses if span is not None else ():
-        found = knowledge.symbol_rules.get(use.path) if use.form == "syntax" else None
+    for index, ask in enumerate(facts.asks) if span is not None else ():
+        found = knowledge.symbol_rules.get(ask.path) if ask.form == "syntax" else None
         if found is None or span is None or found[0].at is None:
             continue
         at = found[0].at
@@ -47,8 +48,8 @@ def syntax_hits(
             already = line_key(at) <= line_key(span.today)
             timeline = knowledge.timelines[PYTHON.purl]
             first = next((n for n in timeline.names if line_key(n) >= line_key(at)), at)
-            verdict = Verdict("fails", PYTHON.purl, use.path, use.path, first, None, "removed", already)
-            yield Hit(file, use, verdict, guarded, "certain")
+            verdict = Verdict("fails", PYTHON.purl, ask.path, ask.path, first, None, "removed", already)
+            yield Hit(file, facts, index, verdict, guarded, "certain")
 
 
 def _single(
@@ -342,18 +343,18 @@ def rule_hits(hits: Iterable[Hit], knowledge: Knowledge, spans: Mapping[str, Spa
             symbol = hit.verdict.symbol
             detail = "the name still resolves; only its use stopped working"
             verdict = Verdict("fails", hit.verdict.purl, symbol, symbol, rule.at, None, "behaviour", detail=detail)
-            yield Hit(hit.file, hit.use, verdict, hit.guarded, "likely")
+            yield replace(hit, verdict=verdict, confidence="likely")
         else:
             yield hit
 
 
 def _used_setting(hit: Hit, settings: Mapping[str, Rule], spans: Mapping[str, Span]) -> Hit | None:
     """``settings.NAME`` of a setting that goes away on the way: reading it fails where nothing sets it."""
-    head, _, name = hit.use.path.rpartition(".")
+    head, _, name = hit.ask.path.rpartition(".")
     rule = settings.get(name) if head == "django.conf.settings" else None
     span = spans.get(DJANGO.purl)
     if rule is None or span is None or not line_key(span.today) < line_key(rule.at or "") <= line_key(span.goal):
         return None
-    path = hit.use.path
+    path = hit.ask.path
     verdict = Verdict("fails", DJANGO.purl, path, path, rule.at, None, "setting", detail=rule.remedy)
-    return Hit(hit.file, hit.use, verdict, hit.guarded, "likely")
+    return replace(hit, verdict=verdict, confidence="likely")

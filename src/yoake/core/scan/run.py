@@ -134,7 +134,7 @@ def _uses(purl: str, files: Mapping[str, FileFacts], knowledge: Knowledge) -> bo
     if timeline is None:
         return False
     tops = timeline.top_levels
-    return any(use.form == "import" and use.path.split(".", 1)[0] in tops for f in files.values() for use in f.uses)
+    return any(ask.form == "import" and ask.path.split(".", 1)[0] in tops for f in files.values() for ask in f.asks)
 
 
 def _count_usages(path: str, module: str, hits: Sequence[Hit], checks: Checks, weight: float) -> None:

@@ -1,31 +1,54 @@
-"""Facts of files × judge → hits: one hit for each use of a tracked coordinate."""
+"""Facts of files × judge → hits: one hit for each distinct use of a tracked coordinate in a file."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
-from yoake.core.coordinates import DJANGO, PYTHON, line_key
+from yoake.core.coordinates import DJANGO, NODE, PYTHON, line_key
 from yoake.core.scan.judge import Judge, Span, Verdict
 from yoake.core.scan.project import Project, Resolved
-from yoake.core.syntax.facts import FileFacts, Guard, Use
+from yoake.core.syntax.facts import Ask, FileFacts, Guard, Use
 from yoake.core.syntax.versions import VersionTest
 
-_SUBJECTS: Final = {"python": PYTHON.purl, "django": DJANGO.purl}
+_SUBJECTS: Final = {"python": PYTHON.purl, "django": DJANGO.purl, "node": NODE.purl}
 _MAX_BASES: Final = 12  # depth of a class hierarchy that is followed
 _SURE: Final = frozenset(("import", "name", "attribute", "call", "syntax", "builtin"))
 
 
 @dataclass(frozen=True, slots=True)
 class Hit:
-    """One use with its verdict. ``guarded`` is the reason it may never run; ``confidence``: certain, likely, possible."""
+    """One distinct use of a file with its verdict. ``index`` finds its places in the facts.
+
+    ``guarded`` is the reason it may never run; ``confidence``: certain, likely, possible.
+    """
 
     file: str
-    use: Use
+    facts: FileFacts
+    index: int
     verdict: Verdict
     guarded: str
     confidence: str
+
+    @property
+    def ask(self) -> Ask:
+        """What is asked for."""
+        return self.facts.asks[self.index]
+
+    @property
+    def uses(self) -> Iterator[Use]:
+        """The places, read only when someone looks."""
+        return self.facts.uses_of(self.index)
+
+
+@dataclass(frozen=True, slots=True)
+class _Ancestry:
+    """What a class inherits: names the project defines, the first tracked base outside it, and whether that is all."""
+
+    own: frozenset[str]
+    external: str | None
+    certain: bool
 
 
 class Joiner:
@@ -35,44 +58,50 @@ class Joiner:
         self.project = project
         self.judge = judge
         self.spans = spans
+        self._ancestries: dict[tuple[str, str], _Ancestry] = {}
 
-    def hits(self, file: str, facts: FileFacts) -> Iterator[Hit]:
-        """Every use in one file that a tracked coordinate owns, the good ones too."""
-        found = [hit for use in facts.uses for hit in self._hits_of(file, facts, use)]
-        yield from _unguard_hopeless(_one_per_place(found))
+    def hits(self, file: str, facts: FileFacts) -> list[Hit]:
+        """Every distinct use in one file that a tracked coordinate owns, the good ones too."""
+        found: list[Hit] = []
+        for index, ask in enumerate(facts.asks):
+            form = ask.form
+            if form == "inherited":
+                self._inherited(file, facts, index, ask, found)
+            elif form == "builtin":
+                self._builtin(file, facts, index, ask, found)
+            elif form == "string":
+                self._string(file, facts, index, ask, found)
+            elif form != "syntax":
+                self._plain(file, facts, index, ask, found)
+        return _unguard_hopeless(found)
 
-    def _hits_of(self, file: str, facts: FileFacts, use: Use) -> Iterator[Hit]:
-        if use.form == "syntax":
-            return
-        if use.form == "inherited":
-            yield from self._inherited(file, use)
-            return
-        if use.form == "builtin":
-            yield from self._builtin(file, facts, use)
-            return
-        if use.form == "string":
-            yield from self._string(file, use)
-            return
-        resolved = self._resolve(use, file)
+    def _plain(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
+        resolved = self._resolve(ask, file)
         if resolved is None:
             return
-        path = resolved.path.replace("()", "")
+        path = resolved.path.replace("()", "") if "()" in resolved.path else resolved.path
         verdict = self.judge.verdict(path)
         if verdict is None or (
             resolved.reexported and verdict.cause and not _deeper(verdict.cause, resolved.reexported)
         ):
             return
-        confidence = "certain" if use.form in _SURE else "likely"
-        guarded = self._guarded(use.guards, use.form) or ("re-exported under a guard" if resolved.guarded else "")
-        yield Hit(file, use, verdict, guarded, confidence)
-        if use.form == "call" and use.keywords and verdict.state != "fails":
-            reshaped = self.judge.keywords(path, use.keywords)
+        confidence = "certain" if ask.form in _SURE else "likely"
+        guarded = "re-exported under a guard" if resolved.guarded else ""
+        if ask.guards:
+            guarded = self._guarded(ask.guards, ask.form) or guarded
+        found.append(Hit(file, facts, index, verdict, guarded, confidence))
+        if ask.form == "call" and ask.keywords and verdict.state != "fails":
+            reshaped = self.judge.keywords(path, ask.keywords)
             if reshaped is not None:
-                yield Hit(file, use, reshaped, guarded, "likely")
+                found.append(Hit(file, facts, index, reshaped, guarded, "likely"))
 
-    def _resolve(self, use: Use, file: str) -> Resolved | None:
+    def _resolve(self, ask: Ask, file: str) -> Resolved | None:
         """The way that exists today, of the several a guarded name may be bound to."""
-        ways = [self.project.resolve(path, file) for path in (use.path, *use.others) if path]
+        if not ask.others:
+            only = self.project.resolve(ask.path, file)
+            if only is None or not only.others:
+                return only
+        ways = [self.project.resolve(path, file) for path in (ask.path, *ask.others) if path]
         found = [way for way in ways if way is not None]
         if not found:
             return None
@@ -103,21 +132,25 @@ class Joiner:
         span = self.spans.get(purl or "")
         return span is None or test.holds(line_key(span.goal))
 
-    def _inherited(self, file: str, use: Use) -> Iterator[Hit]:
-        owner, _, name = use.path.removeprefix("self:").rpartition(".")
-        external = self._external_base(file, owner, name)
-        if external is None:
+    def _inherited(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
+        owner, _, name = ask.path[5:].rpartition(".")
+        known = self._ancestries.get((file, owner))
+        if known is None:
+            known = self._ancestries[file, owner] = self._ancestry(file, owner)
+        if known.external is None or name in known.own:
             return
-        base, certain = external
-        verdict = self.judge.verdict(f"{base}.{name}")
+        verdict = self.judge.verdict(f"{known.external}.{name}")
         if verdict is not None and verdict.state in ("fails", "deprecated", "holds"):
-            sure = certain and not verdict.already  # lost before today and still running: something else provides it
-            yield Hit(file, use, verdict, self._guarded(use.guards, "inherited"), "likely" if sure else "possible")
+            # lost before today and still running: something else provides it
+            sure = known.certain and not verdict.already
+            guarded = self._guarded(ask.guards, "inherited")
+            found.append(Hit(file, facts, index, verdict, guarded, "likely" if sure else "possible"))
 
-    def _external_base(self, file: str, owner: str, name: str) -> tuple[str, bool] | None:
-        """The tracked class outside the project that decides ``self.name``; None when the project defines it."""
+    def _ancestry(self, file: str, owner: str) -> _Ancestry:
+        """Walk up the classes of the project until they leave it."""
         waiting = [(file, owner)]
-        found: str | None = None
+        own: set[str] = set()
+        external: str | None = None
         certain = True
         for _ in range(_MAX_BASES):
             if not waiting:
@@ -126,8 +159,7 @@ class Joiner:
             fact = self.project.facts[at].classes.get(qualname)
             if fact is None:
                 continue
-            if name in fact.members:
-                return None
+            own.update(fact.members)
             for base in fact.bases:
                 inner = self.project.find_class(base, at)
                 if inner is not None:
@@ -136,71 +168,61 @@ class Joiner:
                 resolved = self.project.resolve(base, at) if not base.startswith(":") else None
                 if resolved is None or self.judge.purl_of(resolved.path) is None:
                     certain = False
-                elif found is None:
-                    found = resolved.path
-        return (found, certain) if found else None
+                elif external is None:
+                    external = resolved.path
+        return _Ancestry(frozenset(own), external, certain)
 
-    def _builtin(self, file: str, facts: FileFacts, use: Use) -> Iterator[Hit]:
-        name = use.path.removeprefix("builtins.")
+    def _builtin(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
+        name = ask.path.split(".", 2)[1]
         for star in facts.stars:
             resolved = self.project.resolve(f"{star}{'' if star.endswith('.') else '.'}{name}", file)
             if resolved is None:
                 continue
             verdict = self.judge.verdict(resolved.path)
             if verdict is not None and verdict.state in ("fails", "deprecated") and not resolved.reexported:
-                yield Hit(file, use, verdict, self._guarded(use.guards, "name"), "likely")
+                found.append(Hit(file, facts, index, verdict, self._guarded(ask.guards, "name"), "likely"))
                 return
-        head = name.split(".")[0]
-        verdict = self.judge.verdict(f"builtins.{head}")
-        if verdict is not None and verdict.state in ("fails", "holds", "deprecated") and verdict.symbol != "builtins":
+        verdict = self.judge.verdict(ask.path)
+        if verdict is not None and verdict.state in ("fails", "holds", "deprecated") and "." in verdict.symbol:
             confidence = "possible" if facts.stars else "certain"
-            yield Hit(file, use, verdict, self._guarded(use.guards, "builtin"), confidence)
+            guarded = self._guarded(ask.guards, "builtin") if ask.guards else ""
+            found.append(Hit(file, facts, index, verdict, guarded, confidence))
 
-    def _string(self, file: str, use: Use) -> Iterator[Hit]:
-        purl = self.judge.purl_of(use.path)
+    def _string(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
+        purl = self.judge.purl_of(ask.path)
         if (
             purl is None
-            or (purl == PYTHON.purl and use.path.count(".") < 1)
-            or self.project.is_local(use.path.split(".")[0])
+            or (purl == PYTHON.purl and ask.path.count(".") < 1)
+            or self.project.is_local(ask.path.split(".")[0])
         ):
             return
-        verdict = self.judge.verdict(use.path)
+        verdict = self.judge.verdict(ask.path)
         if verdict is not None and verdict.state == "fails" and not verdict.already:
-            settings = "INSTALLED_APPS" in self.project.facts[file].assigned or "settings" in file
-            yield Hit(file, use, verdict, self._guarded(use.guards, "string"), "likely" if settings else "possible")
+            settings = "INSTALLED_APPS" in facts.assigned or "settings" in file
+            guarded = self._guarded(ask.guards, "string")
+            found.append(Hit(file, facts, index, verdict, guarded, "likely" if settings else "possible"))
 
 
 def _deeper(cause: str, reexported: str) -> bool:
     return len(cause) > len(reexported)
 
 
-def _one_per_place(hits: list[Hit]) -> list[Hit]:
-    """One hit for one symbol at one place: ``import a.b`` binds and uses at once."""
-    seen: set[tuple[int, int, str, str]] = set()
-    kept = []
-    for hit in hits:
-        key = (hit.use.line, hit.use.column, hit.verdict.symbol, hit.verdict.kind)
-        if key not in seen:
-            seen.add(key)
-            kept.append(hit)
-    return kept
-
-
 def _unguard_hopeless(hits: list[Hit]) -> list[Hit]:
     """A fallback of which every way is lost keeps nothing from breaking."""
     ways: dict[tuple[int, str], list[bool]] = {}
     for hit in hits:
+        if not hit.guarded:
+            continue
         for key in _ways(hit):
             ways.setdefault(key, []).append(hit.verdict.state == "fails")
     hopeless = {key for key, lost in ways.items() if len(lost) > 1 and all(lost)}
     if not hopeless:
         return hits
-    return [
-        Hit(h.file, h.use, h.verdict, "", h.confidence) if any(key in hopeless for key in _ways(h)) else h for h in hits
-    ]
+    return [replace(h, guarded="") if any(key in hopeless for key in _ways(h)) else h for h in hits]
 
 
 def _ways(hit: Hit) -> list[tuple[int, str]]:
-    if hit.use.form != "import" or not hit.use.binds:
+    ask = hit.ask
+    if ask.form != "import" or not ask.binds:
         return []
-    return [(guard.group, hit.use.binds) for guard in hit.use.guards if "import-error" in guard.kind]
+    return [(guard.group, ask.binds) for guard in ask.guards if "import-error" in guard.kind]

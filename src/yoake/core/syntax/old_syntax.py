@@ -23,6 +23,8 @@ def old_syntax(node: Node) -> str | None:
 
 def _integer(node: Node) -> str | None:
     shown = text(node)
+    if len(shown) == 1:
+        return None
     if _LONG.match(shown):
         return "long_integer"
     return "old_octal" if _OLD_OCTAL.match(shown) else None
@@ -71,3 +73,6 @@ _READERS: Final = {
     "raise_statement": _raise,
     "ERROR": _error,
 }
+
+OLD_FORMS: Final = frozenset(_READERS) - {"string", "ERROR"}
+"""Node types that may be an old form and have no handler of their own."""

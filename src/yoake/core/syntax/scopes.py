@@ -1,4 +1,4 @@
-"""Scopes and bindings of Python as the language binds them, and what a name stands for at a place."""
+"""Scopes and bindings as the languages bind them, and what a name stands for at a place."""
 
 from __future__ import annotations
 
@@ -7,24 +7,29 @@ from dataclasses import dataclass, field
 from yoake.core.syntax.facts import Guard
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Binding:
-    """One binding of a name. ``target`` is an imported path; None for anything made here.
+    """One binding of a name; never changed once made. ``target`` is an imported path; None for anything made here.
 
     ``made_by`` is (name, attributes) of the class called, for ``x = a.B()``; ``receiver`` the class that a method's
     first parameter stands for.
     """
 
     position: int
-    target: str | None
+    target: str | None = None
     guards: tuple[Guard, ...] = ()
     made_by: tuple[str, tuple[str, ...]] | None = None
     receiver: str | None = None
 
+    @property
+    def plain(self) -> bool:
+        """Whether the name stands for nothing that could come from elsewhere."""
+        return self.target is None and self.made_by is None and self.receiver is None
 
-@dataclass(slots=True)
+
+@dataclass(slots=True, eq=False)
 class Scope:
-    """A module, class, function or comprehension."""
+    """A module, class, function or comprehension. ``block`` scopes of JavaScript are functions here."""
 
     kind: str
     qualname: str
@@ -37,10 +42,14 @@ class Scope:
         scope: Scope = self
         while name in scope.outer and scope.parent is not None:
             scope = scope.parent
-        scope.bindings.setdefault(name, []).append(binding)
+        held = scope.bindings.get(name)
+        if held is None:
+            scope.bindings[name] = [binding]
+        else:
+            held.append(binding)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Meaning:
     """What a name stands for: the chosen binding, and the other imports it may be instead."""
 
@@ -53,9 +62,10 @@ def look_up(name: str, scope: Scope, position: int) -> Meaning | None:
     """The meaning of ``name`` used in ``scope`` at ``position``; None for a builtin or unknown name."""
     current: Scope | None = scope
     while current is not None:
-        visible = current.kind != "class" or current is scope
-        found = current.bindings.get(name) if visible else None
-        if found:
+        found = current.bindings.get(name)
+        if found and (current is scope or current.kind != "class"):
+            if len(found) == 1:
+                return Meaning(found[0], current)
             return _choose(found, current, position if current is scope else None)
         current = current.parent
     return None
@@ -63,12 +73,13 @@ def look_up(name: str, scope: Scope, position: int) -> Meaning | None:
 
 def _choose(found: list[Binding], scope: Scope, position: int | None) -> Meaning:
     """The last binding before the use (for a deferred use: the last of all), with its alternatives."""
-    before = [b for b in found if position is None or b.position <= position] or found
+    before = found if position is None else [b for b in found if b.position <= position] or found
     chosen = before[-1]
+    if not chosen.guards:
+        return Meaning(chosen, scope)
     groups = {guard.group for guard in chosen.guards}
-    together = [b for b in before if b is chosen or groups & {guard.group for guard in b.guards}]
+    together = [b for b in before if b is chosen or any(guard.group in groups for guard in b.guards)]
     imports = [b for b in together if b.target is not None]
-    if chosen.target is None and imports and chosen.made_by is None and chosen.receiver is None:
+    if imports and chosen.plain:
         chosen = imports[-1]
-    others = tuple(b for b in together if b is not chosen)
-    return Meaning(chosen, scope, others)
+    return Meaning(chosen, scope, tuple(b for b in together if b is not chosen))

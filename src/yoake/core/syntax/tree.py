@@ -14,18 +14,21 @@ _INTEGER: Final = re.compile(r"\d+$")
 
 
 @cache
-def _language() -> Language:
-    return Language(tree_sitter_python.language())
+def _parser() -> Parser:
+    return Parser(Language(tree_sitter_python.language()))
 
 
 def parse(source: bytes) -> Tree:
     """The syntax tree of Python text, also of text that is partly broken."""
-    return Parser(_language()).parse(source)
+    return _parser().parse(source)
 
 
 def text(node: Node | None) -> str:
     """The text of a node; empty for none."""
-    return node.text.decode("utf-8", "replace") if node is not None and node.text is not None else ""
+    if node is None:
+        return ""
+    found = node.text
+    return found.decode("utf-8", "replace") if found is not None else ""
 
 
 def chain(node: Node) -> tuple[Node, list[str]] | None:

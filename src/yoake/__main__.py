@@ -1,0 +1,5 @@
+"""``python -m yoake``."""
+
+from yoake.start import main
+
+main()
