@@ -260,10 +260,8 @@ def knowledge_list() -> None:
     knowledge = load_knowledge(default_home().knowledge)
     for purl in sorted({*knowledge.timelines, *knowledge.lifecycles}):
         lines = knowledge.lines(Coordinate(purl))
-        timeline = knowledge.timelines.get(purl)
-        typer.echo(
-            f"{Coordinate(purl).short}: {lines[0]} to {lines[-1]}, {len(timeline.symbols) if timeline else 0} symbols"
-        )
+        head = knowledge.heads.get(purl)
+        typer.echo(f"{Coordinate(purl).short}: {lines[0]} to {lines[-1]}, {head.symbols if head else 0} symbols")
 
 
 @app.command()

@@ -10,9 +10,10 @@ from hypothesis import strategies as st
 from packaging.specifiers import SpecifierSet
 
 from yoake.core.coordinates import PYTHON
-from yoake.core.inventory.assemble import assemble, is_inventory_file, lowest_allowed, stated_lines
+from yoake.core.inventory.assemble import assemble, is_inventory_file, stated_lines
 from yoake.core.inventory.model import Module
 from yoake.core.inventory.requirements import poetry_specifier
+from yoake.core.versions import lowest_line
 
 PYTHONS = ["2.7", "3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13"]
 KNOWN = {PYTHON.purl: PYTHONS, "pkg:pypi/django": ["2.2", "3.2", "4.2", "5.2"]}
@@ -170,7 +171,7 @@ def test_a_manifest_that_cannot_be_read_says_so_and_stops_nothing(name: str, tex
 @given(st.sampled_from(PYTHONS), st.sampled_from([">=", "==", "~=", ">"]))
 def test_the_lowest_allowed_line_is_allowed_and_no_older_known_one_is(line: str, op: str) -> None:
     specifier = f"{op}{line}" + (".*" if op == "==" else "")
-    found = lowest_allowed(specifier, PYTHONS)
+    found = lowest_line(PYTHON, specifier, PYTHONS)
     if found is not None:
         allowed = SpecifierSet(specifier)
         older = PYTHONS[: PYTHONS.index(found)]

@@ -9,7 +9,7 @@ import pytest
 
 from yoake.core.coordinates import DJANGO, PYTHON, line_key, parse_target
 from yoake.core.errors import BadCoordinate, BadKnowledge
-from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.base import Knowledge, language_of
 from yoake.core.scan.judge import Judge, Span
 from yoake.runner.interpreters import capture_stdlib, find_interpreters
 from yoake.runner.knowledge_files import load_knowledge, shipped_folder
@@ -44,9 +44,9 @@ def test_every_rule_speaks_of_something_real(knowledge: Knowledge) -> None:
 
 
 def test_every_replacement_named_by_a_rule_exists(knowledge: Knowledge) -> None:
-    for file in knowledge.rule_files.values():
+    for purl, file in knowledge.rule_files.items():
         for rule in file.rules:
-            owner = knowledge.import_names.get((rule.replacement or "").split(".")[0])
+            owner = knowledge.import_names(language_of(purl)).get((rule.replacement or "").split(".")[0])
             if owner and rule.replacement != "none":
                 answer = knowledge.timelines[owner].ask(rule.replacement)
                 assert answer.offers | answer.unknown, f"{rule.id}: {rule.replacement}"

@@ -140,9 +140,9 @@ def test_a_target_is_matched_by_prefix(tmp_path: Path) -> None:
 
 
 def test_a_library_is_made_known_from_its_artefacts_or_refused(tmp_path: Path) -> None:
-    done = yoake("knowledge", "build", "npm/express", home=tmp_path / "home")
+    done = yoake("knowledge", "build", "gem/rails", home=tmp_path / "home")
     assert done.returncode == 2
-    assert "only python and pypi/NAME" in done.stderr
+    assert "only python, node" in done.stderr
     listed = yoake("knowledge", "list", home=tmp_path / "home")
     assert "pypi/django: 1.8 to 6.1" in listed.stdout
 

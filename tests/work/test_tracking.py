@@ -199,11 +199,11 @@ def test_the_source_is_shown_as_it_was_scanned(office: Office, app: Path, extrac
 def test_an_application_in_a_language_not_read_is_never_clear(
     office: Office, tmp_path: Path, extractor: Extractor
 ) -> None:
-    folder = write(tmp_path / "js", {"package.json": "{}", "server.js": "require('http')\n"})
+    folder = write(tmp_path / "js", {"go.mod": "module m\n", "main.go": "package main\n"})
     scan(office, take(office, folder, "portal"), extractor)
     row = portfolio(office).rows[0]
     assert (row.clear, row.known, row.margin, row.arrived) == (None, 0.0, None, False)
-    assert row.languages == ["JavaScript"]
+    assert row.languages == ["Go"]
     assert "not known" in portfolio(office).heading or "nothing is known" in portfolio(office).heading
     assert evidence(office, "portal").heading.startswith("Not known")
 

@@ -95,6 +95,14 @@ def pypi(name: str) -> Coordinate:
     return Coordinate(f"pkg:pypi/{canonicalize_name(name)}")
 
 
+@lru_cache(maxsize=8192)
+def package(ecosystem: str, name: str) -> Coordinate:
+    """The coordinate of a package of an ecosystem: ``pypi`` or ``npm``."""
+    if ecosystem == "pypi":
+        return pypi(name)
+    return Coordinate(f"pkg:{ecosystem}/{name.replace('@', '%40')}")
+
+
 @lru_cache(maxsize=4096)
 def line_key(line: str) -> tuple[int, ...]:
     """Order of lines: numeric, component by component. Non-numeric parts end the key."""
@@ -113,7 +121,7 @@ def line_of(coordinate: Coordinate, release: str) -> str:
     length = _LINE_LENGTHS.get(coordinate.ecosystem, _DEFAULT_LINE_LENGTH)
     if coordinate.short == "node":
         length = 1
-    if coordinate.ecosystem == "npm" and key[:1] == (0,):
+    if length == 1 and key[:1] == (0,):
         length = 2
     padded = (*key, 0, 0)[: max(length, 1)]
     return ".".join(str(part) for part in padded)

@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Final
 
 from yoake.core.syntax.facts import EXTRACTOR, FileFacts, facts_from_json
-from yoake.core.syntax.python import read_python
+from yoake.core.syntax.languages import read_source
 
 _BATCH_BYTES: Final = 400_000
 _COOKIE: Final = re.compile(rb"^[ \t\f]*#.*?coding[:=][ \t]*([-\w.]+)")
@@ -57,7 +57,7 @@ def read_batch(items: list[Item]) -> list[Read]:
         digest = hashlib.sha256(data).hexdigest()
         try:
             text, note = normalise(data)
-            done.append((path, digest, read_python(text).to_json(), note))
+            done.append((path, digest, read_source(path, text).to_json(), note))
         except (ValueError, RecursionError, MemoryError) as error:
             done.append((path, digest, "", str(error) or type(error).__name__))
     return done

@@ -10,10 +10,11 @@ from importlib.resources import files
 from pathlib import Path
 from typing import TypeVar
 
+from yoake.core.errors import BadKnowledge
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue, EffortTable, Lifecycle, RuleFile
 from yoake.core.knowledge.parse import parse_yaml
-from yoake.core.knowledge.timeline import Timeline, load_timeline
+from yoake.core.knowledge.timeline import Head, Timeline, load_timeline, read_head
 
 T = TypeVar("T")
 
@@ -41,13 +42,16 @@ def _load(folders: tuple[Path, ...], _stamps: tuple[tuple[Path, int], ...]) -> K
                 chosen[path.relative_to(folder).as_posix()] = path
     digests = {name: hashlib.sha256(path.read_bytes()).hexdigest()[:16] for name, path in chosen.items()}
     effort = parse_yaml(chosen["effort.yaml"].read_text("utf-8"), EffortTable, "effort.yaml")
+    timelines = {n: p for n, p in chosen.items() if n.endswith(".timeline.gz")}
+    heads = {head.coordinate.purl: (name, head) for name, head in _heads(timelines)}
     return Knowledge(
-        timelines=_LazyTimelines({n: p for n, p in chosen.items() if n.endswith(".timeline.gz")}, digests),
+        timelines=_LazyTimelines({purl: (name, timelines[name]) for purl, (name, _) in heads.items()}, digests),
         lifecycles={x.coordinate: x for x in _each(chosen, "lifecycles/", lambda t, n: parse_yaml(t, Lifecycle, n))},
         rule_files={x.coordinate: x for x in _each(chosen, "rules/", lambda t, n: parse_yaml(t, RuleFile, n))},
         effort=effort,
         catalogues={x.coordinate: x for x in _catalogues(chosen)},
         digests=digests,
+        heads={purl: head for purl, (_, head) in heads.items()},
     )
 
 
@@ -66,8 +70,8 @@ def _catalogues(chosen: Mapping[str, Path]) -> Iterator[Catalogue]:
 class _LazyTimelines(Mapping[str, Timeline]):
     """Timelines that are read when first asked for; the names are known from the files."""
 
-    def __init__(self, paths: Mapping[str, Path], digests: Mapping[str, str]) -> None:
-        self._paths = {_purl_of(name): (name, path) for name, path in paths.items()}
+    def __init__(self, paths: Mapping[str, tuple[str, Path]], digests: Mapping[str, str]) -> None:
+        self._paths = paths
         self._digests = digests
         self._loaded: dict[str, Timeline] = {}
 
@@ -84,6 +88,11 @@ class _LazyTimelines(Mapping[str, Timeline]):
         return len(self._paths)
 
 
-def _purl_of(name: str) -> str:
-    stem = name.rsplit("/", 1)[-1].removesuffix(".timeline.gz")
-    return f"pkg:generic/{stem}" if "-" not in stem else "pkg:" + stem.replace("-", "/", 1)
+def _heads(paths: Mapping[str, Path]) -> Iterator[tuple[str, Head]]:
+    """The first line of every timeline file; the rest is read when first asked for."""
+    for name, path in sorted(paths.items()):
+        try:
+            with gzip.open(path) as handle:
+                yield name, read_head(handle.readline())
+        except (OSError, EOFError, BadKnowledge) as error:
+            raise BadKnowledge(f"{path.name}: {error}") from error

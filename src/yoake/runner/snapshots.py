@@ -17,6 +17,7 @@ from yoake.runner.git import GitRepository
 from yoake.runner.skipped import is_skipped
 
 MAX_FILE: Final = 5 * 1024 * 1024  # larger source files are generated; they are named, not read
+MAX_READ: Final = 20 * 1024 * 1024  # lock files may be larger than sources
 MAX_ENTRIES: Final = 400_000
 MAX_UNPACKED: Final = 2 * 1024**3
 MAX_RATIO: Final = 200  # real source archives pack 3 to 20 times
@@ -82,7 +83,7 @@ class FolderSnapshot:
     def read(self, path: str) -> bytes:
         descriptor = os.open(self.folder / path, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK)
         with os.fdopen(descriptor, "rb") as handle:
-            return handle.read(MAX_FILE + 1)
+            return handle.read(MAX_READ)
 
     def close(self) -> None:
         """Nothing is held open."""
@@ -177,9 +178,9 @@ class ArchiveSnapshot:
         try:
             if self._zip is not None:
                 with self._zip.open(name) as handle:
-                    return handle.read(MAX_FILE + 1)
+                    return handle.read(MAX_READ)
             inner = self._tar.extractfile(name) or self._tar.extractfile(f"./{name}") if self._tar else None
-            return inner.read(MAX_FILE + 1) if inner is not None else b""
+            return inner.read(MAX_READ) if inner is not None else b""
         except (zipfile.BadZipFile, tarfile.TarError, KeyError, RuntimeError, EOFError, NotImplementedError) as error:
             raise OSError(f"cannot be unpacked: {error}") from error
 

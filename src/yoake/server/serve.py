@@ -6,6 +6,7 @@ import structlog
 import uvicorn
 from fastapi import FastAPI
 
+from yoake.core.coordinates import NODE, PYTHON
 from yoake.core.errors import YoakeError
 from yoake.runner.home import Home, default_home
 from yoake.server.app import create_app
@@ -33,9 +34,9 @@ def run_server(home: Home, host: str, port: int) -> None:
 
 
 def warm(office: Office) -> None:
-    """Read all knowledge once, so that the first screen does not wait for it. Raises BadKnowledge."""
-    for timeline in office.knowledge.timelines.values():
-        len(timeline.symbols)
+    """Read the knowledge that nearly every scan needs, so that the first does not wait for it. Raises BadKnowledge."""
+    for purl in (PYTHON.purl, NODE.purl):
+        len(office.knowledge.timelines[purl].symbols)
 
 
 def development() -> FastAPI:

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import hashlib
+import tempfile
 import zipfile
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from pathlib import Path
 
-from yoake.core.coordinates import PYTHON, Coordinate, line_key, line_of
+from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key, line_of
 from yoake.core.errors import BadCoordinate, BadSource
 from yoake.core.knowledge.timeline import Timeline, dump_timeline, load_timeline
 from yoake.core.surface.merge import merge
@@ -16,22 +17,44 @@ from yoake.core.surface.python_source import read_package
 from yoake.core.surface.stubs import add_platform_modules, extend_by_stubs, mark_deprecated, read_versions, stub_surface
 from yoake.runner.artefacts import final_releases, wheel_texts
 from yoake.runner.interpreters import capture_stdlib, find_interpreters
+from yoake.runner.node_programs import capture_node, fetch_node, node_releases
+from yoake.work.npm_building import build_npm
 
 Say = Callable[[str], None]
 _STUB_LINES = ("3.14", "3.15")
 _STUBS_WHEEL = "mypy"
-_LEFT_OUT = ("/tests/", "/conf/locale/", "/_vendor/", "/testdata/")
+_LEFT_OUT = ("/tests/", "/conf/locale/", "/_vendor/", "/testdata/", ".data/")
+_NOT_IMPORTED = frozenset(
+    (
+        "tests",
+        "test",
+        "testing.py",
+        "docs",
+        "doc",
+        "examples",
+        "example",
+        "samples",
+        "benchmarks",
+        "scripts",
+        "tools",
+        "setup.py",
+    )
+)
 
 
-def build(coordinate: Coordinate, lines: Iterable[str], folder: Path, say: Say) -> Path:
-    """Build or extend the timeline of ``coordinate`` in ``folder``; returns the file."""
+def build(coordinate: Coordinate, lines: Iterable[str], folder: Path, say: Say, *, ask: bool = False) -> Path:
+    """Build the timeline of ``coordinate`` in ``folder``; returns the file. ``ask``: also import the real modules."""
     wanted = list(lines)
     if coordinate == PYTHON:
         timeline = build_python(say)
+    elif coordinate == NODE:
+        timeline = build_node(wanted, say)
     elif coordinate.ecosystem == "pypi":
         timeline = build_pypi(coordinate, wanted, say)
+    elif coordinate.ecosystem == "npm":
+        timeline = build_npm(coordinate, wanted, say, ask=ask)
     else:
-        raise BadCoordinate(f"{coordinate.short}: only python and pypi/NAME can be built so far.")
+        raise BadCoordinate(f"{coordinate.short}: only python, node, pypi/NAME and npm/NAME can be built.")
     folder.mkdir(parents=True, exist_ok=True)
     path = folder / timeline_file(coordinate)
     data = dump_timeline(timeline)
@@ -91,6 +114,31 @@ def _stub_files(release: str) -> tuple[dict[str, bytes], str]:
     return files, texts[f"{prefix}VERSIONS"].decode()
 
 
+def build_node(wanted: list[str], say: Say) -> Timeline:
+    """Node itself: one real program a line, from the registry, asked what it offers."""
+    newest = node_releases()
+    missing = [line for line in wanted if line not in newest]
+    if missing:
+        raise BadCoordinate(f"There is no Node {', '.join(missing)} for this machine; there is {', '.join(newest)}.")
+    surfaces = []
+    with tempfile.TemporaryDirectory(prefix="yoake-nodes-") as folder:
+        for line in wanted or list(newest):
+            program = fetch_node(newest[line], Path(folder))
+            surfaces.append(capture_node(line, program))
+            program.unlink()
+            say(f"node {line}: {len(surfaces[-1].symbols)} symbols from {surfaces[-1].release}")
+    return merge(NODE, surfaces)
+
+
+def own_modules(texts: Mapping[str, bytes]) -> dict[str, bytes]:
+    """The modules of a wheel that its users import: no tests, samples or copies of other packages."""
+    return {
+        name: data
+        for name, data in texts.items()
+        if not any(part in f"/{name}" for part in _LEFT_OUT) and name.split("/", 1)[0] not in _NOT_IMPORTED
+    }
+
+
 def build_pypi(coordinate: Coordinate, wanted: list[str], say: Say) -> Timeline:
     """A library from the newest final release of each wanted line (all lines when none is named)."""
     newest: dict[str, str] = {}
@@ -106,8 +154,7 @@ def build_pypi(coordinate: Coordinate, wanted: list[str], say: Say) -> Timeline:
         except (BadSource, zipfile.BadZipFile) as error:
             say(f"{coordinate.short} {line}: left out, {error}")
             continue
-        kept = {n: d for n, d in texts.items() if not any(part in f"/{n}" for part in _LEFT_OUT)}
-        surfaces.append(Surface(line, newest[line], "wheel", digest, read_package(kept)))
+        surfaces.append(Surface(line, newest[line], "wheel", digest, read_package(own_modules(texts))))
         say(f"{coordinate.short} {line}: {len(surfaces[-1].symbols)} symbols from {newest[line]}")
     if not surfaces:
         raise BadSource(f"No wheel of {coordinate.short} could be read.")

@@ -12,40 +12,16 @@ from typing import Final
 from yoake.core.coordinates import Target
 from yoake.core.errors import BadSource, Stopped
 from yoake.core.inventory.assemble import assemble, is_inventory_file
+from yoake.core.inventory.mentions import MAX_TEXT, find_mentions, may_mention
+from yoake.core.inventory.model import Mention
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.model import NO_READER, FileResult, ScanResult
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.syntax.facts import FileFacts
+from yoake.core.syntax.languages import READ, UNREAD, minified, role_of
 from yoake.runner.extraction import Extractor
-from yoake.runner.snapshots import MAX_FILE, Entry, Snapshot
+from yoake.runner.snapshots import MAX_FILE, MAX_READ, Entry, Snapshot
 
-LANGUAGES: Final = {
-    ".js": "JavaScript",
-    ".mjs": "JavaScript",
-    ".cjs": "JavaScript",
-    ".jsx": "JavaScript",
-    ".ts": "TypeScript",
-    ".tsx": "TypeScript",
-    ".vue": "Vue",
-    ".java": "Java",
-    ".kt": "Kotlin",
-    ".scala": "Scala",
-    ".go": "Go",
-    ".rb": "Ruby",
-    ".php": "PHP",
-    ".cs": "C#",
-    ".rs": "Rust",
-    ".swift": "Swift",
-    ".c": "C",
-    ".cc": "C++",
-    ".cpp": "C++",
-    ".pyx": "Cython",
-    ".ex": "Elixir",
-    ".pl": "Perl",
-    ".clj": "Clojure",
-    ".dart": "Dart",
-}
-_MAX_MANIFEST: Final = 20 * 1024 * 1024
 _SAY_EVERY: Final = 0.15  # seconds between two words of progress
 
 
@@ -97,13 +73,16 @@ def scan_snapshot(
     control.say(Progress("joining", len(reading.files), len(reading.files)))
     modules = assemble(reading.inventory, name, reading.facts)
     files = sorted(reading.files.values(), key=lambda f: f.path)
-    given = ScanInput(reading.facts, files, modules, tuple(destination), tuple(said))
+    mentions = reading.mentions(destination)
+    given = ScanInput(reading.facts, files, modules, tuple(destination), tuple(said), mentions)
     result = run_scan(given, knowledge)
     identity = snapshot.identity
     if identity.startswith("folder:"):
         joined = "\n".join(f"{f.path} {f.digest}" for f in files)
         identity = "content:" + hashlib.sha256(joined.encode()).hexdigest()
-    texts = {**reading.texts, **reading.inventory}
+    quoted = {place.file for finding in result.findings for place in finding.places}
+    prose = {path: data for path, data in reading.prose.items() if path in quoted}
+    texts = {**prose, **reading.texts, **reading.inventory}
     return Scanned(result, identity, snapshot.label, texts, time.monotonic() - started)
 
 
@@ -118,6 +97,7 @@ class _Reading:
         self.facts: dict[str, FileFacts] = {}
         self.inventory: dict[str, bytes] = {}
         self.texts: dict[str, bytes] = {}
+        self.prose: dict[str, bytes] = {}
         self.total = 0
         self.last_said = 0.0
         self.started = time.monotonic()
@@ -129,37 +109,60 @@ class _Reading:
         self.total = len(sources)
         for path, digest, facts, note in self.extractor.run(self._read(sources), self.control.stopped):
             if facts is None:
-                self.files[path] = FileResult(path, "failed", note, "Python", 0, digest)
+                self.files[path] = FileResult(path, "failed", note, _language(path), 0, digest, role_of(path))
             else:
                 self.facts[path] = facts
                 broken = f"{len(facts.broken)} lines could not be parsed" if facts.broken else ""
                 reason = "; ".join(filter(None, (note, broken)))
-                self.files[path] = FileResult(path, "scanned", reason, "Python", facts.lines, digest)
+                role = role_of(path, self.texts[path][:1500])
+                self.files[path] = FileResult(path, "scanned", reason, _language(path), facts.lines, digest, role)
             self._say()
         if self.control.stopped():
             raise Stopped("The scan was stopped. What the last finished scan found is still here.")
         self.facts = {path: self.facts[path] for path in sorted(self.facts)}
 
+    def mentions(self, destination: Sequence[Target]) -> list[Mention]:
+        """Versions of the destination's coordinates that texts name."""
+        coordinates = [target.coordinate for target in destination]
+        texts = {**self.prose, **self.inventory}
+        return [
+            mention
+            for path in sorted(texts)
+            if may_mention(path)
+            for mention in find_mentions(path, texts[path].decode("utf-8", "replace"), coordinates)
+        ]
+
     def _classify(self, entry: Entry) -> bool:
-        """Whether an entry is Python to be read; everything else gets its result at once."""
+        """Whether an entry is source to be read; everything else gets its result at once."""
         suffix = PurePosixPath(entry.path).suffix.lower()
-        if is_inventory_file(entry.path) and not entry.refused and entry.size <= _MAX_MANIFEST:
-            self._read_manifest(entry)
-        if suffix in LANGUAGES:
-            self.files[entry.path] = FileResult(entry.path, "unread", NO_READER, LANGUAGES[suffix])
-        elif suffix in (".py", ".pyw"):
+        if not entry.refused:
+            self._keep_text(entry)
+        if suffix in UNREAD:
+            self.files[entry.path] = FileResult(entry.path, "unread", NO_READER, UNREAD[suffix])
+        elif suffix in READ:
             if entry.refused:
-                self.files[entry.path] = FileResult(entry.path, "skipped", entry.refused, "Python")
+                self.files[entry.path] = FileResult(entry.path, "skipped", entry.refused, READ[suffix])
             elif entry.size > MAX_FILE:
                 reason = f"{entry.size / 1e6:.0f} MB, larger than {MAX_FILE // 1024 // 1024} MB"
-                self.files[entry.path] = FileResult(entry.path, "unread", reason, "Python")
+                self.files[entry.path] = FileResult(entry.path, "unread", reason, READ[suffix])
             else:
                 return True
         return False
 
-    def _read_manifest(self, entry: Entry) -> None:
+    def _keep_text(self, entry: Entry) -> None:
+        """Manifests for the inventory, and other texts that may name a version."""
+        if is_inventory_file(entry.path):
+            if entry.size <= MAX_READ:
+                self._read_into(self.inventory, entry)
+            else:
+                reason = f"{entry.size / 1e6:.0f} MB, larger than {MAX_READ // 1024 // 1024} MB"
+                self.files[entry.path] = FileResult(entry.path, "unread", reason, "manifest")
+        elif entry.size <= MAX_TEXT and may_mention(entry.path):
+            self._read_into(self.prose, entry)
+
+    def _read_into(self, where: dict[str, bytes], entry: Entry) -> None:
         try:
-            self.inventory[entry.path] = self.snapshot.read(entry.path)
+            where[entry.path] = self.snapshot.read(entry.path)
         except OSError as error:
             self.files[entry.path] = FileResult(entry.path, "failed", str(error), "manifest")
 
@@ -168,7 +171,12 @@ class _Reading:
             try:
                 data = self.snapshot.read(entry.path)
             except OSError as error:
-                self.files[entry.path] = FileResult(entry.path, "failed", str(error), "Python")
+                self.files[entry.path] = FileResult(entry.path, "failed", str(error), _language(entry.path))
+                continue
+            why = minified(entry.path, data)
+            if why:
+                role = role_of(entry.path, data)
+                self.files[entry.path] = FileResult(entry.path, "skipped", why, _language(entry.path), 0, "", role)
                 continue
             self.texts[entry.path] = data
             yield entry.path, data
@@ -181,3 +189,7 @@ class _Reading:
         done = len([None for f in self.files.values() if f.state in ("scanned", "failed")])
         rate = done / max(now - self.started, 0.001)
         self.control.say(Progress("reading", done, self.total, rate, (self.total - done) / rate if rate else None))
+
+
+def _language(path: str) -> str:
+    return READ[PurePosixPath(path).suffix.lower()]

@@ -4,17 +4,15 @@ from __future__ import annotations
 
 import posixpath
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Final
 
-from packaging.specifiers import InvalidSpecifier, SpecifierSet
-from packaging.utils import canonicalize_name
-from packaging.version import InvalidVersion, Version
-
-from yoake.core.coordinates import PYTHON, Coordinate, line_key, line_of, pypi
+from yoake.core import versions
+from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key, line_of
+from yoake.core.inventory import npm
 from yoake.core.inventory.locks import read_pipfile_lock, read_toml_lock
 from yoake.core.inventory.manifests import read_pyproject, read_setup_cfg, read_setup_py
-from yoake.core.inventory.model import Module, Pin, Requirement, Stated
+from yoake.core.inventory.model import Locked, Module, Pin, Requirement, Stated
 from yoake.core.inventory.requirements import read_requirements_file
 from yoake.core.inventory.toolchain import is_toolchain_file, read_toolchain
 
@@ -27,11 +25,28 @@ _MANIFESTS: Final = (
     "poetry.lock",
     "uv.lock",
     "pdm.lock",
+    *npm.MANIFESTS,
+    *npm.LOCKS,
+    *npm.CONFIGURATIONS,
 )
 _REQUIREMENTS: Final = re.compile(r"(^|/)(requirements[^/]*|[^/]*requirements|constraints)\.(txt|in)$")
 _REQUIREMENTS_FOLDER: Final = re.compile(r"(^|/)requirements/[^/]+\.(txt|in)$")
 _DEV_WORDS: Final = ("dev", "test", "doc", "lint", "ci", "constraints", "local")
 _HOW_ORDER: Final = ("lock", "container", "pin", "ci", "range", "classifier")
+
+
+_READERS: Final[Mapping[str, Callable[[str, str, Module], None]]] = {
+    "pyproject.toml": read_pyproject,
+    "setup.cfg": read_setup_cfg,
+    "Pipfile.lock": read_pipfile_lock,
+    **dict.fromkeys(("poetry.lock", "uv.lock", "pdm.lock"), read_toml_lock),
+    "package.json": npm.read_package_json,
+    "package-lock.json": npm.read_package_lock,
+    "npm-shrinkwrap.json": npm.read_package_lock,
+    "yarn.lock": npm.read_yarn_lock,
+    "pnpm-lock.yaml": npm.read_pnpm_lock,
+    **dict.fromkeys(npm.CONFIGURATIONS, npm.read_configuration),
+}
 
 
 def is_requirements_file(path: str) -> bool:
@@ -51,13 +66,15 @@ def assemble(files: Mapping[str, bytes], root_name: str, sources: Iterable[str] 
     A root without a manifest is a module only when some of ``sources`` lie in no other module.
     """
     shown = {path: data.decode("utf-8-sig", "replace") for path, data in files.items()}
-    folders = sorted({_module_folder(path) for path in files if not is_toolchain_file(path)} | {""})
+    stating = [path for path in files if not is_toolchain_file(path) and _name(path) not in npm.CONFIGURATIONS]
+    folders = sorted({_module_folder(path) for path in stating} | {""})
     folders = [f for f in folders if f == "" or not _is_test_folder(f)]
     modules = {folder: Module(folder, posixpath.basename(folder) or root_name) for folder in folders}
     for path in sorted(files, key=_reading_order):
         owner = modules[_nearest(path, folders)]
         _read_one(path, files[path], shown, owner)
     kept = [m for m in modules.values() if m.manifests or m.path == ""]
+    _inherit_locks(kept)
     if len(kept) > 1 and not kept[0].manifests:
         _inherit_pins(kept)
         if not any(all(not path.startswith(f"{m.path}/") for m in kept[1:]) for path in sources):
@@ -72,13 +89,35 @@ def _inherit_pins(modules: Sequence[Module]) -> None:
             module.pins.extend(modules[0].pins)
 
 
+def _inherit_locks(modules: Sequence[Module]) -> None:
+    """A lock file holds for the modules below its folder that have none of their own: one set."""
+    for module in modules:
+        if not module.npm_name and not any(r.ecosystem == "npm" for r in module.requirements):
+            continue
+        if any(entry.ecosystem == "npm" for entry in module.locked):
+            continue
+        above = [m for m in modules if m is not module and (m.path == "" or module.path.startswith(f"{m.path}/"))]
+        for owner in sorted(above, key=lambda m: -len(m.path)):
+            held = [entry for entry in owner.locked if entry.ecosystem == "npm"]
+            if held:
+                module.locked.extend(held)
+                break
+
+
 def _is_test_folder(folder: str) -> bool:
-    return any(part in ("test", "tests", "docs", "doc", "examples", "node_modules") for part in folder.split("/"))
+    return any(
+        part in ("test", "tests", "docs", "doc", "examples", "fixtures", "__fixtures__", "node_modules")
+        for part in folder.split("/")
+    )
 
 
 def _module_folder(path: str) -> str:
     folder = posixpath.dirname(path)
     return posixpath.dirname(folder) if posixpath.basename(folder) == "requirements" else folder
+
+
+def _name(path: str) -> str:
+    return path.rsplit("/", 1)[-1]
 
 
 def _reading_order(path: str) -> tuple[int, str]:
@@ -97,24 +136,19 @@ def _nearest(path: str, folders: Iterable[str]) -> str:
 
 
 def _read_one(path: str, data: bytes, shown: Mapping[str, str], module: Module) -> None:
-    name = path.rsplit("/", 1)[-1]
-    text = shown[path]
+    name, text = _name(path), shown[path]
     if is_toolchain_file(path):
         module.pins.extend(read_toolchain(path, text))
         return
-    if name == "pyproject.toml":
-        read_pyproject(path, text, module)
-    elif name == "setup.cfg":
-        read_setup_cfg(path, text, module)
-    elif name == "setup.py":
+    reader = _READERS.get(name)
+    if name == "setup.py":
         read_setup_py(path, data, module)
-    elif name == "Pipfile.lock":
-        read_pipfile_lock(path, text, module)
-    elif name.endswith(".lock"):
-        read_toml_lock(path, text, module)
+    elif reader is not None:
+        reader(path, text, module)
     elif is_requirements_file(path):
         _requirements(path, shown, module)
-    if name != "setup.cfg" or module.requirements or module.pins:
+    silent = name in npm.CONFIGURATIONS or (name == "setup.cfg" and not module.requirements and not module.pins)
+    if not silent:
         module.manifests.append(path)
 
 
@@ -128,43 +162,45 @@ def _requirements(path: str, shown: Mapping[str, str], module: Module) -> None:
 
 
 def exact_release(requirement: Requirement) -> str | None:
-    """The release of ``==1.2.3``; None for ranges and wildcards."""
-    parts = requirement.specifier.split(",")
-    if len(parts) == 1 and parts[0].startswith("==") and not parts[0].endswith("*"):
-        return parts[0].lstrip("=").strip()
-    return None
+    """The release of ``==1.2.3``, for npm of ``1.2.3``; None for ranges and wildcards."""
+    return versions.exact(requirement.ecosystem, requirement.specifier)
 
 
 def stated_lines(module: Module, known: Mapping[str, Sequence[str]]) -> dict[str, Stated]:
-    """Today's line of Python and of every package a module names, with where it is said.
+    """Today's line of each runtime and of every package a module names, with where it is said.
 
     ``known``: purl → lines we know, oldest first; a range stands for the lowest of them that it allows.
     """
     found: dict[str, Stated] = {}
-    python = _python_line(module.pins, known.get(PYTHON.purl, ()))
-    if python is not None:
-        found[PYTHON.purl] = python
-    locked = {str(canonicalize_name(entry.name)): entry for entry in reversed(module.locked)}
+    for runtime in (PYTHON, NODE):
+        stated = _runtime_line(runtime, module.pins, known.get(runtime.purl, ()))
+        if stated is not None:
+            found[runtime.purl] = stated
+    locked: dict[str, Locked] = {}
+    for entry in module.locked:
+        if not entry.nested:
+            locked.setdefault(entry.coordinate.purl, entry)
     wanted: dict[str, list[Requirement]] = {}
     for requirement in module.requirements:
-        wanted.setdefault(canonicalize_name(requirement.name), []).append(requirement)
-    for name in sorted({*locked, *wanted}):
-        coordinate = pypi(name)
-        stated = _package_line(coordinate, wanted.get(name, []), known.get(coordinate.purl, ()))
-        if name in locked:
-            entry = locked[name]
-            stated = Stated(coordinate.purl, line_of(coordinate, entry.release), "lock", entry.file, entry.line)
+        wanted.setdefault(requirement.coordinate.purl, []).append(requirement)
+    for purl in sorted({*locked, *wanted}):
+        coordinate = Coordinate(purl)
+        stated = _package_line(coordinate, wanted.get(purl, []), known.get(purl, ()))
+        if purl in locked:
+            entry = locked[purl]
+            stated = Stated(purl, line_of(coordinate, entry.release), "lock", entry.file, entry.line)
         if stated is not None:
-            found[coordinate.purl] = stated
+            found[purl] = stated
     return found
 
 
-def _python_line(pins: Iterable[Pin], known: Sequence[str]) -> Stated | None:
+def _runtime_line(runtime: Coordinate, pins: Iterable[Pin], known: Sequence[str]) -> Stated | None:
     said: list[tuple[int, str, Pin]] = []
     for pin in pins:
-        if pin.coordinate != PYTHON.purl:
+        if pin.coordinate != runtime.purl:
             continue
-        line = lowest_allowed(pin.version, known) if pin.how == "range" else line_of(PYTHON, pin.version)
+        ranged = pin.how == "range"
+        line = versions.lowest_line(runtime, pin.version, known) if ranged else line_of(runtime, pin.version)
         if line:
             said.append((_HOW_ORDER.index(pin.how), line, pin))
     if not said:
@@ -180,35 +216,16 @@ def _python_line(pins: Iterable[Pin], known: Sequence[str]) -> Stated | None:
             }
         )
     )
-    return Stated(PYTHON.purl, line, _HOW_ORDER[order], pin.file, pin.line, others)
+    return Stated(runtime.purl, line, _HOW_ORDER[order], pin.file, pin.line, others)
 
 
 def _package_line(coordinate: Coordinate, wanted: Sequence[Requirement], known: Sequence[str]) -> Stated | None:
     for requirement in sorted(wanted, key=lambda r: (r.group != "", exact_release(r) is None)):
         release = exact_release(requirement)
-        line = line_of(coordinate, release) if release else lowest_allowed(requirement.specifier, known)
+        line = (
+            line_of(coordinate, release) if release else versions.lowest_line(coordinate, requirement.specifier, known)
+        )
         if line:
             how = "pin" if release else "range"
             return Stated(coordinate.purl, line, how, requirement.file, requirement.line)
     return None
-
-
-def lowest_allowed(specifier: str, known: Sequence[str]) -> str | None:
-    """The oldest known line with a release the specifier allows; None when it says nothing."""
-    if not specifier.strip():
-        return None
-    try:
-        allowed = SpecifierSet(specifier)
-    except InvalidSpecifier:
-        return None
-    for line in known:
-        if any(_allows(allowed, f"{line}{patch}") for patch in ("", ".1", ".99")):
-            return line
-    return None
-
-
-def _allows(allowed: SpecifierSet, release: str) -> bool:
-    try:
-        return allowed.contains(Version(release), prereleases=True)
-    except InvalidVersion:
-        return False

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from yoake.core.coordinates import Coordinate, package
+
 
 @dataclass(frozen=True, slots=True)
 class Requirement:
@@ -15,6 +17,12 @@ class Requirement:
     line: int
     group: str = ""
     marker: str = ""
+    ecosystem: str = "pypi"
+
+    @property
+    def coordinate(self) -> Coordinate:
+        """The package asked for."""
+        return package(self.ecosystem, self.name)
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,12 +39,31 @@ class Pin:
 
 @dataclass(frozen=True, slots=True)
 class Locked:
-    """One exact release in a lock file."""
+    """One exact release in a lock file. ``nested``: installed below another package, beside a release at the top."""
 
     name: str
     release: str
     file: str
     line: int
+    ecosystem: str = "pypi"
+    nested: bool = False
+
+    @property
+    def coordinate(self) -> Coordinate:
+        """The package locked."""
+        return package(self.ecosystem, self.name)
+
+
+@dataclass(frozen=True, slots=True)
+class Mention:
+    """A version of a coordinate named in some text."""
+
+    coordinate: str
+    version: str
+    file: str
+    line: int
+    column: int
+    text: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +76,10 @@ class Fault:
 
 @dataclass(slots=True)
 class Module:
-    """A folder with a manifest of its own; ``path`` is relative to the scanned folder, empty for its root."""
+    """A folder with a manifest of its own; ``path`` is relative to the scanned folder, empty for its root.
+
+    ``npm_name``, ``main`` and ``aliases`` say how JavaScript imports reach it: package name, main file, prefix → folders.
+    """
 
     path: str
     name: str
@@ -58,6 +88,9 @@ class Module:
     pins: list[Pin] = field(default_factory=list)
     locked: list[Locked] = field(default_factory=list)
     faults: list[Fault] = field(default_factory=list)
+    npm_name: str = ""
+    main: str = ""
+    aliases: list[tuple[str, tuple[str, ...]]] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)

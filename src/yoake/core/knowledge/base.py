@@ -3,14 +3,26 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Final
 
 from yoake.core.coordinates import Coordinate, Target, line_key, line_matches
 from yoake.core.errors import BadCoordinate
 from yoake.core.knowledge.models import Catalogue, EffortTable, Lifecycle, LineFacts, Rule, RuleFile
-from yoake.core.knowledge.timeline import Timeline
+from yoake.core.knowledge.timeline import Head, Timeline
+
+_LANGUAGES: Final = {
+    "python": ("pkg:generic/python", "pkg:pypi/"),
+    "javascript": ("pkg:generic/node", "pkg:npm/"),
+}
+"""Language → beginnings of the purls whose symbols its files use."""
+
+
+def language_of(purl: str) -> str:
+    """The language whose files use this coordinate."""
+    return next((name for name, kinds in _LANGUAGES.items() if purl.startswith(kinds)), "python")
 
 
 @dataclass(frozen=True)
@@ -23,6 +35,8 @@ class Knowledge:
     effort: EffortTable
     catalogues: Mapping[str, Catalogue] = field(default_factory=dict)
     digests: Mapping[str, str] = field(default_factory=dict)
+    heads: Mapping[str, Head] = field(default_factory=dict)
+    _import_names: dict[str, dict[str, str]] = field(default_factory=dict, compare=False, repr=False)
 
     @cached_property
     def digest(self) -> str:
@@ -30,14 +44,22 @@ class Knowledge:
         joined = "\n".join(f"{name} {value}" for name, value in sorted(self.digests.items()))
         return hashlib.sha256(joined.encode()).hexdigest()[:16]
 
-    @cached_property
-    def import_names(self) -> dict[str, str]:
-        """Top-level import name → purl of the timeline that has it."""
-        found: dict[str, str] = {}
-        for purl in sorted(self.timelines, key=lambda p: not p.startswith("pkg:generic/")):
-            for name in self.timelines[purl].top_levels:
-                found.setdefault(name, purl)
-        return found
+    def import_names(self, language: str) -> dict[str, str]:
+        """First part of a path in that language → purl of the timeline that has it."""
+        if language not in self._import_names:
+            kinds = _LANGUAGES[language]
+            found: dict[str, str] = {}
+            for purl in sorted(self.timelines, key=lambda p: (not p.startswith("pkg:generic/"), p)):
+                if purl.startswith(kinds):
+                    for name in self.top_levels(purl):
+                        found.setdefault(name, purl)
+            self._import_names[language] = found
+        return self._import_names[language]
+
+    def top_levels(self, purl: str) -> Iterable[str]:
+        """First parts of all paths of one timeline, known without reading the whole of it."""
+        head = self.heads.get(purl)
+        return head.tops if head is not None else self.timelines[purl].top_levels
 
     @cached_property
     def symbol_rules(self) -> dict[str, tuple[Rule, RuleFile]]:
@@ -61,7 +83,9 @@ class Knowledge:
     def lines(self, coordinate: Coordinate) -> list[str]:
         """All lines known of a coordinate, oldest first."""
         known: set[str] = set()
-        if coordinate.purl in self.timelines:
+        if coordinate.purl in self.heads:
+            known.update(captured.line for captured in self.heads[coordinate.purl].lines)
+        elif coordinate.purl in self.timelines:
             known.update(self.timelines[coordinate.purl].names)
         if coordinate.purl in self.lifecycles:
             known.update(facts.line for facts in self.lifecycles[coordinate.purl].lines)

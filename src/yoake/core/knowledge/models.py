@@ -7,6 +7,11 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from yoake.core.coordinates import PYTHON, Coordinate, line_key
+from yoake.core.versions import admits
+
+_OLDEST_NODE, _NEWEST_NODE = 12, 26  # the lines whose surfaces were captured
+
 Minutes = tuple[float, float, float]
 """Low, likely and high effort in minutes."""
 
@@ -40,7 +45,10 @@ class Lifecycle(_Strict):
 
 
 class Rule(_Strict):
-    """What no surface shows: about a ``symbol``, a ``setting``, or a setting that is ``absent``."""
+    """What no surface shows: about a ``symbol``, a ``setting``, or a setting that is ``absent``.
+
+    ``form`` narrows a rule about a symbol to one way of using it, such as ``call``.
+    """
 
     id: str
     symbol: str | None = None
@@ -49,6 +57,7 @@ class Rule(_Strict):
     at: str | None = None
     deprecated: str | None = None
     kind: Literal["removed", "moved", "reshaped", "behaviour", "deprecated", "setting"] | None = None
+    form: str | None = None
     title: str = ""
     replacement: str | None = None
     remedy: str = ""
@@ -102,10 +111,26 @@ class EffortTable(_Strict):
     kinds: dict[str, Minutes]
 
 
-class Catalogue(_Strict):
-    """Which releases of PyPI projects fit which Python line, as the package client answers.
+class ReleaseFacts(_Strict):
+    """What the metadata of one release says. ``runs``: range of its runtime; ``needs`` and ``peers``: package → range.
 
-    ``fits[line]``: releases whose metadata admits that line; ``built[line]``: those of them with a wheel for it.
+    ``states``: runtime and framework lines it claims support for, such as ``python@3.12`` or ``pypi/django@5.0``.
+    """
+
+    release: str
+    released: date | None = None
+    runs: str = ""
+    needs: dict[str, str] = Field(default_factory=dict)
+    peers: dict[str, str] = Field(default_factory=dict)
+    states: tuple[str, ...] = ()
+    withdrawn: str = ""
+
+
+class Catalogue(_Strict):
+    """The releases of one package, as its package client answers.
+
+    ``fits[line]``: releases whose metadata admits that Python line; ``built[line]``: those of them with a wheel for it.
+    For npm both are empty and ``details`` decides by ``engines``. ``details`` holds for PyPI the newest release of each line.
     """
 
     format: Literal[1]
@@ -113,5 +138,22 @@ class Catalogue(_Strict):
     as_of: date
     how: str
     releases: tuple[str, ...]
-    fits: dict[str, tuple[str, ...]]
-    built: dict[str, tuple[str, ...]]
+    fits: dict[str, tuple[str, ...]] = Field(default_factory=dict)
+    built: dict[str, tuple[str, ...]] = Field(default_factory=dict)
+    details: tuple[ReleaseFacts, ...] = ()
+
+    def speaks_of(self, runtime: Coordinate, line: str) -> bool:
+        """Whether the record can tell which releases run on a line of a runtime."""
+        return line in self.fits if runtime == PYTHON else bool(self.details)
+
+    def fitting(self, runtime: Coordinate, line: str) -> tuple[str, ...]:
+        """Releases whose metadata admits a line of a runtime, oldest first."""
+        if runtime == PYTHON:
+            return self.fits.get(line, ())
+        return tuple(d.release for d in self.details if not d.runs or admits(runtime, d.runs, line))
+
+    def lines_of(self, runtime: Coordinate) -> list[str]:
+        """Lines of a runtime that the record knows by name, oldest first."""
+        if runtime == PYTHON:
+            return sorted(self.fits, key=line_key)
+        return [str(major) for major in range(_OLDEST_NODE, _NEWEST_NODE + 1)]

@@ -16,7 +16,7 @@ from typing import Any, Final
 from yoake.core.coordinates import Coordinate, line_key
 from yoake.core.errors import BadKnowledge
 
-FORMAT: Final = 1
+FORMAT: Final = 2
 _MAX_ALIAS_DEPTH: Final = 12  # real alias chains are at most 5 long; the limit only stops loops
 
 
@@ -35,7 +35,8 @@ class Symbol:
     """What is known of one path. ``kind``: m module, c class, f function, v value.
 
     ``aliases``, ``bases``: (path, lines). ``signatures``: (text, lines). ``unread``: lines at which the
-    inside of this symbol could not be read, so that a missing name there means nothing.
+    inside of this symbol could not be read, so that a missing name there means nothing. ``notes``: (text, lines) in the
+    artefact's own words, such as why something is deprecated.
     """
 
     kind: str
@@ -45,6 +46,17 @@ class Symbol:
     bases: tuple[tuple[str, int], ...] = ()
     signatures: tuple[tuple[str, int], ...] = ()
     unread: int = 0
+    notes: tuple[tuple[str, int], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Head:
+    """What a timeline file says before its symbols: enough to know whether it is needed."""
+
+    coordinate: Coordinate
+    lines: tuple[CapturedLine, ...]
+    tops: tuple[str, ...]
+    symbols: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -178,6 +190,17 @@ class Timeline:
                 return target
         return None
 
+    def note(self, path: str, position: int, depth: int = 0) -> str | None:
+        """What the artefact of that line says of ``path``, such as why it is deprecated."""
+        symbol = self.symbols.get(path)
+        if symbol is None or depth > _MAX_ALIAS_DEPTH:
+            return None
+        for text, lines in symbol.notes:
+            if lines >> position & 1:
+                return text
+        target = self.home(path, position)
+        return self.note(target, position, depth + 1) if target else None
+
     def signature(self, path: str, position: int, depth: int = 0) -> str | None:
         """The parameters of ``path`` on that line, e.g. ``a,b,*args,k=,**kw``; None when not known."""
         symbol = self.symbols.get(path)
@@ -211,30 +234,47 @@ def dump_timeline(timeline: Timeline) -> bytes:
             pairs(s.bases),
             pairs(s.signatures),
             s.unread,
+            pairs(s.notes),
         ]
         while row and row[-1] in (0, []):
             row.pop()
         rows[path] = row
-    body = {
+    head = {
         "format": FORMAT,
         "coordinate": timeline.coordinate.purl,
         "lines": [[x.line, x.release, x.how, x.digest] for x in timeline.lines],
-        "symbols": rows,
-        "strings": list(strings),
+        "tops": sorted(timeline.top_levels),
+        "symbols": len(rows),
     }
-    return gzip.compress(json.dumps(body, separators=(",", ":")).encode(), mtime=0)
+    body = {"symbols": rows, "strings": list(strings)}
+    both = "\n".join(json.dumps(part, separators=(",", ":")) for part in (head, body))
+    return gzip.compress(both.encode(), mtime=0)
+
+
+def read_head(first_line: bytes) -> Head:
+    """The first line of an unpacked timeline file. Raises BadKnowledge with what is wrong."""
+    try:
+        head = json.loads(first_line)
+        if head["format"] != FORMAT:
+            raise BadKnowledge(f"This timeline has format {head['format']}; this Yoake reads {FORMAT}. Build it again.")
+        lines = tuple(CapturedLine(*row) for row in head["lines"])
+        return Head(Coordinate(head["coordinate"]), lines, tuple(head["tops"]), head["symbols"])
+    except (ValueError, KeyError, TypeError) as error:
+        raise BadKnowledge(
+            f"This is no timeline file ({error}). Build it again with “yoake knowledge build”."
+        ) from error
 
 
 def load_timeline(data: bytes, digest: str = "") -> Timeline:
     """Read the shipped form. Raises BadKnowledge with what is wrong."""
     try:
-        body = json.loads(gzip.decompress(data))
-        if body["format"] != FORMAT:
-            raise BadKnowledge(f"This timeline has format {body['format']}; this Yoake reads {FORMAT}. Build it again.")
+        first, _, rest = gzip.decompress(data).partition(b"\n")
+        head = read_head(first)
+        body = json.loads(rest)
         strings = body["strings"]
 
         def pairs(row: list[Any], position: int) -> tuple[tuple[str, int], ...]:
-            return tuple((strings[i], mask) for i, mask in row[position]) if len(row) > position else ()
+            return tuple([(strings[i], mask) for i, mask in row[position]]) if len(row) > position else ()
 
         symbols = {
             path: Symbol(
@@ -245,12 +285,12 @@ def load_timeline(data: bytes, digest: str = "") -> Timeline:
                 pairs(row, 4),
                 pairs(row, 5),
                 row[6] if len(row) > 6 else 0,
+                pairs(row, 7),
             )
             for path, row in body["symbols"].items()
         }
-        lines = tuple(CapturedLine(*row) for row in body["lines"])
-        return Timeline(Coordinate(body["coordinate"]), lines, symbols, digest)
-    except (OSError, EOFError, ValueError, KeyError, TypeError, IndexError) as error:
+        return Timeline(head.coordinate, head.lines, symbols, digest)
+    except (OSError, EOFError, ValueError, KeyError, TypeError, IndexError, AttributeError) as error:
         raise BadKnowledge(
             f"This is no timeline file ({error}). Build it again with “yoake knowledge build”."
         ) from error

@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from typing import Final
 
 from yoake.core.coordinates import Coordinate, line_key
-from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.base import Knowledge, language_of
 from yoake.core.knowledge.models import Rule, RuleFile
 from yoake.core.scan.judge import Span, Verdict
 from yoake.core.scan.model import Finding, Place
 from yoake.core.scan.usages import Hit
 from yoake.core.scan.windows import NO_NEED, window_of
+from yoake.core.syntax.specifiers import shown
 
 LEVELS: Final = ("error", "warning", "note")
 _CONFIDENCES: Final = ("certain", "likely", "possible")
@@ -68,7 +70,7 @@ class Builder:
         places = self._places(key, hits)
         confidence = min((h.confidence for h in hits), key=_CONFIDENCES.index)
         window = window_of(self.knowledge, self.spans, purl, first.cause or subject, replacement, first.bites_at)
-        return Finding(
+        made = Finding(
             key,
             self.module,
             purl,
@@ -87,6 +89,7 @@ class Builder:
             self._evidence(first, rule, file),
             places,
         )
+        return _as_written(made) if language_of(purl) == "javascript" else made
 
     def effort(self, kind: str, rule: Rule | None) -> tuple[float, float, float]:
         """Minutes of the first place: the rule's, else the kind's."""
@@ -123,7 +126,7 @@ class Builder:
         if rule is not None and rule.replacement is not None:
             if rule.symbol is None or rule.symbol == subject or rule.replacement == NO_NEED:
                 return rule.replacement
-            return self._carried(rule.replacement + subject[len(rule.symbol) :]) or rule.replacement
+            return self._carried(rule.replacement + subject[len(rule.symbol) :], language_of(purl)) or rule.replacement
         timeline = self.knowledge.timelines.get(purl)
         if timeline is None:
             return None
@@ -133,8 +136,8 @@ class Builder:
             return None
         return home if timeline.ask(home).offers >> goal & 1 else None
 
-    def _carried(self, path: str) -> str | None:
-        owner = self.knowledge.import_names.get(path.split(".", 1)[0])
+    def _carried(self, path: str, language: str) -> str | None:
+        owner = self.knowledge.import_names(language).get(path.split(".", 1)[0])
         timeline = self.knowledge.timelines.get(owner or "")
         if timeline is None or owner is None or owner not in self.spans:
             return None
@@ -161,6 +164,17 @@ class Builder:
         if rule is not None and file is not None:
             lines.append(f"rule {rule.id}: {file.source}{', not verified' if file.recalled else ''}")
         return tuple(lines)
+
+
+def _as_written(finding: Finding) -> Finding:
+    """Paths of JavaScript as people write them."""
+    return replace(
+        finding,
+        symbol=shown(finding.symbol),
+        title=shown(finding.title),
+        replacement=shown(finding.replacement) if finding.replacement else finding.replacement,
+        places=tuple(replace(place, symbol=shown(place.symbol)) for place in finding.places),
+    )
 
 
 def _how(how: str) -> str:

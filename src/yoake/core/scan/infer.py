@@ -8,12 +8,12 @@ from yoake.core.coordinates import PYTHON, Coordinate, line_key
 from yoake.core.inventory.model import Stated
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.timeline import Timeline
-from yoake.core.scan.project import Project
+from yoake.core.scan.usages import Locality
 from yoake.core.syntax.facts import FileFacts
 
 
 def infer_python(
-    files: Mapping[str, FileFacts], every: Mapping[str, FileFacts], today: Mapping[str, Stated], knowledge: Knowledge
+    files: Mapping[str, FileFacts], project: Locality, today: Mapping[str, Stated], knowledge: Knowledge
 ) -> str | None:
     """The newest supported-or-past Python line that the code reads on and today's libraries state support for."""
     timeline = knowledge.timelines.get(PYTHON.purl)
@@ -25,15 +25,15 @@ def infer_python(
         facts = knowledge.line_facts(stated.coordinate, stated.line)
         fitting = [line for line in allowed if facts is not None and line in facts.runs_on]
         allowed = fitting or allowed
-    return _best(timeline, allowed, _imports(files, every))
+    return _best(timeline, allowed, _imports(files, project))
 
 
 def infer_line(
-    coordinate: Coordinate, files: Mapping[str, FileFacts], every: Mapping[str, FileFacts], knowledge: Knowledge
+    coordinate: Coordinate, files: Mapping[str, FileFacts], project: Locality, knowledge: Knowledge
 ) -> str | None:
     """The newest line of a library on which all unguarded imports resolve; else the newest that loses fewest."""
     timeline = knowledge.timelines.get(coordinate.purl)
-    return _best(timeline, timeline.names, _imports(files, every)) if timeline is not None else None
+    return _best(timeline, timeline.names, _imports(files, project)) if timeline is not None else None
 
 
 def _first_broken_syntax(files: Mapping[str, FileFacts], knowledge: Knowledge) -> str | None:
@@ -43,9 +43,8 @@ def _first_broken_syntax(files: Mapping[str, FileFacts], knowledge: Knowledge) -
     return min(lines, key=line_key, default=None)
 
 
-def _imports(files: Mapping[str, FileFacts], every: Mapping[str, FileFacts]) -> dict[str, int]:
+def _imports(files: Mapping[str, FileFacts], project: Locality) -> dict[str, int]:
     """Unguarded imports that leave the project, with how often they occur."""
-    project = Project(every, [""], implicit_relative=True)
     found: dict[str, int] = {}
     for path, facts in files.items():
         for ask in facts.asks:

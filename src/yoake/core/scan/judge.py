@@ -9,6 +9,7 @@ from typing import Final
 from yoake.core.coordinates import Coordinate, line_key
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.timeline import Answer, Timeline
+from yoake.core.syntax.specifiers import as_part, as_specifier, package_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,15 +46,20 @@ _MAX_REDIRECTS: Final = 6
 class Judge:
     """Judges paths of tracked coordinates; answers are kept for the next use of the same path."""
 
-    def __init__(self, knowledge: Knowledge, spans: Mapping[str, Span]) -> None:
+    def __init__(self, knowledge: Knowledge, spans: Mapping[str, Span], language: str = "python") -> None:
         self.knowledge = knowledge
         self.spans = spans
+        self.script = language == "javascript"
+        self._owners = knowledge.import_names(language)
         self._memo: dict[tuple[str, str], Verdict | None] = {}
         self._today: dict[str, bool] = {}
 
     def purl_of(self, path: str) -> str | None:
         """The tracked coordinate that owns this path, by its first part."""
-        purl = self.knowledge.import_names.get(path.split(".", 1)[0])
+        head = path.split(".", 1)[0]
+        purl = self._owners.get(head)
+        if purl is None and self.script:
+            purl = self._owners.get(as_part(package_of(as_specifier(head))))
         return purl if purl in self.spans else None
 
     def verdict(self, path: str, depth: int = 0) -> Verdict | None:
@@ -63,8 +69,19 @@ class Judge:
             return None
         key = (purl, path)
         if key not in self._memo:
+            if self.script:
+                path = self._without_default(purl, path)
             self._memo[key] = self._judge(purl, path, depth)
         return self._memo[key]
+
+    def _without_default(self, purl: str, path: str) -> str:
+        """``fs.default.readFile`` → ``fs.readFile`` where the default export is the module itself."""
+        parts = path.split(".")
+        if len(parts) > 1 and parts[1] == "default":
+            symbol = self.knowledge.timelines[purl].symbols.get(f"{parts[0]}.default")
+            if symbol is None or any(target == parts[0] for target, _ in symbol.aliases):
+                return ".".join([parts[0], *parts[2:]])
+        return path
 
     def offered_today(self, path: str) -> bool:
         """Whether today's line offers the path (also when that cannot be said)."""

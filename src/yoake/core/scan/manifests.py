@@ -1,37 +1,25 @@
-"""Findings and checks that come from manifests: toolchain pins, package requirements, settings, old syntax."""
+"""Findings and checks that come from manifests and settings: toolchain pins, settings, old syntax."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 
-from packaging.specifiers import InvalidSpecifier, SpecifierSet
-from packaging.utils import canonicalize_name
-from packaging.version import Version
-
-from yoake.core.coordinates import DJANGO, PYTHON, Coordinate, line_key, line_of, pypi
-from yoake.core.inventory.model import Module, Pin, Requirement, Stated
+from yoake.core.coordinates import DJANGO, NODE, PYTHON, Coordinate, line_key, line_of
+from yoake.core.inventory.model import Module, Pin
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Rule, RuleFile
 from yoake.core.scan.findings import Builder, finding_key, place_key
 from yoake.core.scan.judge import Span, Verdict
-from yoake.core.scan.model import Checks, Finding, PackageState, Place
+from yoake.core.scan.model import Checks, Finding, Place
 from yoake.core.scan.usages import Hit
 from yoake.core.scan.windows import window_of
 from yoake.core.syntax.facts import FileFacts
+from yoake.core.versions import admits
 
 _SETTINGS_SIGNS = frozenset(
     ("INSTALLED_APPS", "MIDDLEWARE", "MIDDLEWARE_CLASSES", "ROOT_URLCONF", "SECRET_KEY", "DATABASES")
 )
-
-
-def admits(specifier: str, line: str) -> bool:
-    """Whether a version range admits some release of a line."""
-    try:
-        allowed = SpecifierSet(specifier)
-    except InvalidSpecifier:
-        return True
-    return any(allowed.contains(Version(f"{line}{patch}"), prereleases=True) for patch in ("", ".0", ".1", ".99"))
 
 
 def syntax_hits(
@@ -52,7 +40,7 @@ def syntax_hits(
             yield Hit(file, facts, index, verdict, guarded, "certain")
 
 
-def _single(
+def single(
     builder: Builder,
     knowledge: Knowledge,
     purl: str,
@@ -69,6 +57,7 @@ def _single(
     evidence: tuple[str, ...] = (),
     confidence: str = "certain",
 ) -> Finding:
+    """A finding that no usage stands behind: a manifest, a setting, a pin. ``places``: (file, line, text)."""
     key = finding_key(builder.module, purl, kind, subject)
     made = tuple(
         Place(place_key(key, file, "", i), file, line, 0, 0, text, kind, "", "", level)
@@ -97,160 +86,58 @@ def _single(
 
 
 def toolchain_findings(module: Module, builder: Builder, knowledge: Knowledge, checks: Checks) -> Iterator[Finding]:
-    """Pins that name a Python older than the destination, or a range that leaves it out."""
-    span = builder.spans.get(PYTHON.purl)
-    if span is None or line_key(span.goal) <= line_key(span.today):
-        return
+    """Pins that name a runtime older than the destination's, or a range that leaves it out."""
+    for runtime in (PYTHON, NODE):
+        span = builder.spans.get(runtime.purl)
+        if span is not None and line_key(span.goal) > line_key(span.today):
+            yield from _stale_pins(runtime, span, module, builder, knowledge, checks)
+
+
+def _stale_pins(
+    runtime: Coordinate, span: Span, module: Module, builder: Builder, knowledge: Knowledge, checks: Checks
+) -> Iterator[Finding]:
     groups: dict[str, list[Pin]] = {}
     for pin in module.pins:
+        if pin.coordinate != runtime.purl:
+            continue
         if pin.how == "range":
-            stale = not admits(pin.version, span.goal)
+            stale = not admits(runtime, pin.version, span.goal)
         else:
-            stale = line_of(PYTHON, pin.version) != span.goal and not _names_goal(module, pin, span.goal)
+            stale = line_of(runtime, pin.version) != span.goal and not _names_goal(runtime, module, pin, span.goal)
         if pin.how == "classifier" and stale:
             continue  # a classifier promises; it stops nothing
         weight = knowledge.effort.weights.toolchain
         checks.add("toolchain", "fails" if stale else "holds", weight, pin.file, module.path)
         if stale:
             groups.setdefault(pin.file, []).append(pin)
+    shown = runtime.short.capitalize()
     for file, pins in groups.items():
         blocks = any(pin.how != "ci" for pin in pins)
-        yield _single(
+        yield single(
             builder,
             knowledge,
-            PYTHON.purl,
+            runtime.purl,
             "toolchain",
             f"pin {file}",
-            f"{file} names Python {_versions(pins)}",
+            f"{file} names {shown} {_versions(pins)}",
             span.goal,
             [(p.file, p.line, p.text or p.version) for p in pins],
             level="error" if blocks else "warning",
-            remedy=f"Let it name Python {span.goal} when the application moves there.",
+            remedy=f"Let it name {shown} {span.goal} when the application moves there.",
             evidence=("read from the file itself",),
         )
 
 
-def _names_goal(module: Module, pin: Pin, goal: str) -> bool:
+def _names_goal(runtime: Coordinate, module: Module, pin: Pin, goal: str) -> bool:
     """A file that lists several lines is fine when the destination is among them."""
     return any(
-        other.file == pin.file and other.how == pin.how and line_of(PYTHON, other.version) == goal
+        other.file == pin.file and other.how == pin.how and line_of(runtime, other.version) == goal
         for other in module.pins
     )
 
 
 def _versions(pins: list[Pin]) -> str:
     return ", ".join(dict.fromkeys(pin.version for pin in pins))
-
-
-def package_findings(
-    module: Module, stated: Mapping[str, Stated], builder: Builder, knowledge: Knowledge, checks: Checks
-) -> Iterator[tuple[PackageState, Finding | None]]:
-    """Each package: does today's release run on the destination's Python; does its pin admit the destination's line?"""
-    weight = knowledge.effort.weights.package
-    direct = _direct(module)
-    for purl in sorted({s for s in stated if s != PYTHON.purl} | {pypi(name).purl for name in direct}):
-        wanted = direct.get(Coordinate(purl).name, [])
-        said = stated.get(purl)
-        state, finding = _package(purl, wanted, said, module, builder, knowledge)
-        checks.add(
-            "package", state.state, weight, state.file, module.path, f"no release record of {Coordinate(purl).short}"
-        )
-        yield state, finding
-
-
-def _direct(module: Module) -> dict[str, list[Requirement]]:
-    found: dict[str, list[Requirement]] = {}
-    for requirement in module.requirements:
-        found.setdefault(canonicalize_name(requirement.name), []).append(requirement)
-    return found
-
-
-def _package(
-    purl: str, wanted: list[Requirement], said: Stated | None, module: Module, builder: Builder, knowledge: Knowledge
-) -> tuple[PackageState, Finding | None]:
-    file, number = (said.file, said.line_number) if said else (wanted[0].file, wanted[0].line) if wanted else ("", 0)
-    line, how = (said.line, said.how) if said else ("", "not stated")
-    coordinate = Coordinate(purl)
-    span = builder.spans.get(purl)
-    if span is not None and line_key(span.goal) != line_key(span.today):
-        stale = [r for r in wanted if r.specifier and not admits(r.specifier, span.goal)]
-        if not stale:
-            return PackageState(purl, module.path, line, how, "holds", f"moves to {span.goal}", file, number), None
-        finding = _single(
-            builder,
-            knowledge,
-            purl,
-            "package",
-            f"requirement {coordinate.name}",
-            f"{coordinate.name} {stale[0].specifier} keeps {span.goal} out",
-            span.goal,
-            [(r.file, r.line, f"{r.name}{r.specifier}") for r in stale],
-            remedy=f"Let the requirement admit {coordinate.name} {span.goal} at that hop.",
-            evidence=("read from the manifest",),
-        )
-        return PackageState(purl, module.path, line, how, "fails", finding.title, file, number), finding
-    return _against_runtime(coordinate, wanted, (line, how, file, number), module, builder, knowledge)
-
-
-def _against_runtime(
-    coordinate: Coordinate,
-    wanted: list[Requirement],
-    at: tuple[str, str, str, int],
-    module: Module,
-    builder: Builder,
-    knowledge: Knowledge,
-) -> tuple[PackageState, Finding | None]:
-    """A package the destination does not name: does a release its manifest admits run on the destination's Python?"""
-    line, how, file, number = at
-    runtime = builder.spans.get(PYTHON.purl)
-    record = knowledge.catalogues.get(coordinate.purl)
-    if record is None or runtime is None or runtime.goal not in record.fits:
-        why = "no release record" if record is None else "no Python in the destination"
-        known = "holds" if runtime is None else "unknown"
-        return PackageState(coordinate.purl, module.path, line, how, known, why, file, number), None
-    fits, built = record.fits[runtime.goal], record.built.get(runtime.goal, ())
-    allowed = SpecifierSet(",".join(r.specifier for r in wanted[:1] if r.specifier))
-    exact = next((x.release for x in module.locked if canonicalize_name(x.name) == coordinate.name), None)
-    usable = [r for r in fits if (r == exact if exact else allowed.contains(Version(r), prereleases=True))]
-    compiled = bool(record.releases) and any(record.built.values()) and not any(r in built for r in usable)
-    if usable and not compiled:
-        return PackageState(
-            coordinate.purl, module.path, line, how, "holds", f"{usable[-1]} runs on it", file, number
-        ), None
-    newest = (built or fits)[-1] if (built or fits) else ""
-    shown = exact or str(allowed) or "any release"
-    why = "has no wheel for" if usable else "does not run on"
-    title = f"{coordinate.name} {shown} {why} Python {runtime.goal}"
-    remedy = (
-        f"{newest} is the newest release for Python {runtime.goal}."
-        if newest
-        else "No release fits: replace or drop it."
-    )
-    finding = _single(
-        builder,
-        knowledge,
-        PYTHON.purl,
-        "package",
-        f"release {coordinate.name}",
-        title,
-        _first_unfit(record.fits, runtime, allowed),
-        [(file, number, f"{coordinate.name} {shown}")],
-        remedy=remedy,
-        level="warning" if usable else "error",
-        evidence=(f"release record of {coordinate.short}: {record.how}, {record.as_of}",),
-        confidence="likely" if usable else "certain",
-    )
-    return PackageState(coordinate.purl, module.path, line, how, "fails", title, file, number, newest), finding
-
-
-def _first_unfit(fits: Mapping[str, tuple[str, ...]], runtime: Span, allowed: SpecifierSet) -> str:
-    """The first line on the way on which no admitted release fits; the goal when it is the pinned one only."""
-    for line in sorted(fits, key=line_key):
-        if line_key(runtime.today) < line_key(line) <= line_key(runtime.goal):
-            admitted = [r for r in fits[line] if allowed.contains(Version(r), prereleases=True)]
-            if not admitted:
-                return line
-    return runtime.goal
 
 
 def setting_findings(
@@ -307,7 +194,7 @@ def _setting_finding(
 ) -> Finding:
     name = rule.setting or rule.absent or ""
     kind = rule.kind or "setting"
-    return _single(
+    return single(
         builder,
         knowledge,
         purl,
@@ -325,7 +212,7 @@ def _setting_finding(
 
 
 def rule_hits(hits: Iterable[Hit], knowledge: Knowledge, spans: Mapping[str, Span]) -> Iterator[Hit]:
-    """Names that still resolve but that a rule calls gone from a line on (stubs kept for old migrations)."""
+    """Names that still resolve but that a rule calls gone from a line on (stubs kept for old migrations), or deprecated."""
     settings = {r.setting: r for r, _ in knowledge.setting_rules(DJANGO.purl) if r.setting}
     for hit in hits:
         setting = _used_setting(hit, settings, spans)
@@ -335,17 +222,24 @@ def rule_hits(hits: Iterable[Hit], knowledge: Knowledge, spans: Mapping[str, Spa
         found = knowledge.symbol_rules.get(hit.verdict.symbol) if hit.verdict.state == "holds" else None
         span = spans.get(hit.verdict.purl)
         migration = "/migrations/" in f"/{hit.file}"
-        if found is None or span is None or found[0].at is None or migration:
+        unlike = found is not None and found[0].form is not None and found[0].form != hit.ask.form
+        if found is None or span is None or migration or unlike:
             yield hit
             continue
-        rule = found[0]
-        if line_key(span.today) < line_key(rule.at or "") <= line_key(span.goal):
-            symbol = hit.verdict.symbol
-            detail = "the name still resolves; only its use stopped working"
-            verdict = Verdict("fails", hit.verdict.purl, symbol, symbol, rule.at, None, "behaviour", detail=detail)
-            yield replace(hit, verdict=verdict, confidence="likely")
-        else:
-            yield hit
+        yield _ruled(hit, found[0], span)
+
+
+def _ruled(hit: Hit, rule: Rule, span: Span) -> Hit:
+    """A hit on a name that still resolves, as a rule sees it."""
+    symbol = hit.verdict.symbol
+    if rule.at is not None and line_key(span.today) < line_key(rule.at) <= line_key(span.goal):
+        detail = "the name still resolves; only its use stopped working"
+        verdict = Verdict("fails", hit.verdict.purl, symbol, symbol, rule.at, None, "behaviour", detail=detail)
+        return replace(hit, verdict=verdict, confidence="likely")
+    if rule.at is None and rule.deprecated is not None and line_key(rule.deprecated) <= line_key(span.goal):
+        verdict = Verdict("deprecated", hit.verdict.purl, symbol, symbol, None, None, "deprecated")
+        return replace(hit, verdict=verdict)
+    return hit
 
 
 def _used_setting(hit: Hit, settings: Mapping[str, Rule], spans: Mapping[str, Span]) -> Hit | None:

@@ -77,7 +77,10 @@ NO_READER = "this language is not read yet"
 
 @dataclass(frozen=True, slots=True)
 class FileResult:
-    """What happened to one file. ``state``: scanned, skipped, failed or unread (a language not read yet)."""
+    """What happened to one file. ``state``: scanned, skipped, failed or unread (a language not read yet).
+
+    ``role``: source, test, vendored or generated.
+    """
 
     path: str
     state: str
@@ -85,6 +88,7 @@ class FileResult:
     language: str = ""
     lines: int = 0
     digest: str = ""
+    role: str = "source"
 
 
 @dataclass(slots=True)
@@ -126,7 +130,11 @@ class Checks:
 
 @dataclass(frozen=True, slots=True)
 class PackageState:
-    """One direct or locked package against the destination's runtime."""
+    """One direct or locked package against the destination's runtime.
+
+    ``wanted`` is the range of the manifest, ``exact`` the locked release. ``clean`` are the lines of the package on which this
+    code finds everything it uses, ``breaks`` (line, symbol) the first losses on others; both empty where no timeline is known.
+    """
 
     coordinate: str
     module: str
@@ -137,6 +145,11 @@ class PackageState:
     file: str
     line_number: int
     suggestion: str = ""
+    direct: bool = True
+    wanted: str = ""
+    exact: str = ""
+    clean: tuple[str, ...] = ()
+    breaks: tuple[tuple[str, str], ...] = ()
 
 
 @dataclass(slots=True)

@@ -6,21 +6,26 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Final
 
-from yoake.core.coordinates import PYTHON, Coordinate, Target, line_key
+from yoake.core.coordinates import NODE, PYTHON, Coordinate, Target, line_key
 from yoake.core.inventory.assemble import stated_lines
-from yoake.core.inventory.model import Module, Stated
-from yoake.core.knowledge.base import Knowledge
+from yoake.core.inventory.model import Mention, Module, Stated
+from yoake.core.knowledge.base import Knowledge, language_of
 from yoake.core.scan.findings import Builder, order
 from yoake.core.scan.infer import infer_line, infer_python
+from yoake.core.scan.js_project import JsProject
 from yoake.core.scan.judge import Judge, Span
-from yoake.core.scan.manifests import package_findings, rule_hits, setting_findings, syntax_hits, toolchain_findings
+from yoake.core.scan.leftovers import leftover_findings
+from yoake.core.scan.manifests import rule_hits, setting_findings, syntax_hits, toolchain_findings
 from yoake.core.scan.model import NO_READER, Checks, FileResult, ScanResult
+from yoake.core.scan.packages import CleanLines, clean_lines, package_findings
 from yoake.core.scan.project import Project
-from yoake.core.scan.usages import Hit, Joiner
+from yoake.core.scan.usages import Hit, Joiner, Locality
 from yoake.core.syntax.facts import FileFacts
 
-ANALYSER: Final = "1"
+ANALYSER: Final = "2"
 """Part of a scan's identity: raised when the same facts and knowledge give other findings."""
+
+_RUNTIMES: Final = {"python": PYTHON, "javascript": NODE}
 
 
 @dataclass(frozen=True)
@@ -32,6 +37,36 @@ class ScanInput:
     modules: Sequence[Module]
     destination: Sequence[Target]
     said: Sequence[Target] = field(default_factory=tuple)
+    mentions: Sequence[Mention] = field(default_factory=tuple)
+
+
+class _Localities:
+    """The project's own files as each language sees them, put together once for all modules."""
+
+    def __init__(self, given: ScanInput) -> None:
+        self._by_language: dict[str, dict[str, FileFacts]] = {"python": {}, "javascript": {}}
+        for path, facts in given.facts.items():
+            self._by_language[facts.language][path] = facts
+        self._modules = given.modules
+        self._made: dict[tuple[str, bool], Locality] = {}
+
+    def files(self, language: str) -> Mapping[str, FileFacts]:
+        """All files of one language."""
+        return self._by_language[language]
+
+    def get(self, language: str, *, legacy: bool = False) -> Locality:
+        """The locality of a language; ``legacy`` for Python before 3, whose imports may be relative without saying so."""
+        key = (language, legacy)
+        if key not in self._made:
+            facts = self._by_language[language]
+            if language == "javascript":
+                aliases = [pair for module in self._modules for pair in module.aliases]
+                packages = {m.npm_name: (m.path, m.main) for m in self._modules if m.npm_name}
+                self._made[key] = JsProject(facts, aliases, packages)
+            else:
+                roots = [module.path for module in self._modules] or [""]
+                self._made[key] = Project(facts, roots, implicit_relative=legacy)
+        return self._made[key]
 
 
 def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
@@ -39,9 +74,12 @@ def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
     checks = Checks()
     result = ScanResult([], checks, list(given.files), list(given.modules), {}, [], [])
     owned = _by_module(given.facts, given.modules)
-    roots = [module.path for module in given.modules] or [""]
+    localities = _Localities(given)
+    mentions: dict[str, list[Mention]] = {module.path: [] for module in given.modules}
+    for mention in given.mentions:
+        mentions[owner_of(mention.file, given.modules)].append(mention)
     for module in given.modules:
-        _scan_module(module, owned[module.path], roots, given, knowledge, result)
+        _scan_module(module, owned[module.path], localities, mentions[module.path], given, knowledge, result)
     _count_unread(given, knowledge, checks)
     result.findings = order(result.findings)
     return result
@@ -63,12 +101,13 @@ def owner_of(path: str, modules: Sequence[Module]) -> str:
 def _scan_module(
     module: Module,
     files: Mapping[str, FileFacts],
-    roots: list[str],
+    localities: _Localities,
+    mentions: Sequence[Mention],
     given: ScanInput,
     knowledge: Knowledge,
     result: ScanResult,
 ) -> None:
-    today = today_of(module, files, given, knowledge)
+    today = today_of(module, files, localities, given, knowledge)
     result.today[module.path] = today
     spans = spans_of(today, given.destination)
     for target in given.destination:
@@ -78,24 +117,70 @@ def _scan_module(
                 f"{module.name} is on {target.coordinate.short} {span.today} already, past {span.goal}."
             )
     reachable = {p: s for p, s in spans.items() if p in knowledge.timelines}
-    legacy = line_key(spans[PYTHON.purl].today) < (3,) if PYTHON.purl in spans else False
-    project = Project(given.facts, roots, implicit_relative=legacy)
-    joiner = Joiner(project, Judge(knowledge, reachable), reachable)
+    joiners = _joiners(files, localities, knowledge, reachable)
     builder = Builder(knowledge, spans, module.path)
     hits: list[Hit] = []
     for path, facts in files.items():
-        found = [
-            *rule_hits(joiner.hits(path, facts), knowledge, reachable),
-            *syntax_hits(path, facts, knowledge, reachable),
-        ]
+        joiner = joiners.get(facts.language)
+        if joiner is None:
+            continue
+        found = list(rule_hits(joiner.hits(path, facts), knowledge, reachable))
+        if facts.language == "python":
+            found.extend(syntax_hits(path, facts, knowledge, reachable))
         _count_usages(path, module.path, found, result.checks, knowledge.effort.weights.usage)
         hits.extend(found)
     result.findings.extend(builder.from_hits(hits))
     result.findings.extend(toolchain_findings(module, builder, knowledge, result.checks))
     result.findings.extend(setting_findings(files, builder, knowledge, result.checks))
-    for state, finding in package_findings(module, today, builder, knowledge, result.checks):
+    result.findings.extend(leftover_findings(module, builder, knowledge, mentions))
+    clean = _clean_lines(module, files, localities, today, knowledge)
+    for state, finding in package_findings(module, today, builder, knowledge, result.checks, clean):
         result.packages.append(state)
         result.findings.extend([finding] if finding is not None else [])
+
+
+def _clean_lines(
+    module: Module,
+    files: Mapping[str, FileFacts],
+    localities: _Localities,
+    today: Mapping[str, Stated],
+    knowledge: Knowledge,
+) -> dict[str, CleanLines]:
+    """For each direct package that Yoake knows: the lines on which this code finds everything it uses of it."""
+    direct = {r.coordinate.purl for r in module.requirements} & set(knowledge.timelines) & set(today)
+    owners = {
+        (language_of(purl), top): purl for purl in sorted(direct, reverse=True) for top in knowledge.top_levels(purl)
+    }
+    if not owners:
+        return {}
+    used: dict[str, set[str]] = {purl: set() for purl in direct}
+    for path, facts in files.items():
+        locality = localities.get(facts.language)
+        for ask in facts.asks:
+            if ask.guards or ask.form in ("string", "builtin", "inherited", "syntax"):
+                continue
+            resolved = locality.resolve(ask.path, path)
+            owner = owners.get((facts.language, resolved.path.split(".", 1)[0])) if resolved is not None else None
+            if owner is not None and resolved is not None:
+                plain = resolved.path if facts.language == "javascript" else resolved.path.replace("()", "")
+                used[owner].add(plain)
+    return {
+        purl: clean_lines(knowledge.timelines[purl], paths, today[purl].line) for purl, paths in used.items() if paths
+    }
+
+
+def _joiners(
+    files: Mapping[str, FileFacts], localities: _Localities, knowledge: Knowledge, reachable: Mapping[str, Span]
+) -> dict[str, Joiner]:
+    """One joiner for each language of the module that some coordinate of the destination speaks."""
+    spoken = {facts.language for facts in files.values()} & {language_of(purl) for purl in reachable}
+    made = {}
+    for language in spoken:
+        legacy = language == "python" and PYTHON.purl in reachable and line_key(reachable[PYTHON.purl].today) < (3,)
+        made[language] = Joiner(
+            localities.get(language, legacy=legacy), Judge(knowledge, reachable, language), reachable
+        )
+    return made
 
 
 def spans_of(today: Mapping[str, Stated], destination: Sequence[Target]) -> dict[str, Span]:
@@ -108,32 +193,43 @@ def spans_of(today: Mapping[str, Stated], destination: Sequence[Target]) -> dict
 
 
 def today_of(
-    module: Module, files: Mapping[str, FileFacts], given: ScanInput, knowledge: Knowledge
+    module: Module, files: Mapping[str, FileFacts], localities: _Localities, given: ScanInput, knowledge: Knowledge
 ) -> dict[str, Stated]:
     """Today's lines: said by a person, else stated by the module, else inferred from its code."""
-    lines = {purl: knowledge.lines(Coordinate(purl)) for purl in {*knowledge.lifecycles, *knowledge.timelines}}
+    lines = {purl: knowledge.lines(Coordinate(purl)) for purl in knowledge.lifecycles}
+    wanted = {t.coordinate.purl for t in given.destination}
+    lines.update({purl: knowledge.lines(Coordinate(purl)) for purl in wanted})
     today = stated_lines(module, lines)
+    spoken = {facts.language for facts in files.values()}
     for target in given.destination:
         purl = target.coordinate.purl
-        if purl not in today and purl != PYTHON.purl and _uses(purl, files, knowledge):
-            inferred = infer_line(target.coordinate, files, given.facts, knowledge)
-            if inferred:
-                today[purl] = Stated(purl, inferred, "inferred")
-    for said in given.said:
-        if said.coordinate == PYTHON or said.coordinate.purl in today or _uses(said.coordinate.purl, files, knowledge):
-            today[said.coordinate.purl] = Stated(said.coordinate.purl, said.line, "said")
-    if PYTHON.purl not in today and files:
-        inferred = infer_python(files, given.facts, today, knowledge)
+        if purl in today or target.coordinate in _RUNTIMES.values() or not _uses(purl, files, knowledge):
+            continue
+        inferred = infer_line(target.coordinate, files, localities.get(language_of(purl)), knowledge)
         if inferred:
-            today[PYTHON.purl] = Stated(PYTHON.purl, inferred, "inferred")
+            today[purl] = Stated(purl, inferred, "inferred")
+    for said in given.said:
+        purl = said.coordinate.purl
+        runs = said.coordinate in _RUNTIMES.values() and (language_of(purl) in spoken or not spoken)
+        if runs or purl in today or _uses(purl, files, knowledge):
+            today[purl] = Stated(purl, said.line, "said")
+    for language, runtime in _RUNTIMES.items():
+        own = {path: facts for path, facts in files.items() if facts.language == language}
+        if runtime.purl in today or not own:
+            continue
+        if language == "python":
+            inferred = infer_python(own, localities.get("python", legacy=True), today, knowledge)
+        else:
+            inferred = infer_line(runtime, own, localities.get(language), knowledge) if NODE.purl in wanted else None
+        if inferred:
+            today[runtime.purl] = Stated(runtime.purl, inferred, "inferred")
     return today
 
 
 def _uses(purl: str, files: Mapping[str, FileFacts], knowledge: Knowledge) -> bool:
-    timeline = knowledge.timelines.get(purl)
-    if timeline is None:
+    if purl not in knowledge.timelines:
         return False
-    tops = timeline.top_levels
+    tops = frozenset(knowledge.top_levels(purl))
     return any(ask.form == "import" and ask.path.split(".", 1)[0] in tops for f in files.values() for ask in f.asks)
 
 

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
-from typing import Final
+from typing import Final, Protocol
 
 from yoake.core.coordinates import DJANGO, NODE, PYTHON, line_key
 from yoake.core.scan.judge import Judge, Span, Verdict
-from yoake.core.scan.project import Project, Resolved
-from yoake.core.syntax.facts import Ask, FileFacts, Guard, Use
+from yoake.core.scan.project import Resolved
+from yoake.core.syntax.facts import Ask, ClassFact, FileFacts, Guard, Use
 from yoake.core.syntax.versions import VersionTest
 
 _SUBJECTS: Final = {"python": PYTHON.purl, "django": DJANGO.purl, "node": NODE.purl}
 _MAX_BASES: Final = 12  # depth of a class hierarchy that is followed
-_SURE: Final = frozenset(("import", "name", "attribute", "call", "syntax", "builtin"))
+_SURE: Final = frozenset(("import", "name", "attribute", "call", "syntax", "builtin", "type"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,13 +51,31 @@ class _Ancestry:
     certain: bool
 
 
+class Locality(Protocol):
+    """What a joiner asks about the project's own files, whatever their language."""
+
+    @property
+    def facts(self) -> Mapping[str, FileFacts]:
+        """Facts by path."""
+
+    def resolve(self, path: str, file: str) -> Resolved | None:
+        """Where a use leads outside the project."""
+
+    def find_class(self, path: str, file: str) -> tuple[str, str, ClassFact] | None:
+        """A class of the project."""
+
+    def is_local(self, name: str) -> bool:
+        """Whether a first part of a path names something of the project."""
+
+
 class Joiner:
     """Joins the facts of one module's files with what is known."""
 
-    def __init__(self, project: Project, judge: Judge, spans: Mapping[str, Span]) -> None:
+    def __init__(self, project: Locality, judge: Judge, spans: Mapping[str, Span]) -> None:
         self.project = project
         self.judge = judge
         self.spans = spans
+        self.joint = "()." if judge.script else "."
         self._ancestries: dict[tuple[str, str], _Ancestry] = {}
 
     def hits(self, file: str, facts: FileFacts) -> list[Hit]:
@@ -79,10 +97,14 @@ class Joiner:
         resolved = self._resolve(ask, file)
         if resolved is None:
             return
-        path = resolved.path.replace("()", "") if "()" in resolved.path else resolved.path
+        path = resolved.path
+        if "()" in path and not self.judge.script:
+            path = path.replace("()", "")
         verdict = self.judge.verdict(path)
-        if verdict is None or (
-            resolved.reexported and verdict.cause and not _deeper(verdict.cause, resolved.reexported)
+        if (
+            verdict is None
+            or (verdict.state == "unknown" and "()" in path)
+            or (resolved.reexported and verdict.cause and not _deeper(verdict.cause, resolved.reexported))
         ):
             return
         confidence = "certain" if ask.form in _SURE else "likely"
@@ -139,7 +161,7 @@ class Joiner:
             known = self._ancestries[file, owner] = self._ancestry(file, owner)
         if known.external is None or name in known.own:
             return
-        verdict = self.judge.verdict(f"{known.external}.{name}")
+        verdict = self.judge.verdict(f"{known.external}{self.joint}{name}")
         if verdict is not None and verdict.state in ("fails", "deprecated", "holds"):
             # lost before today and still running: something else provides it
             sure = known.certain and not verdict.already
@@ -174,7 +196,7 @@ class Joiner:
 
     def _builtin(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
         name = ask.path.split(".", 2)[1]
-        for star in facts.stars:
+        for star in () if self.judge.script else facts.stars:
             resolved = self.project.resolve(f"{star}{'' if star.endswith('.') else '.'}{name}", file)
             if resolved is None:
                 continue
@@ -184,7 +206,7 @@ class Joiner:
                 return
         verdict = self.judge.verdict(ask.path)
         if verdict is not None and verdict.state in ("fails", "holds", "deprecated") and "." in verdict.symbol:
-            confidence = "possible" if facts.stars else "certain"
+            confidence = "possible" if facts.stars and not self.judge.script else "certain"
             guarded = self._guarded(ask.guards, "builtin") if ask.guards else ""
             found.append(Hit(file, facts, index, verdict, guarded, confidence))
 

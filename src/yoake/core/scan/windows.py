@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Final
 
 from yoake.core.coordinates import PYTHON, line_key, pypi
-from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.base import Knowledge, language_of
 from yoake.core.scan.judge import Span
 from yoake.core.scan.model import Window
 
@@ -60,7 +60,7 @@ def _new_lines(
         return ()
     if replacement == NO_NEED:
         return axis
-    owner = knowledge.import_names.get(replacement.split(".", 1)[0])
+    owner = knowledge.import_names(language_of(purl)).get(replacement.split(".", 1)[0])
     if owner is None:
         return _lines_of_package(knowledge, replacement.split(".", 1)[0], axis) if purl == PYTHON.purl else ()
     timeline = knowledge.timelines[owner]

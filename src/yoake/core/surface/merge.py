@@ -10,7 +10,7 @@ from yoake.core.surface.model import Surface
 
 
 class _Growing:
-    __slots__ = ("aliases", "bases", "deprecates", "kind", "offers", "signatures", "unread")
+    __slots__ = ("aliases", "bases", "deprecates", "kind", "notes", "offers", "signatures", "unread")
 
     def __init__(self, kind: str) -> None:
         self.kind = kind
@@ -18,6 +18,7 @@ class _Growing:
         self.aliases: dict[str, int] = {}
         self.bases: dict[str, int] = {}
         self.signatures: dict[str, int] = {}
+        self.notes: dict[str, int] = {}
 
     def freeze(self) -> Symbol:
         return Symbol(
@@ -28,6 +29,7 @@ class _Growing:
             tuple(self.bases.items()),
             tuple(self.signatures.items()),
             self.unread,
+            tuple(self.notes.items()),
         )
 
 
@@ -49,6 +51,8 @@ def merge(coordinate: Coordinate, surfaces: Iterable[Surface]) -> Timeline:
                 entry.aliases[found.alias] = entry.aliases.get(found.alias, 0) | bit
             for base in found.bases:
                 entry.bases[base] = entry.bases.get(base, 0) | bit
+            if found.note:
+                entry.notes[found.note] = entry.notes.get(found.note, 0) | bit
             if found.signature is not None:
                 entry.signatures[found.signature] = entry.signatures.get(found.signature, 0) | bit
     lines = tuple(CapturedLine(s.line, s.release, s.how, s.digest) for s in ordered)

@@ -15,6 +15,7 @@ class SurfaceSymbol:
     signature: str | None = None
     deprecated: bool = False
     unread: bool = False
+    note: str = ""
 
 
 @dataclass(slots=True)

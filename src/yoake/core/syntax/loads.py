@@ -9,6 +9,8 @@ from tree_sitter import Node
 
 from yoake.core.syntax.facts import Ask, Gathering, Guard
 from yoake.core.syntax.scopes import Meaning, Scope, look_up
+from yoake.core.syntax.specifiers import GLOBAL
+from yoake.core.syntax.tree import text
 
 Guards = tuple[Guard, ...]
 Load = tuple[str, tuple[str, ...], Node, Node, Scope, Guards, str, tuple[str, ...]]
@@ -16,36 +18,67 @@ Load = tuple[str, tuple[str, ...], Node, Node, Scope, Guards, str, tuple[str, ..
 
 _MEMBERS: Final = {"attribute": "attribute", "member_expression": "property"}
 """Node type of a member access → its field that holds the member's name, for each grammar."""
+_GLOBAL_OBJECTS: Final = frozenset(("globalThis", "global", "window", "self"))
+_MAX_ALIASES: Final = 6  # names for names; longer chains are loops
 
 
 class Resolver:
-    """Turns loads into uses."""
+    """Turns loads into uses. ``builtins`` is the path under which names that nobody binds are looked for."""
 
     def __init__(self, found: Gathering, builtins: str = "builtins") -> None:
         self.found = found
         self.builtins = builtins
+        self.script = builtins == GLOBAL
 
     def resolve(self, loads: Iterable[Load]) -> None:
         """Every load whose root is imported, an instance, a method's own object, or nobody's (a builtin)."""
         for load in loads:
-            name, attributes, _, root, scope, guards, form, keywords = load
+            name, _, node, root, scope, guards, form, _ = load
             meaning = look_up(name, scope, root.start_byte)
+            if meaning is not None and (meaning.binding.plain or (form == "type" and meaning.binding.target is None)):
+                continue
+            if self.script and guards:
+                guards = _tested(guards, node, meaning is None)
             if meaning is None:
-                self._add(load, Ask(f"{self.builtins}.{name}", "builtin", guards, keywords))
-                continue
-            binding = meaning.binding
-            if binding.target is not None:
-                self._add(load, _imported(meaning, attributes, guards, form, keywords))
-            elif not attributes:
-                continue
-            elif binding.receiver is not None:
-                self._add(load, Ask(f"self:{binding.receiver}.{attributes[0]}", "inherited", guards, keywords))
-            elif binding.made_by is not None:
-                path = _instance(meaning)
-                if path is not None:
-                    self._add(load, Ask(f"{path}().{attributes[0]}", "instance", guards, keywords))
+                self._builtin(load, guards)
+            else:
+                self._bound(load, meaning, guards)
 
-    def _add(self, load: Load, ask: Ask) -> None:
+    def _bound(self, load: Load, meaning: Meaning, guards: Guards) -> None:
+        """A use of a name that something in the file binds."""
+        _, attributes, _, _, _, _, form, keywords = load
+        if meaning.binding.same_as is not None:
+            meaning, attributes = _followed(meaning, attributes)
+        binding = meaning.binding
+        if binding.target is not None:
+            self.add(load, _imported(meaning, attributes, guards, form, keywords))
+        elif not attributes or form == "type":
+            return
+        elif binding.receiver is not None:
+            self.add(load, Ask(f"self:{binding.receiver}.{attributes[0]}", "inherited", guards, keywords))
+        elif binding.made_by is not None:
+            path = _instance(meaning)
+            if path is not None:
+                self.add(load, Ask(f"{path}().{attributes[0]}", "instance", guards, keywords))
+
+    def path_of(self, name: str, attributes: tuple[str, ...], scope: Scope, position: int) -> str | None:
+        """The imported path that a name with members stands for; None when it was not imported."""
+        meaning = look_up(name, scope, position)
+        if meaning is not None and meaning.binding.same_as is not None:
+            meaning, attributes = _followed(meaning, attributes)
+        if meaning is None or meaning.binding.target is None:
+            return None
+        return ".".join([meaning.binding.target, *attributes])
+
+    def _builtin(self, load: Load, guards: Guards) -> None:
+        name, attributes, _, _, _, _, form, keywords = load
+        if not self.script:
+            self.add(load, Ask(f"{self.builtins}.{name}", "builtin", guards, keywords))
+        elif form != "type" and name not in ("this", "super"):
+            parts = attributes if name in _GLOBAL_OBJECTS and attributes else (name, *attributes)
+            self.add(load, Ask(".".join([self.builtins, *parts]), "builtin", guards, keywords))
+
+    def add(self, load: Load, ask: Ask) -> None:
         """The use at the place where the last part of the path stands."""
         _, attributes, node, root, scope, _, _, _ = load
         start = root.start_point
@@ -58,6 +91,37 @@ class Resolver:
                 end = last.end_point
         stop = end.column if end.row == row else column + 1
         self.found.add(ask, row + 1, column, stop, scope.qualname, first + 1 if first != row else 0)
+
+
+def _followed(meaning: Meaning, attributes: tuple[str, ...]) -> tuple[Meaning, tuple[str, ...]]:
+    """Through names that stand for what another name stands for."""
+    for _ in range(_MAX_ALIASES):
+        same_as = meaning.binding.same_as
+        if same_as is None:
+            break
+        further = look_up(same_as[0], meaning.scope, meaning.binding.position)
+        if further is None or further.binding is meaning.binding:
+            break
+        meaning, attributes = further, (*same_as[1], *attributes)
+    return meaning, attributes
+
+
+def _tested(guards: Guards, node: Node, builtin: bool) -> Guards:
+    """Guards of a use: a test of some member guards that member and what is inside it, nothing else."""
+    if not any(guard.kind.startswith("feature:") for guard in guards):
+        return guards
+    kept: list[Guard] = []
+    shown = ""
+    for guard in guards:
+        if not guard.kind.startswith("feature:"):
+            kept.append(guard)
+            continue
+        shown = shown or text(node).replace("?.", ".")
+        tested = guard.kind.removeprefix("feature:")
+        inside = shown.startswith(f"{tested}.") and (builtin or "." in tested)
+        if shown == tested or inside:
+            kept.append(Guard("feature", 0))
+    return tuple(kept)
 
 
 def _imported(

@@ -12,7 +12,7 @@ class Binding:
     """One binding of a name; never changed once made. ``target`` is an imported path; None for anything made here.
 
     ``made_by`` is (name, attributes) of the class called, for ``x = a.B()``; ``receiver`` the class that a method's
-    first parameter stands for.
+    first parameter stands for; ``same_as`` (name, members) of what was assigned, for ``x = a.b``.
     """
 
     position: int
@@ -20,11 +20,12 @@ class Binding:
     guards: tuple[Guard, ...] = ()
     made_by: tuple[str, tuple[str, ...]] | None = None
     receiver: str | None = None
+    same_as: tuple[str, tuple[str, ...]] | None = None
 
     @property
     def plain(self) -> bool:
         """Whether the name stands for nothing that could come from elsewhere."""
-        return self.target is None and self.made_by is None and self.receiver is None
+        return self.target is None and self.made_by is None and self.receiver is None and self.same_as is None
 
 
 @dataclass(slots=True, eq=False)

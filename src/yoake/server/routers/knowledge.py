@@ -95,12 +95,8 @@ def coordinates(office: OfficeDep) -> list[CoordinateInfo]:
 
 def _coordinate(office: OfficeDep, purl: str) -> CoordinateInfo:
     knowledge = office.knowledge
-    lifecycle, timeline, rules = (
-        knowledge.lifecycles.get(purl),
-        knowledge.timelines.get(purl),
-        knowledge.rule_files.get(purl),
-    )
-    captured = {line.line: line for line in timeline.lines} if timeline else {}
+    lifecycle, head, rules = knowledge.lifecycles.get(purl), knowledge.heads.get(purl), knowledge.rule_files.get(purl)
+    captured = {line.line: line for line in head.lines} if head else {}
     lines = []
     for line in knowledge.lines(Coordinate(purl)):
         facts, read = knowledge.line_facts(purl, line), captured.get(line)
@@ -120,7 +116,7 @@ def _coordinate(office: OfficeDep, purl: str) -> CoordinateInfo:
         coordinate=purl,
         short=Coordinate(purl).short,
         name=spoken(purl),
-        symbols=len(timeline.symbols) if timeline else 0,
+        symbols=head.symbols if head else 0,
         rules=len(rules.rules) if rules else 0,
         source=lifecycle.source if lifecycle else "",
         as_of=lifecycle.as_of if lifecycle else None,

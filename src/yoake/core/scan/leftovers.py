@@ -1,0 +1,49 @@
+"""Old versions still named somewhere: in scripts, docs, container and CI files. They stop nothing, and mislead for years."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from yoake.core.coordinates import Coordinate, line_key, line_of
+from yoake.core.inventory.model import Mention, Module
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.scan.findings import Builder
+from yoake.core.scan.manifests import single
+from yoake.core.scan.model import Finding
+
+
+def leftover_findings(
+    module: Module, builder: Builder, knowledge: Knowledge, mentions: Sequence[Mention]
+) -> Iterator[Finding]:
+    """One finding for each coordinate and old line that texts of this module name, pins left to their own findings."""
+    pinned = {(pin.file, pin.line) for pin in module.pins} | {(r.file, r.line) for r in module.requirements}
+    groups: dict[tuple[str, str], list[Mention]] = {}
+    for mention in mentions:
+        span = builder.spans.get(mention.coordinate)
+        if span is None or (mention.file, mention.line) in pinned:
+            continue
+        line = line_of(Coordinate(mention.coordinate), mention.version)
+        oldest = min(line_key(span.today), line_key(span.goal))
+        if line_key(line)[:1] >= oldest[:1] and line_key(line) < line_key(span.goal):
+            groups.setdefault((mention.coordinate, line), []).append(mention)
+    for (purl, line), held in sorted(groups.items()):
+        shown = Coordinate(purl).name.capitalize()
+        yield single(
+            builder,
+            knowledge,
+            purl,
+            "leftover",
+            f"{shown} {line} named in texts",
+            f"{shown} {line} is still named in {_count(held)}",
+            None,
+            [(m.file, m.line, m.text) for m in held],
+            level="note",
+            remedy=f"Name {builder.spans[purl].goal} there once the application has moved, or drop the version.",
+            evidence=("read from the texts themselves",),
+            confidence="likely",
+        )
+
+
+def _count(held: Sequence[Mention]) -> str:
+    files = len({m.file for m in held})
+    return f"{files} text{'s' if files > 1 else ''}"

@@ -1,0 +1,203 @@
+"""Packages against the destination: does what is required today run there, and which release to take?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, replace
+from typing import Final
+
+from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key
+from yoake.core.inventory.model import Module, Requirement, Stated
+from yoake.core.knowledge.base import Knowledge, language_of
+from yoake.core.knowledge.models import Catalogue
+from yoake.core.knowledge.timeline import Timeline
+from yoake.core.scan.findings import Builder
+from yoake.core.scan.judge import Span
+from yoake.core.scan.manifests import single
+from yoake.core.scan.model import Checks, Finding, PackageState
+from yoake.core.versions import admits, admitted
+
+_RUNTIMES: Final = {"python": PYTHON, "javascript": NODE}
+
+
+def package_findings(
+    module: Module,
+    stated: Mapping[str, Stated],
+    builder: Builder,
+    knowledge: Knowledge,
+    checks: Checks,
+    clean: Mapping[str, CleanLines] | None = None,
+) -> Iterator[tuple[PackageState, Finding | None]]:
+    """Each package: does today's release run on the destination's runtime; does its range admit the destination's line?
+
+    ``clean``: purl → what this code needs of that package, where it was worked out.
+    """
+    weight = knowledge.effort.weights.package
+    direct: dict[str, list[Requirement]] = {}
+    for requirement in module.requirements:
+        direct.setdefault(requirement.coordinate.purl, []).append(requirement)
+    locked = {entry.coordinate.purl: entry.release for entry in reversed(module.locked) if not entry.nested}
+    runtimes = {PYTHON.purl, NODE.purl}
+    for purl in sorted({*(p for p in stated if p not in runtimes), *direct}):
+        asked = _Asked(purl, direct.get(purl, []), stated.get(purl), locked.get(purl), module.path)
+        state, finding = _package(asked, builder, knowledge)
+        why = state.note if state.state == "unknown" else ""
+        checks.add("package", state.state, weight, state.file, module.path, why)
+        held = (clean or {}).get(purl)
+        yield (
+            replace(
+                state,
+                direct=purl in direct,
+                wanted=asked.specifier,
+                exact=asked.exact or "",
+                clean=held.lines if held is not None else (),
+                breaks=held.breaks if held is not None else (),
+            ),
+            finding,
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class CleanLines:
+    """Lines of a package on which everything this code uses of it is offered, and the first losses of the others."""
+
+    lines: tuple[str, ...]
+    breaks: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """One package as the module asks for it."""
+
+    purl: str
+    wanted: list[Requirement]
+    said: Stated | None
+    exact: str | None
+    module: str
+
+    @property
+    def coordinate(self) -> Coordinate:
+        return Coordinate(self.purl)
+
+    @property
+    def specifier(self) -> str:
+        """The range of the requirement that counts: run time before groups."""
+        return next((r.specifier for r in sorted(self.wanted, key=lambda r: r.group != "") if r.specifier), "")
+
+    def state(self, state: str, note: str, suggestion: str = "") -> PackageState:
+        line, how = (self.said.line, self.said.how) if self.said else ("", "not stated")
+        file, number = self.at
+        return PackageState(self.purl, self.module, line, how, state, note, file, number, suggestion)
+
+    @property
+    def at(self) -> tuple[str, int]:
+        if self.said and self.said.file:
+            return self.said.file, self.said.line_number
+        return (self.wanted[0].file, self.wanted[0].line) if self.wanted else ("", 0)
+
+
+def _package(asked: _Asked, builder: Builder, knowledge: Knowledge) -> tuple[PackageState, Finding | None]:
+    span = builder.spans.get(asked.purl)
+    if span is None or line_key(span.goal) == line_key(span.today):
+        return _against_runtime(asked, builder, knowledge)
+    name = asked.coordinate.name
+    stale = [r for r in asked.wanted if r.specifier and not admits(asked.coordinate, r.specifier, span.goal)]
+    if not stale:
+        return asked.state("holds", f"moves to {span.goal}"), None
+    finding = single(
+        builder,
+        knowledge,
+        asked.purl,
+        "package",
+        f"requirement {name}",
+        f"{name} {stale[0].specifier} keeps {span.goal} out",
+        span.goal,
+        [(r.file, r.line, f"{r.name} {r.specifier}") for r in stale],
+        remedy=f"Let the requirement admit {name} {span.goal} at that hop.",
+        evidence=("read from the manifest",),
+    )
+    return asked.state("fails", finding.title), finding
+
+
+def _against_runtime(asked: _Asked, builder: Builder, knowledge: Knowledge) -> tuple[PackageState, Finding | None]:
+    """A package the destination does not name: does a release its manifest admits run on the destination's runtime?"""
+    runtime = _RUNTIMES[language_of(asked.purl)]
+    span, record = builder.spans.get(runtime.purl), knowledge.catalogues.get(asked.purl)
+    if span is None:
+        return asked.state("holds", f"the destination names no {runtime.short.capitalize()}"), None
+    if record is None or not record.speaks_of(runtime, span.goal):
+        return asked.state("unknown", f"no release record of {asked.coordinate.short}"), None
+    fits, built = record.fitting(runtime, span.goal), record.built.get(span.goal, ())
+    ranged = admitted(asked.coordinate, asked.specifier, fits)
+    usable = [r for r in fits if r == asked.exact] if asked.exact else ranged
+    compiled = bool(record.releases) and any(record.built.values()) and not any(r in built for r in usable)
+    if usable and not compiled:
+        return asked.state("holds", f"{usable[-1]} runs on it"), None
+    newest = (built or fits)[-1] if (built or fits) else ""
+    title, remedy = _words(asked, runtime, span.goal, newest, bool(usable))
+    file, number = asked.at
+    finding = single(
+        builder,
+        knowledge,
+        runtime.purl,
+        "package",
+        f"release {asked.coordinate.name}",
+        title,
+        _first_unfit(record, runtime, span, asked),
+        [(file, number, f"{asked.coordinate.name} {asked.exact or asked.specifier}")],
+        remedy=remedy,
+        level="warning" if usable else "error",
+        evidence=(f"release record of {asked.coordinate.short}: {record.how}, {record.as_of}",),
+        confidence="likely" if usable else "certain",
+    )
+    return asked.state("fails", title, newest), finding
+
+
+def _words(asked: _Asked, runtime: Coordinate, goal: str, newest: str, usable: bool) -> tuple[str, str]:
+    """Title and remedy of a package that does not fit."""
+    name, shown = asked.coordinate.name, asked.exact or asked.specifier or "any release"
+    why = "has no wheel for" if usable else "does not run on"
+    title = f"{name} {shown} {why} {runtime.short.capitalize()} {goal}"
+    if not newest:
+        return title, "No release fits: replace it, drop it, or stay on the older line with the part that needs it."
+    return title, f"{newest} is the newest release for {runtime.short.capitalize()} {goal}."
+
+
+def _first_unfit(record: Catalogue, runtime: Coordinate, span: Span, asked: _Asked) -> str:
+    """The first line on the way on which no admitted release fits; the goal when it is the pinned one only."""
+    for line in record.lines_of(runtime):
+        if line_key(span.today) < line_key(line) <= line_key(span.goal):
+            fits = record.fitting(runtime, line)
+            if not admitted(asked.coordinate, asked.specifier, fits):
+                return line
+    return span.goal
+
+
+def clean_lines(timeline: Timeline, paths: Iterable[str], today: str) -> CleanLines:
+    """Lines on which every path that today's line offers is still offered."""
+    position = timeline.floor(today)
+    start = 0 if position is None else position
+    every = (1 << len(timeline.lines)) - 1
+    mask, lost = every, dict[int, str]()
+    for path in sorted(set(paths)):
+        there = _offered(timeline, path)
+        if not there >> start & 1:
+            continue
+        for at in range(len(timeline.lines)):
+            if not there >> at & 1:
+                lost.setdefault(at, path)
+        mask &= there
+    breaks = tuple((timeline.names[at], lost[at]) for at in sorted(lost) if at > start)
+    return CleanLines(tuple(timeline.lines_in(mask)), breaks)
+
+
+def _offered(timeline: Timeline, path: str) -> int:
+    """Lines on which nothing of ``path`` is known to be missing."""
+    parts = path.split(".")
+    mask = (1 << len(timeline.lines)) - 1
+    for length in range(1, len(parts) + 1):
+        answer = timeline.ask(".".join(parts[:length]))
+        if not answer.offers:
+            break  # never seen anywhere: nothing can be said of it
+        mask &= answer.offers | answer.unknown
+    return mask

@@ -1,0 +1,621 @@
+"""JavaScript and TypeScript text → facts: imports of every kind, uses through names and members, guards, classes, exports.
+
+The same shape as the reader of Python: one walk with an explicit stack, then resolution.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+from tree_sitter import Node
+
+from yoake.core.syntax.facts import Ask, ClassFact, FileFacts, Gathering, Guard
+from yoake.core.syntax.js_exports import Exports
+from yoake.core.syntax.js_guards import catches, feature_paths, mentions_version
+from yoake.core.syntax.js_tree import literal, member_chain, parse_script, required
+from yoake.core.syntax.loads import Load, Resolver
+from yoake.core.syntax.scopes import Binding, Scope, look_up
+from yoake.core.syntax.specifiers import GLOBAL, as_part
+from yoake.core.syntax.tree import broken_lines, text
+
+_MODULE_NAMES: Final = ("require", "module", "exports", "__dirname", "__filename", "arguments", "undefined")
+_USES_NOTHING: Final = frozenset(
+    (
+        "comment",
+        "number",
+        "string",
+        "regex",
+        "true",
+        "false",
+        "null",
+        "undefined",
+        "property_identifier",
+        "private_property_identifier",
+        "statement_identifier",
+        "predefined_type",
+        "empty_statement",
+        "break_statement",
+        "continue_statement",
+        "hash_bang_line",
+        "type_parameters",
+        "enum_body",
+        "accessibility_modifier",
+        "import",
+        "super",
+        "meta_property",
+    )
+)
+_LEXICAL: Final = frozenset(("lexical_declaration", "class_declaration"))
+_REQUIRE_IN_STRING: Final = re.compile(r"[\w@./-]+$")
+
+Guards = tuple[Guard, ...]
+Task = tuple[Node, Scope, Guards]
+
+
+def read_javascript(source: bytes, grammar: str = "javascript") -> FileFacts:
+    """All facts of one file; ``grammar``: javascript, typescript or tsx."""
+    root = parse_script(source, grammar).root_node
+    walk = _Walk(root)
+    walk.run()
+    walk.handlers.clear()  # they hold the walk, the walk holds them
+    walk.resolver.resolve(walk.loads)
+    return FileFacts(
+        asks=walk.found.asks,
+        places=walk.found.places,
+        scopes=walk.found.scopes,
+        exports=walk.exports.found(),
+        stars=tuple(walk.exports.stars),
+        classes={name: ClassFact(tuple(walk.bases_of(name)), tuple(sorted(m))) for name, m in walk.members.items()},
+        assigned={},
+        broken=broken_lines(root),
+        lines=source.count(b"\n") + (0 if source.endswith(b"\n") or not source else 1),
+        language="javascript",
+    )
+
+
+class _Walk:
+    """One walk over one file."""
+
+    def __init__(self, root: Node) -> None:
+        outermost = Scope("function", "", None)
+        for name in _MODULE_NAMES:
+            outermost.bind(name, Binding(0))
+        self.module = Scope("module", "", outermost)
+        self.stack: list[Task] = [(root, self.module, ())]
+        self.found = Gathering()
+        self.resolver = Resolver(self.found, GLOBAL)
+        self.exports = Exports(self.module)
+        self.loads: list[Load] = []
+        self.members: dict[str, set[str]] = {}
+        self.bases: dict[str, tuple[Node, Scope]] = {}
+        self.groups = 0
+        self.handlers = {name.removeprefix("on_"): getattr(self, name) for name in _HANDLERS}
+
+    def run(self) -> None:
+        """Visit every node once, in source order."""
+        stack, handlers = self.stack, self.handlers
+        while stack:
+            node, scope, guards = stack.pop()
+            kind = node.type
+            handler = handlers.get(kind)
+            if handler is not None:
+                handler(node, scope, guards)
+            elif kind not in _USES_NOTHING:
+                children = node.named_children
+                children.reverse()
+                stack += [(child, scope, guards) for child in children]
+
+    def push(self, nodes: list[Node], scope: Scope, guards: Guards) -> None:
+        self.stack += [(node, scope, guards) for node in reversed(nodes)]
+
+    def push_one(self, node: Node | None, scope: Scope, guards: Guards) -> None:
+        if node is not None:
+            self.stack.append((node, scope, guards))
+
+    def new_group(self) -> int:
+        self.groups += 1
+        return self.groups
+
+    # Names and members ----------------------------------------------------------------------------------------------
+
+    def on_identifier(self, node: Node, scope: Scope, guards: Guards) -> None:
+        self.loads.append((text(node), (), node, node, scope, guards, "name", ()))
+
+    on_shorthand_property_identifier = on_identifier
+
+    def on_type_identifier(self, node: Node, scope: Scope, guards: Guards) -> None:
+        self.loads.append((text(node), (), node, node, scope, guards, "type", ()))
+
+    def on_member_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
+        self.member(node, scope, guards, "attribute")
+
+    def on_subscript_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
+        self.member(node, scope, guards, "attribute")
+        index = node.child_by_field_name("index")
+        if index is not None and literal(index) is None:
+            self.stack.append((index, scope, guards))
+
+    def on_nested_type_identifier(self, node: Node, scope: Scope, guards: Guards) -> None:
+        self.member(node, scope, guards, "type")
+
+    def member(self, node: Node, scope: Scope, guards: Guards, form: str) -> None:
+        found = member_chain(node)
+        if found is None:
+            inner = node.child_by_field_name("object")
+            self.push_one(inner, scope, guards)
+            return
+        root, names = found
+        kind = root.type
+        if kind in ("identifier", "this"):
+            shape = form if names or form == "call" else "name"
+            self.loads.append((text(root), tuple(names), node, root, scope, guards, shape, ()))
+            return
+        source = required(root)
+        if source is None:
+            self.stack.append((root, scope, guards))
+            return
+        self.take(source, node, root, scope, guards)
+        if names:
+            load = ("", tuple(names), node, root, scope, guards, form, ())
+            self.resolver.add(load, Ask(".".join([source[0], *names]), form, guards))
+
+    def take(
+        self, source: tuple[str, Node], whole: Node, _root: Node, scope: Scope, guards: Guards, binds: str = ""
+    ) -> None:
+        """The import itself, at the literal that names the module."""
+        part, at = source
+        row, column = at.start_point
+        first = whole.start_point.row
+        ask = Ask(part, "import", guards, (), binds)
+        self.found.add(ask, row + 1, column, at.end_point.column, scope.qualname, first + 1 if first != row else 0)
+
+    def on_call_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
+        source = required(node)
+        if source is not None:
+            self.take(source, node, node, scope, guards)
+            return
+        function, arguments = node.child_by_field_name("function"), node.child_by_field_name("arguments")
+        if arguments is not None:
+            self.push(arguments.named_children, scope, guards)
+        self.called(function, scope, guards)
+
+    def on_new_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
+        self.push_one(node.child_by_field_name("arguments"), scope, guards)
+        self.called(node.child_by_field_name("constructor"), scope, guards)
+
+    def called(self, function: Node | None, scope: Scope, guards: Guards) -> None:
+        if function is None:
+            return
+        kind = function.type
+        if kind == "identifier":
+            self.loads.append((text(function), (), function, function, scope, guards, "call", ()))
+        elif kind == "member_expression":
+            self.member(function, scope, guards, "call")
+        else:
+            self.stack.append((function, scope, guards))
+
+    def on_jsx_attribute(self, node: Node, scope: Scope, guards: Guards) -> None:
+        self.push(node.named_children[1:], scope, guards)
+
+    def on_pair(self, node: Node, scope: Scope, guards: Guards) -> None:
+        key = node.child_by_field_name("key")
+        self.push_one(node.child_by_field_name("value"), scope, guards)
+        if key is not None and key.type == "computed_property_name":
+            self.stack.append((key, scope, guards))
+
+    # Imports and exports ----------------------------------------------------------------------------------------------
+
+    def on_import_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
+        whole = next((c for c in node.named_children if c.type == "import_require_clause"), node)
+        source = whole.child_by_field_name("source")
+        value = literal(source)
+        if source is None or not value or "!" in value:
+            return
+        part = as_part(value)
+        self.take((part, source), node, source, scope, guards)
+        for clause in node.named_children:
+            if clause.type == "import_require_clause":
+                for name in clause.named_children:
+                    if name.type == "identifier":
+                        scope.bind(text(name), Binding(name.start_byte, part, guards))
+            elif clause.type == "import_clause":
+                self.import_clause(clause, part, node, scope, guards)
+
+    def import_clause(self, clause: Node, part: str, whole: Node, scope: Scope, guards: Guards) -> None:
+        for child in clause.named_children:
+            if child.type == "identifier":
+                self.bring(child, child, f"{part}.default", whole, scope, guards)
+            elif child.type == "namespace_import":
+                for bound in child.named_children:
+                    scope.bind(text(bound), Binding(bound.start_byte, part, guards))
+            elif child.type == "named_imports":
+                for specifier in child.named_children:
+                    name, alias = specifier.child_by_field_name("name"), specifier.child_by_field_name("alias")
+                    if specifier.type == "import_specifier" and name is not None:
+                        self.bring(name, alias or name, f"{part}.{text(name)}", whole, scope, guards)
+
+    def bring(self, at: Node, bound: Node, path: str, whole: Node, scope: Scope, guards: Guards) -> None:
+        """One name brought in: a use of its path at ``at``, and a binding."""
+        row, column = at.start_point
+        first = whole.start_point.row
+        ask = Ask(path, "import", guards, (), text(bound))
+        self.found.add(ask, row + 1, column, at.end_point.column, scope.qualname, first + 1 if first != row else 0)
+        scope.bind(text(bound), Binding(at.start_byte, path, guards))
+
+    def on_export_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
+        source = node.child_by_field_name("source")
+        value = literal(source)
+        if source is not None and value:
+            part = as_part(value)
+            self.take((part, source), node, source, scope, guards)
+            for path, at in self.exports.reexport(node, part):
+                row, column = at.start_point
+                self.found.add(Ask(path, "import", guards), row + 1, column, at.end_point.column, scope.qualname)
+            return
+        self.exports.statement(node, scope)
+        self.push([c for c in node.named_children if c.type != "export_clause"], scope, guards)
+        for clause in node.named_children:
+            if clause.type == "export_clause":
+                for specifier in reversed(clause.named_children):
+                    self.push_one(specifier.child_by_field_name("name"), scope, guards)
+
+    # Bindings -------------------------------------------------------------------------------------------------------
+
+    def on_variable_declarator(self, node: Node, scope: Scope, guards: Guards) -> None:
+        name, value = node.child_by_field_name("name"), node.child_by_field_name("value")
+        parent = node.parent
+        if parent is not None and parent.type == "variable_declaration":
+            while scope.kind == "block" and scope.parent is not None:
+                scope = scope.parent
+        if name is not None:
+            self.assign(name, value, scope, guards)
+        self.push_one(node.child_by_field_name("type"), scope, guards)
+
+    def assign(self, name: Node, value: Node | None, scope: Scope, guards: Guards) -> None:
+        """Bind a pattern to a value, and visit the value."""
+        source: tuple[str, Node] | None = None
+        root: Node | None = None
+        names: list[str] = []
+        if value is not None:
+            found = member_chain(value)
+            if found is not None:
+                root, names = found
+                source = required(root)
+        if source is not None and value is not None:
+            binds = text(name) if name.type == "identifier" else ""
+            self.take(source, name, value, scope, guards, binds)
+            path = ".".join([source[0], *names])
+            if names:
+                self.resolver.add(
+                    ("", tuple(names), value, value, scope, guards, "attribute", ()), Ask(path, "attribute", guards)
+                )
+            self.bind_to(name, path, scope, guards, uses=True)
+            return
+        if root is not None and root.type == "identifier":
+            self.bind_alias(name, (text(root), tuple(names)), scope, guards)
+        else:
+            made_by = self.maker(value)
+            self.bind_pattern(name, scope, guards, made_by)
+        self.push_one(value, scope, guards)
+
+    @staticmethod
+    def maker(value: Node | None) -> tuple[str, tuple[str, ...]] | None:
+        """(name, members) of what is called or constructed."""
+        if value is None or value.type not in ("new_expression", "call_expression"):
+            return None
+        function = value.child_by_field_name("constructor") or value.child_by_field_name("function")
+        found = member_chain(function) if function is not None else None
+        if found is None or found[0].type != "identifier":
+            return None
+        return text(found[0]), tuple(found[1])
+
+    def bind_to(self, name: Node, path: str, scope: Scope, guards: Guards, *, uses: bool) -> None:
+        """Bind a pattern to an imported path; the names that it takes out of it are uses."""
+        if name.type == "identifier":
+            scope.bind(text(name), Binding(name.start_byte, path, guards))
+            return
+        for key, inner, rest in _taken(name):
+            if rest is not None:
+                self.push_one(rest, scope, guards)
+            if uses:
+                row, column = key.start_point
+                ask = Ask(f"{path}.{text(key)}", "import", guards, (), text(inner) if inner.child_count == 0 else "")
+                self.found.add(ask, row + 1, column, key.end_point.column, scope.qualname)
+            if inner.child_count == 0:
+                scope.bind(text(inner), Binding(inner.start_byte, f"{path}.{text(key)}", guards))
+            else:
+                self.bind_to(inner, f"{path}.{text(key)}", scope, guards, uses=uses)
+        if name.type != "object_pattern":
+            self.bind_pattern(name, scope, guards)
+
+    def bind_alias(self, name: Node, same_as: tuple[str, tuple[str, ...]], scope: Scope, guards: Guards) -> None:
+        """Bind a pattern to what another name stands for."""
+        if name.type == "identifier":
+            scope.bind(text(name), Binding(name.start_byte, None, guards, None, None, same_as))
+            return
+        if name.type != "object_pattern":
+            self.bind_pattern(name, scope, guards)
+            return
+        for key, inner, rest in _taken(name):
+            if rest is not None:
+                self.push_one(rest, scope, guards)
+            members = (*same_as[1], text(key))
+            self.loads.append((same_as[0], members, key, key, scope, guards, "attribute", ()))
+            if inner.child_count == 0:
+                binding = Binding(inner.start_byte, None, guards, None, None, (same_as[0], members))
+                scope.bind(text(inner), binding)
+            else:
+                self.bind_pattern(inner, scope, guards)
+
+    def bind_pattern(
+        self, node: Node, scope: Scope, guards: Guards, made_by: tuple[str, tuple[str, ...]] | None = None
+    ) -> None:
+        """Bind every name of a pattern to something made here; defaults in it are visited."""
+        waiting = [node]
+        while waiting:
+            current = waiting.pop()
+            kind = current.type
+            if kind in ("identifier", "shorthand_property_identifier_pattern"):
+                scope.bind(text(current), Binding(current.start_byte, None, guards, made_by))
+            elif kind in ("object_assignment_pattern", "assignment_pattern"):
+                self.push_one(current.child_by_field_name("right"), scope, guards)
+                left = current.child_by_field_name("left")
+                waiting.extend([left] if left is not None else [])
+            elif kind == "pair_pattern":
+                value = current.child_by_field_name("value")
+                waiting.extend([value] if value is not None else [])
+            elif kind in ("member_expression", "subscript_expression"):
+                self.stack.append((current, scope, guards))
+            else:
+                waiting.extend(current.named_children)
+
+    def on_assignment_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
+        left, right = node.child_by_field_name("left"), node.child_by_field_name("right")
+        if left is None or right is None:
+            return
+        if left.type == "identifier" and not self.exports.is_target(left):
+            owner = _owner(text(left), scope)
+            self.assign(left, right, owner, guards)
+            return
+        if self.exports.is_target(left):
+            self.exports.assignment(left, right, scope)
+            self.stack.append((right, scope, guards))
+            return
+        self.stack.append((right, scope, guards))
+        if left.type in ("member_expression", "subscript_expression"):
+            self.note_own_member(left, scope)
+            inner = left.child_by_field_name("object")
+            self.push_one(inner, scope, guards)
+        else:
+            self.bind_pattern(left, scope, guards)
+
+    def note_own_member(self, left: Node, scope: Scope) -> None:
+        found = member_chain(left)
+        if found is None or found[0].type != "this" or len(found[1]) != 1:
+            return
+        meaning = look_up("this", scope, left.start_byte)
+        if meaning is not None and meaning.binding.receiver is not None:
+            self.members.setdefault(meaning.binding.receiver, set()).add(found[1][0])
+
+    def on_for_in_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
+        left = node.child_by_field_name("left")
+        if left is not None:
+            self.bind_pattern(left, scope, guards)
+        self.push([c for c in node.named_children if c != left], scope, guards)
+
+    # Scopes ---------------------------------------------------------------------------------------------------------
+
+    def on_function_declaration(self, node: Node, scope: Scope, guards: Guards) -> None:
+        name = node.child_by_field_name("name")
+        if name is not None:
+            scope.bind(text(name), Binding(node.start_byte, None, guards))
+        self.function(node, scope, guards, Binding(0))
+
+    on_generator_function_declaration = on_function_signature = on_function_declaration
+
+    def on_function_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
+        self.function(node, scope, guards, Binding(0))
+
+    on_generator_function = on_function_expression
+
+    def on_arrow_function(self, node: Node, scope: Scope, guards: Guards) -> None:
+        self.function(node, scope, guards, None)
+
+    def on_method_definition(self, node: Node, scope: Scope, guards: Guards) -> None:
+        name = node.child_by_field_name("name")
+        inside = scope.kind == "class"
+        if inside:
+            self.members.setdefault(scope.qualname, set()).add(text(name))
+        self.function(node, scope, guards, Binding(0, None, (), None, scope.qualname if inside else None))
+        if name is not None and name.type == "computed_property_name":
+            self.stack.append((name, scope, guards))
+
+    on_method_signature = on_method_definition
+
+    def function(self, node: Node, scope: Scope, guards: Guards, this: Binding | None) -> None:
+        name = text(node.child_by_field_name("name"))
+        inner = Scope("function", _qualify(scope, name) if name else scope.qualname, scope)
+        if this is not None:
+            inner.bind("this", this)
+        if name and node.type in ("function_expression", "generator_function"):
+            inner.bind(name, Binding(node.start_byte))
+        single = node.child_by_field_name("parameter")
+        if single is not None:
+            inner.bind(text(single), Binding(single.start_byte))
+        self.push_one(node.child_by_field_name("body"), inner, guards)
+        self.push_one(node.child_by_field_name("return_type"), scope, guards)
+        parameters = node.child_by_field_name("parameters")
+        for child in parameters.named_children if parameters is not None else ():
+            if child.type in ("required_parameter", "optional_parameter"):
+                pattern = child.child_by_field_name("pattern")
+                self.push_one(child.child_by_field_name("type"), scope, guards)
+                self.push_one(child.child_by_field_name("value"), inner, guards)
+                if pattern is not None:
+                    self.bind_pattern(pattern, inner, ())
+            else:
+                self.bind_pattern(child, inner, ())
+
+    def on_statement_block(self, node: Node, scope: Scope, guards: Guards) -> None:
+        children = node.named_children
+        if scope.kind != "function" or scope.bindings:
+            for child in children:
+                if child.type in _LEXICAL:
+                    scope = Scope("block", scope.qualname, scope)
+                    break
+        self.push(children, scope, guards)
+
+    def on_class_declaration(self, node: Node, scope: Scope, guards: Guards) -> None:
+        name = text(node.child_by_field_name("name"))
+        if name:
+            scope.bind(name, Binding(node.start_byte, None, guards))
+        inner = Scope("class", _qualify(scope, name) if name else scope.qualname, scope)
+        self.members.setdefault(inner.qualname, set())
+        for child in node.named_children:
+            if child.type == "class_heritage":
+                self.heritage(child, inner.qualname, scope, guards)
+        self.push_one(node.child_by_field_name("body"), inner, guards)
+
+    on_class = on_abstract_class_declaration = on_class_declaration
+
+    def heritage(self, node: Node, name: str, scope: Scope, guards: Guards) -> None:
+        clause = next((c for c in node.named_children if c.type == "extends_clause"), node)
+        base = clause.child_by_field_name("value") or next(iter(clause.named_children), None)
+        if base is not None:
+            self.bases[name] = (base, scope)
+        self.push(node.named_children, scope, guards)
+
+    def on_field_definition(self, node: Node, scope: Scope, guards: Guards) -> None:
+        name = node.child_by_field_name("property") or node.child_by_field_name("name")
+        if scope.kind == "class":
+            self.members.setdefault(scope.qualname, set()).add(text(name))
+        inner = Scope("function", scope.qualname, scope)
+        inner.bind("this", Binding(0, None, (), None, scope.qualname if scope.kind == "class" else None))
+        self.push_one(node.child_by_field_name("value"), inner, guards)
+        self.push_one(node.child_by_field_name("type"), scope, guards)
+
+    on_public_field_definition = on_field_definition
+
+    def on_internal_module(self, node: Node, scope: Scope, guards: Guards) -> None:
+        name = node.child_by_field_name("name")
+        if name is not None and name.type == "identifier":
+            scope.bind(text(name), Binding(node.start_byte))
+        self.push_one(node.child_by_field_name("body"), scope, guards)
+
+    on_module = on_internal_module
+
+    def on_interface_declaration(self, node: Node, scope: Scope, guards: Guards) -> None:
+        scope.bind(text(node.child_by_field_name("name")), Binding(node.start_byte))
+        self.push([c for c in node.named_children if c.type != "type_identifier"], scope, guards)
+
+    on_type_alias_declaration = on_enum_declaration = on_interface_declaration
+
+    def bases_of(self, name: str) -> list[str]:
+        held = self.bases.get(name)
+        found = member_chain(held[0]) if held is not None else None
+        if held is None or found is None:
+            return []
+        root, names = found
+        source = required(root)
+        if source is not None:
+            return [".".join([source[0], *names])]
+        path = self.resolver.path_of(text(root), tuple(names), held[1], root.start_byte)
+        return [path] if path is not None else [":" + ".".join([text(root), *names])]
+
+    # Guards -----------------------------------------------------------------------------------------------------------
+
+    def on_try_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
+        body, handler = node.child_by_field_name("body"), node.child_by_field_name("handler")
+        kept = (
+            (*guards, Guard("import-error", self.new_group())) if handler is not None and catches(handler) else guards
+        )
+        self.push_one(node.child_by_field_name("finalizer"), scope, guards)
+        if handler is not None:
+            inner = Scope("block", scope.qualname, scope)
+            parameter = handler.child_by_field_name("parameter")
+            if parameter is not None:
+                self.bind_pattern(parameter, inner, ())
+            self.push_one(handler.child_by_field_name("body"), inner, kept)
+        self.push_one(body, scope, kept)
+
+    def on_if_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
+        self.branches(
+            node.child_by_field_name("condition"),
+            node.child_by_field_name("consequence"),
+            node.child_by_field_name("alternative"),
+            scope,
+            guards,
+        )
+
+    def on_ternary_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
+        self.on_if_statement(node, scope, guards)
+
+    def branches(self, condition: Node | None, yes: Node | None, no: Node | None, scope: Scope, guards: Guards) -> None:
+        positive, negative = feature_paths(condition) if condition is not None else (frozenset(), frozenset())
+        version = condition is not None and mentions_version(condition)
+        either = (*guards, Guard("feature", self.new_group())) if version else guards
+        self.push_one(no, scope, _with_features(either, negative))
+        self.push_one(yes, scope, _with_features(either, positive))
+        self.push_one(condition, scope, _with_features(guards, positive | negative))
+
+    def on_binary_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
+        left, right = node.child_by_field_name("left"), node.child_by_field_name("right")
+        sign = node.child_by_field_name("operator")
+        operator = sign.type if sign is not None else ""
+        if operator in ("||", "??") and left is not None:
+            positive, negative = feature_paths(left)
+            self.push_one(right, scope, _with_features(guards, negative))
+            self.stack.append((left, scope, _with_features(guards, positive | negative)))
+        elif operator == "&&" and left is not None:
+            self.branches(left, right, None, scope, guards)
+        else:
+            self.push_one(right, scope, guards)
+            self.push_one(left, scope, guards)
+
+    def on_unary_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
+        argument = node.child_by_field_name("argument")
+        sign = node.child_by_field_name("operator")
+        asks = sign is not None and sign.type in ("typeof", "!")
+        tested = frozenset((text(argument),)) if asks and argument is not None else frozenset()
+        self.push_one(argument, scope, _with_features(guards, tested))
+
+
+_HANDLERS: Final = tuple(name for name in dir(_Walk) if name.startswith("on_"))
+
+
+def _with_features(guards: Guards, tested: frozenset[str]) -> Guards:
+    """Guards that hold for the tested texts only: ``feature:`` and the text."""
+    return (*guards, *(Guard(f"feature:{name}", 0) for name in sorted(tested))) if tested else guards
+
+
+def _qualify(scope: Scope, name: str) -> str:
+    return f"{scope.qualname}.{name}" if scope.qualname else name
+
+
+def _owner(name: str, scope: Scope) -> Scope:
+    """The scope that declares a name; the outermost when nobody does."""
+    current = scope
+    while name not in current.bindings and current.parent is not None:
+        current = current.parent
+    return current if name in current.bindings else scope
+
+
+def _taken(pattern: Node) -> list[tuple[Node, Node, Node | None]]:
+    """(key, what it is bound to, default) for each name that an object pattern takes."""
+    found: list[tuple[Node, Node, Node | None]] = []
+    for child in pattern.named_children if pattern.type == "object_pattern" else ():
+        rest = None
+        current = child
+        if current.type == "object_assignment_pattern":
+            rest = current.child_by_field_name("right")
+            current = current.child_by_field_name("left") or current
+        if current.type == "shorthand_property_identifier_pattern":
+            found.append((current, current, rest))
+        elif current.type == "pair_pattern":
+            key, value = current.child_by_field_name("key"), current.child_by_field_name("value")
+            if value is not None and value.type == "assignment_pattern":
+                rest = value.child_by_field_name("right")
+                value = value.child_by_field_name("left")
+            if key is not None and value is not None and key.type == "property_identifier":
+                found.append((key, value, rest))
+    return found

@@ -1,0 +1,102 @@
+"""Thin helpers over tree-sitter that the readers of JavaScript and TypeScript text share."""
+
+from __future__ import annotations
+
+from functools import cache
+from typing import Final
+
+import tree_sitter_javascript
+import tree_sitter_typescript
+from tree_sitter import Language, Node, Parser, Tree
+
+from yoake.core.syntax.specifiers import as_part
+from yoake.core.syntax.tree import text
+
+_GRAMMARS: Final = {
+    "javascript": tree_sitter_javascript.language,
+    "typescript": tree_sitter_typescript.language_typescript,
+    "tsx": tree_sitter_typescript.language_tsx,
+}
+_INTEROP: Final = ("interop", "__importDefault", "__importStar", "__toESM", "__toModule", "_interopNamespace")
+
+
+@cache
+def _parser(grammar: str) -> Parser:
+    return Parser(Language(_GRAMMARS[grammar]()))
+
+
+def grammar_of(path: str) -> str:
+    """Which grammar reads a file, by its name."""
+    if path.endswith(".tsx"):
+        return "tsx"
+    return "typescript" if path.endswith((".ts", ".mts", ".cts")) else "javascript"
+
+
+def parse_script(source: bytes, grammar: str) -> Tree:
+    """The syntax tree of JavaScript or TypeScript text. JavaScript with type annotations is read as TSX."""
+    tree = _parser(grammar).parse(source)
+    if grammar == "javascript" and tree.root_node.has_error and (b"@flow" in source[:2000] or b"import type" in source):
+        return _parser("tsx").parse(source)
+    return tree
+
+
+def literal(node: Node | None) -> str | None:
+    """The value of a string, or of a template without substitutions; None for everything else."""
+    if node is None or node.type not in ("string", "template_string"):
+        return None
+    parts = node.named_children
+    if any(part.type == "template_substitution" for part in parts):
+        return None
+    return "".join(text(part) for part in parts if part.type == "string_fragment")
+
+
+def required(node: Node) -> tuple[str, Node] | None:
+    """``require("x")``, ``import("x")``, also inside ``await``, parentheses and helpers of compilers: (part, literal)."""
+    kind = node.type
+    if kind in ("await_expression", "parenthesized_expression"):
+        inner = node.named_children[0] if node.named_children else None
+        return required(inner) if inner is not None else None
+    if kind != "call_expression":
+        return None
+    function, arguments = node.child_by_field_name("function"), node.child_by_field_name("arguments")
+    first = arguments.named_child(0) if arguments is not None and arguments.named_child_count else None
+    if function is None or first is None:
+        return None
+    if function.type == "import" or function.text == b"require":
+        value = literal(first)
+        return (as_part(value), first) if value and "!" not in value else None
+    if first.type == "call_expression" and any(sign in text(function) for sign in _INTEROP):
+        return required(first)
+    return None
+
+
+def member_chain(node: Node) -> tuple[Node, list[str]] | None:
+    """``a.b["c"]`` as (node of ``a``, ["b", "c"]); None when a part is computed."""
+    names: list[str] = []
+    while True:
+        kind = node.type
+        if kind == "member_expression":
+            names.append(text(node.child_by_field_name("property")))
+        elif kind == "subscript_expression":
+            value = literal(node.child_by_field_name("index"))
+            if not value or "." in value:
+                return None
+            names.append(value)
+        elif kind == "non_null_expression" or (kind == "parenthesized_expression" and node.named_child_count == 1):
+            node = node.named_children[0]
+            continue
+        elif kind == "nested_type_identifier":
+            names.append(text(node.child_by_field_name("name")))
+            inner = node.child_by_field_name("module")
+            if inner is None:
+                return None
+            node = inner
+            continue
+        else:
+            break
+        inner = node.child_by_field_name("object")
+        if inner is None:
+            return None
+        node = inner
+    names.reverse()
+    return node, names
