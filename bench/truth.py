@@ -199,6 +199,26 @@ def measure(mode: str, folder: Path, programs: tuple[Path, Path], extractor: Ext
     return score
 
 
+def report(scores: dict[str, Score]) -> None:
+    """One line a project, its misses and its wrong findings, and the totals."""
+    for name, score in scores.items():
+        print(
+            f"  {name:32} broken {score.broken:4}  found {score.found:4}   called removed {score.removed:4}"
+            f"  true {score.true:4}   rightly silent {score.silent}"
+        )
+        for text in score.misses[:12]:
+            print(f"      missed {text}")
+        for text in score.wrong[:12]:
+            print(f"      wrong  {text}")
+    broken, found, removed, true, silent = (
+        sum(getattr(score, key) for score in scores.values()) for key in ("broken", "found", "removed", "true", "silent")
+    )
+    print(
+        f"  recall {found / broken if broken else 1:.3f} ({found}/{broken}), removed that are true "
+        f"{true / removed if removed else 1:.3f} ({true}/{removed}), rightly silent {silent}"
+    )
+
+
 def main() -> None:
     """Measure the corpora and print one line a project, the misses and the totals."""
     wanted = [a for a in sys.argv[1:] if "==" in a]
@@ -211,28 +231,15 @@ def main() -> None:
         old, new = (programs[line] for line in LINES[mode])
         if mode == "django":
             old, new = with_django(old, DJANGO[0], folder), with_django(new, DJANGO[1], folder)
-        total = Score()
         print(f"\n{mode}: {' → '.join(LINES[mode])}{' with Django ' + ' → '.join(DJANGO) if mode == 'django' else ''}")
+        scores = {}
         for requirement in wanted or CORPUS[mode]:
             place = fetch(requirement, folder)
             if place is None:
                 print(f"  {requirement}: could not be fetched")
                 continue
-            score = measure(mode, place, (old, new), extractor)
-            for name in ("broken", "found", "removed", "true", "silent"):
-                setattr(total, name, getattr(total, name) + getattr(score, name))
-            print(
-                f"  {requirement:32} broken {score.broken:4}  found {score.found:4}   called removed {score.removed:4}  true {score.true:4}   rightly silent {score.silent}"
-            )
-            for text in score.misses[:12]:
-                print(f"      missed {text}")
-            for text in score.wrong[:12]:
-                print(f"      wrong  {text}")
-        recall = total.found / total.broken if total.broken else 1.0
-        precision = total.true / total.removed if total.removed else 1.0
-        print(
-            f"  recall {recall:.3f} ({total.found}/{total.broken}), removed that are true {precision:.3f} ({total.true}/{total.removed}), rightly silent {total.silent}"
-        )
+            scores[requirement] = measure(mode, place, (old, new), extractor)
+        report(scores)
     extractor.close()
 
 

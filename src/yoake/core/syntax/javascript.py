@@ -272,8 +272,11 @@ class _Walk:
             self.assign(name, value, scope, guards)
         self.push_one(node.child_by_field_name("type"), scope, guards)
 
-    def assign(self, name: Node, value: Node | None, scope: Scope, guards: Guards) -> None:
-        """Bind a pattern to a value, and visit the value."""
+    def assign(
+        self, name: Node, value: Node | None, scope: Scope, guards: Guards, into: Scope | None = None
+    ) -> None:
+        """Bind a pattern to a value, in ``into`` where it was declared elsewhere, and visit the value."""
+        owner = into or scope
         source: tuple[str, Node] | None = None
         root: Node | None = None
         names: list[str] = []
@@ -290,13 +293,13 @@ class _Walk:
                 self.resolver.add(
                     ("", tuple(names), value, value, scope, guards, "attribute", ()), Ask(path, "attribute", guards)
                 )
-            self.bind_to(name, path, scope, guards, uses=True)
+            self.bind_to(name, path, owner, guards, uses=True)
             return
-        if root is not None and root.type == "identifier":
+        if root is not None and root.type == "identifier" and owner is scope:
             self.bind_alias(name, (text(root), tuple(names)), scope, guards)
         else:
-            made_by = self.maker(value)
-            self.bind_pattern(name, scope, guards, made_by)
+            made_by = self.maker(value) if owner is scope else None
+            self.bind_pattern(name, owner, guards, made_by)
         self.push_one(value, scope, guards)
 
     @staticmethod
@@ -375,8 +378,7 @@ class _Walk:
         if left is None or right is None:
             return
         if left.type == "identifier" and not self.exports.is_target(left):
-            owner = _owner(text(left), scope)
-            self.assign(left, right, owner, guards)
+            self.assign(left, right, scope, guards, _owner(text(left), scope))
             return
         if self.exports.is_target(left):
             self.exports.assignment(left, right, scope)

@@ -36,7 +36,7 @@ function kindOf(value) {
 }
 
 function read(object, name) {
-  const found = Object.getOwnPropertyDescriptor(object, name);
+  const found = descriptor(object, name);
   let value;
   let deprecated = false;
   if (found && found.get) deprecated = isWrapped(found.get);
@@ -52,10 +52,35 @@ function note(path, kind, deprecated) {
   symbols[path] = deprecated ? [kind, 1] : [kind];
 }
 
+/** Names of an object and of what it inherits from, the ends of every chain left out. */
+function names_(object) {
+  const found = new Set();
+  const ends = [Object.prototype, Function.prototype, Array.prototype];
+  for (let at = object, depth = 0; at && !ends.includes(at) && depth < 8; depth += 1) {
+    for (const name of Object.getOwnPropertyNames(at)) found.add(name);
+    at = Object.getPrototypeOf(at);
+  }
+  return found;
+}
+
+function descriptor(object, name) {
+  for (let at = object; at; at = Object.getPrototypeOf(at)) {
+    const found = Object.getOwnPropertyDescriptor(at, name);
+    if (found) return found;
+  }
+  return undefined;
+}
+
+function isPlain(value) {
+  if (typeof value === 'function') return true;
+  const under = Object.getPrototypeOf(value);
+  return under === null || under === Object.prototype || Object.getPrototypeOf(under) === null;
+}
+
 function walk(object, path, depth, above) {
   let names;
   try {
-    names = Object.getOwnPropertyNames(object);
+    names = typeof object === 'function' || depth < 2 ? names_(object) : Object.getOwnPropertyNames(object);
   } catch {
     return;
   }
@@ -70,32 +95,68 @@ function walk(object, path, depth, above) {
     const kind = kindOf(value);
     note(at, kind, deprecated);
     if (above.includes(value)) continue;
-    if (depth < DEPTH && value !== null && (typeof value === 'object' || typeof value === 'function')) {
-      if (typeof value === 'object' && (Array.isArray(value) || ArrayBuffer.isView(value))) continue;
-      walk(value, at, depth + 1, [...above, value]);
-    }
-    if (kind === 'c') prototype(value, at);
+    if (isWalked(value, object, depth)) walk(value, at, depth + 1, [...above, value]);
+    if (kind === 'c' && (typeof object !== 'function' || depth === 1)) prototype(value, at);
   }
+}
+
+/** Whether what is inside a value is listed: no instances, no lists, no statics of statics. */
+function isWalked(value, object, depth) {
+  if (depth >= DEPTH || value === null || (typeof value !== 'object' && typeof value !== 'function')) return false;
+  if (typeof value === 'function') return depth <= 2 && typeof object !== 'function';
+  return !Array.isArray(value) && !ArrayBuffer.isView(value) && isPlain(value);
 }
 
 function prototype(value, path) {
   let names;
   try {
-    names = Object.getOwnPropertyNames(value.prototype);
+    names = names_(value.prototype);
   } catch {
     return;
   }
   note(`${path}()`, 'c', false);
   for (const name of names) {
     if (SKIPPED.has(name) || name.includes('.')) continue;
-    const found = Object.getOwnPropertyDescriptor(value.prototype, name);
+    const found = descriptor(value.prototype, name);
+    if (!found) continue;
     const deprecated = isWrapped(found.value) || (found.get && isWrapped(found.get));
     note(`${path}().${name}`, typeof found.value === 'function' ? 'f' : 'v', deprecated);
   }
 }
 
+const homes = new Map();
+
+/** A global that is a module, or a member of one, is an alias of it. */
+function globals() {
+  note('globalThis', 'm', false);
+  for (const name of Object.getOwnPropertyNames(globalThis)) {
+    const { value, deprecated } = read(globalThis, name);
+    const at = `globalThis.${name}`;
+    const home = value !== null && (typeof value === 'object' || typeof value === 'function') && homes.get(value);
+    if (home) {
+      symbols[at] = [kindOf(value), deprecated ? 1 : 0, home];
+      if (kindOf(value) === 'c') symbols[`${at}()`] = ['c', 0, `${home}()`];
+    } else {
+      note(at, kindOf(value), deprecated);
+      if (value && (typeof value === 'object' || typeof value === 'function') && value !== globalThis && isPlain(value)) {
+        walk(value, at, 2, [globalThis, value]);
+        if (kindOf(value) === 'c') prototype(value, at);
+      }
+    }
+  }
+}
+
 function module_(specifier, offered, offeredAs) {
   note(offeredAs, 'm', false);
+  if (offered !== null && (typeof offered === 'object' || typeof offered === 'function')) {
+    if (!homes.has(offered)) homes.set(offered, offeredAs);
+    if (/^(buffer|url|timers|events|process|perf_hooks)$/.test(specifier)) {
+      for (const name of Object.getOwnPropertyNames(offered)) {
+        const value = read(offered, name).value;
+        if (typeof value === 'function' && !homes.has(value)) homes.set(value, `${offeredAs}.${name}`);
+      }
+    }
+  }
   if (offered === null || (typeof offered !== 'object' && typeof offered !== 'function')) return;
   walk(offered, offeredAs, 1, [offered]);
   if (typeof offered === 'function' && kindOf(offered) === 'c') prototype(offered, offeredAs);
@@ -133,11 +194,7 @@ if (wanted.length === 0) {
     }
     module_(name, offered, part(name));
   }
-  note('globalThis', 'm', false);
-  walk(globalThis, 'globalThis', 2, [globalThis]);
-  for (const name of ['Buffer', 'URL', 'URLSearchParams', 'AbortController', 'Event', 'EventTarget', 'SlowBuffer']) {
-    if (typeof globalThis[name] === 'function') prototype(globalThis[name], `globalThis.${name}`);
-  }
+  globals();
   process.stdout.write(JSON.stringify({ release: process.version.slice(1), symbols, messages: messages() }));
 } else {
   const faults = {};

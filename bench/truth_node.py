@@ -1,0 +1,157 @@
+"""How right a scan of JavaScript is, asked of real Node programs.
+
+The truth: a use (file, line, symbol) in unguarded code whose symbol resolves by property look-up under the old program and
+not under the new one. Candidates come from ``bench/walk.mjs`` (acorn); ``bench/ask.cjs`` looks them up in both programs.
+
+    python -m bench.truth_node [tuned|apart] [PROJECT@VERSION …]
+"""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import tarfile
+import tempfile
+from pathlib import Path
+
+from bench.truth import Score, report
+from yoake.core.coordinates import parse_target
+from yoake.core.syntax.specifiers import package_of
+from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.knowledge_files import load_knowledge
+from yoake.runner.node_programs import fetch_node, node_releases
+from yoake.runner.npm_client import npm_pack, run_npm
+from yoake.runner.snapshots import FolderSnapshot
+from yoake.work.scanning import Control, scan_snapshot
+
+HERE = Path(__file__).parent
+LINES = ("14", "24")
+CORPUS = {
+    "tuned": [
+        "node-red@0.9.1",
+        "irc@0.5.2",
+        "nedb@1.8.0",
+        "mysql@2.11.1",
+        "actionhero@15",
+        "jsdoc@3.4.3",
+        "statsd@0.8.6",
+        "sinopia@1.4.0",
+        "ts-node@10.9.2",
+        "geddy@13.0.8",
+        "npm@3.10.10",
+        "pm2@2.10.4",
+        "serverless@1.83.3",
+    ],
+    "apart": [
+        "node-red@0.8.1",
+        "node-red@0.11.2",
+        "linvodb3@3",
+        "nedb@0.10.5",
+        "irc@0.3.12",
+        "mysql@2.5.5",
+        "jsdoc@3.3.3",
+        "cassandra-driver@3.0.2",
+        "cookie-sessions@0.0.2",
+        "simplecrypt@0.1.0",
+        "node-xmpp@0.3.2",
+        "tedious@1.15.0",
+        "restify@4.3.4",
+        "azure-cli@0.10.20",
+        "express@4.18.2",
+    ],
+}
+
+
+def fetch(spec: str, folder: Path) -> Path | None:
+    """Download and unpack one project; nothing of it is run."""
+    target = folder / spec.replace("/", "_")
+    if target.is_dir():
+        return target
+    with tempfile.TemporaryDirectory() as place:
+        try:
+            archive = npm_pack(spec, Path(place))
+        except Exception as error:  # noqa: BLE001  a bench says what it could not fetch and goes on
+            print(error)
+            return None
+        with tarfile.open(archive) as packed:
+            packed.extractall(target, filter="data")
+    return target
+
+
+def acorn(folder: Path) -> Path:
+    """A folder where the independent parser is installed."""
+    place = folder / "acorn"
+    if not (place / "node_modules").is_dir():
+        place.mkdir(parents=True, exist_ok=True)
+        (place / "package.json").write_text("{}")
+        run_npm("install", "acorn@8", cwd=place)
+    return place
+
+
+def ask(program: Path, paths: set[str]) -> dict[str, bool | None]:
+    """What a real program says of each path."""
+    command = [str(program), "--no-warnings", str(HERE / "ask.cjs")]
+    done = subprocess.run(command, input=json.dumps(sorted(paths)), capture_output=True, text=True, check=True)
+    return json.loads(done.stdout)
+
+
+def measure(folder: Path, programs: tuple[Path, Path], parser: Path, extractor: Extractor) -> Score:
+    """Score one unpacked project."""
+    knowledge = load_knowledge()
+    to, said = [parse_target(f"node@{LINES[1]}")], [parse_target(f"node@{LINES[0]}")]
+    result = scan_snapshot(FolderSnapshot(folder), knowledge, to, said, extractor, Control(), folder.name).result
+    places = [(f, p) for f in result.findings for p in f.places if p.level == "error"]
+    errors = {(p.file, p.line, p.symbol) for _, p in places}
+    removed = {(p.file, p.line, p.symbol) for f, p in places if f.kind == "removed" and "prototype" not in p.symbol}
+    scanned = {f.path for f in result.files if f.state == "scanned"}
+    done = subprocess.run(
+        ["node", "--stack-size=4000", str(HERE / "walk.mjs"), str(parser), str(folder)], capture_output=True, text=True, check=True
+    )
+    modules = {name.replace("\u2024", ".") for name in knowledge.top_levels("pkg:generic/node")}
+    rows = {
+        (f, n, s)
+        for f, n, s, guarded in json.loads(done.stdout)
+        if not guarded and f in scanned and (package_of(s.split(".")[0]) in modules or s[:1].isupper() or s.startswith("process."))
+    }
+    paths = {s for _, _, s in rows} | {s for _, _, s in removed}
+    before, after = ask(programs[0], paths), ask(programs[1], paths)
+    score = Score()
+    broken = sorted(use for use in rows if before[use[2]] is True and after[use[2]] is False)
+    score.broken = len(broken)
+    for use in broken:
+        if any(e[:2] == use[:2] and (use[2].startswith(e[2]) or e[2].startswith(use[2])) for e in errors):
+            score.found += 1
+        else:
+            score.misses.append("{}:{} {}".format(*use))
+    checked = [use for use in removed if before[use[2]] is not None and after[use[2]] is not None]
+    score.removed = len(checked)
+    score.wrong = ["{}:{} {}".format(*use) for use in checked if after[use[2]] is True]
+    score.true = score.removed - len(score.wrong)
+    score.silent = len({u for u in rows if before[u[2]] is True and after[u[2]] is True} - errors)
+    return score
+
+
+def main() -> None:
+    """Measure and print one line a project, the misses and the totals."""
+    wanted = [a for a in sys.argv[1:] if "@" in a]
+    sets = [a for a in sys.argv[1:] if a in CORPUS] or list(CORPUS)
+    folder = Path(tempfile.gettempdir()) / "yoake-truth" / "node"
+    folder.mkdir(parents=True, exist_ok=True)
+    newest = node_releases()
+    old, new = (fetch_node(newest[line], folder) for line in LINES)
+    parser = acorn(folder)
+    extractor = Extractor(FactsCache(None))
+    for name in sets if not wanted else ["asked for"]:
+        print(f"\nNode {' → '.join(LINES)}, {name}")
+        scores = {}
+        for spec in wanted or CORPUS[name]:
+            place = fetch(spec, folder)
+            if place is not None:
+                scores[spec] = measure(place, (old, new), parser, extractor)
+        report(scores)
+    extractor.close()
+
+
+if __name__ == "__main__":
+    main()
