@@ -8,6 +8,9 @@ import subprocess
 import sys
 import tempfile
 import zipfile
+from dataclasses import dataclass
+from datetime import date
+from email.parser import HeaderParser
 from pathlib import Path
 from typing import Final
 
@@ -16,6 +19,7 @@ from packaging.version import InvalidVersion, Version
 from yoake.core.errors import BadSource
 
 _SECONDS: Final = 300
+_ZIP_EPOCH: Final = 1980  # the year of archives that were made without time stamps
 _PYTHONS: Final = ("3.13", "3.11", "3.9", "3.7", "2.7")
 
 
@@ -54,27 +58,21 @@ def _final(raw: list[str]) -> list[str]:
     return [str(version) for version in sorted(versions)]
 
 
+def fetch_wheel(name: str, release: str, folder: Path) -> Path:
+    """Download one release's wheel, for the newest Python that has one. Raises BadSource."""
+    for python in _PYTHONS:
+        only = ("--quiet", "--no-deps", "--only-binary", ":all:", "--python-version", python)
+        done = _pip("download", *only, "--dest", str(folder), "--ignore-requires-python", f"{name}=={release}")
+        wheels = sorted(folder.glob("*.whl"))
+        if done.returncode == 0 and wheels:
+            return wheels[0]
+    raise BadSource(f"{name} {release} has no wheel that pip can fetch here.")
+
+
 def wheel_texts(name: str, release: str) -> tuple[dict[str, bytes], str]:
     """Python text of one release's wheel: path → bytes, and the wheel's digest. Raises BadSource."""
     with tempfile.TemporaryDirectory(prefix="yoake-wheel-") as folder:
-        for python in _PYTHONS:
-            done = _pip(
-                "download",
-                "--quiet",
-                "--no-deps",
-                "--only-binary",
-                ":all:",
-                "--python-version",
-                python,
-                "--dest",
-                folder,
-                "--ignore-requires-python",
-                f"{name}=={release}",
-            )
-            wheels = sorted(Path(folder).glob("*.whl"))
-            if done.returncode == 0 and wheels:
-                return read_wheel(wheels[0])
-    raise BadSource(f"{name} {release} has no wheel that pip can fetch here; give a wheel with --file.")
+        return read_wheel(fetch_wheel(name, release, Path(folder)))
 
 
 def read_wheel(path: Path) -> tuple[dict[str, bytes], str]:
@@ -88,3 +86,39 @@ def read_wheel(path: Path) -> tuple[dict[str, bytes], str]:
     except (zipfile.BadZipFile, OSError) as error:
         raise BadSource(f"{path.name} is no wheel: {error}") from error
     return texts, hashlib.sha256(path.read_bytes()).hexdigest()[:16]
+
+
+@dataclass(frozen=True, slots=True)
+class WheelFacts:
+    """What the metadata of a wheel says; ``built`` is the newest time stamp inside it, None where it has none."""
+
+    requires_python: str
+    requires: tuple[str, ...]
+    classifiers: tuple[str, ...]
+    built: date | None
+
+
+def wheel_facts(name: str, release: str) -> WheelFacts:
+    """Metadata of one release, read from its wheel. Raises BadSource."""
+    with tempfile.TemporaryDirectory(prefix="yoake-wheel-") as folder:
+        return read_metadata(fetch_wheel(name, release, Path(folder)))
+
+
+def read_metadata(path: Path) -> WheelFacts:
+    """The metadata inside a wheel. Raises BadSource for what is no wheel."""
+    try:
+        with zipfile.ZipFile(path) as archive:
+            inner = next((n for n in archive.namelist() if n.endswith(".dist-info/METADATA")), None)
+            if inner is None:
+                raise BadSource(f"{path.name} holds no metadata.")
+            message = HeaderParser().parsestr(archive.read(inner).decode("utf-8", "replace"))
+            stamps = [info.date_time for info in archive.infolist() if info.date_time[0] > _ZIP_EPOCH]
+    except (zipfile.BadZipFile, OSError) as error:
+        raise BadSource(f"{path.name} is no wheel: {error}") from error
+    newest = max(stamps, default=None)
+    return WheelFacts(
+        message.get("Requires-Python", ""),
+        tuple(message.get_all("Requires-Dist") or ()),
+        tuple(message.get_all("Classifier") or ()),
+        date(*newest[:3]) if newest is not None else None,
+    )

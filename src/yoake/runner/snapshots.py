@@ -13,6 +13,7 @@ from pathlib import Path, PurePosixPath
 from typing import Final, Protocol
 
 from yoake.core.errors import BadSource
+from yoake.core.interchange.cyclonedx import from_cyclonedx
 from yoake.runner.git import GitRepository
 from yoake.runner.skipped import is_skipped
 
@@ -189,6 +190,27 @@ class ArchiveSnapshot:
             self._zip.close()
         if self._tar is not None:
             self._tar.close()
+
+
+class BillSnapshot:
+    """A bill of materials by itself: an inventory that came without its source."""
+
+    def __init__(self, path: Path) -> None:
+        self._data = path.read_bytes()[: MAX_READ + 1]
+        from_cyclonedx(self._data.decode("utf-8-sig", "replace"))  # refuses what is none, with a reason
+        self.label = path.name
+        self.identity = "archive:" + hashlib.sha256(self._data).hexdigest()
+
+    def entries(self) -> Iterator[Entry]:
+        yield Entry("bom.json", len(self._data))
+
+    def read(self, path: str) -> bytes:
+        if path != "bom.json":
+            raise OSError(f"there is no {path} in a bill of materials")
+        return self._data
+
+    def close(self) -> None:
+        """Nothing is held open."""
 
 
 def _checked(members: list[tuple[str, int, bool]], packed: int, name: str) -> list[tuple[str, int, bool]]:

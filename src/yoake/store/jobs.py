@@ -10,7 +10,7 @@ from yoake.store.database import Database, Row
 def add_job(connection: sqlite3.Connection, application_id: int, batch: str, who: str, at: str) -> int:
     """Ask for a scan; a waiting or running one of the same application is returned instead."""
     row = connection.execute(
-        "SELECT id FROM jobs WHERE application_id = :application AND state IN ('waiting', 'running')",
+        "SELECT id FROM jobs WHERE kind = 'scan' AND application_id = :application AND state IN ('waiting', 'running')",
         {"application": application_id},
     ).fetchone()
     if row is not None:
@@ -18,6 +18,21 @@ def add_job(connection: sqlite3.Connection, application_id: int, batch: str, who
     cursor = connection.execute(
         "INSERT INTO jobs (kind, application_id, batch, state, who, asked_at) VALUES ('scan', :application, :batch, 'waiting', :who, :at)",
         {"application": application_id, "batch": batch, "who": who, "at": at},
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def add_building(connection: sqlite3.Connection, subject: str, who: str, at: str) -> int:
+    """Ask for a library to be made known; a waiting or running request for the same is returned instead."""
+    row = connection.execute(
+        "SELECT id FROM jobs WHERE kind = 'knowledge' AND subject = :subject AND state IN ('waiting', 'running')",
+        {"subject": subject},
+    ).fetchone()
+    if row is not None:
+        return int(row["id"])
+    cursor = connection.execute(
+        "INSERT INTO jobs (kind, subject, batch, state, who, asked_at) VALUES ('knowledge', :subject, :at, 'waiting', :who, :at)",
+        {"subject": subject, "who": who, "at": at},
     )
     return int(cursor.lastrowid or 0)
 
@@ -50,7 +65,9 @@ def recent_jobs(db: Database, most: int = 200) -> list[Row]:
 
 def last_job_of(db: Database) -> dict[int, Row]:
     """Application → its newest job."""
-    rows = db.all("SELECT * FROM jobs WHERE id IN (SELECT MAX(id) FROM jobs GROUP BY application_id)")
+    rows = db.all(
+        "SELECT * FROM jobs WHERE id IN (SELECT MAX(id) FROM jobs WHERE kind = 'scan' GROUP BY application_id)"
+    )
     return {row["application_id"]: row for row in rows}
 
 

@@ -39,7 +39,8 @@ def add_files(
     """What happened to each file, with its checks."""
     none = Tally()
     connection.executemany(
-        "INSERT INTO scan_files VALUES (:scan, :path, :state, :reason, :language, :lines, :digest, :holds, :fails, :unknown)",
+        "INSERT INTO scan_files VALUES "
+        "(:scan, :path, :state, :reason, :language, :lines, :digest, :holds, :fails, :unknown, :role)",
         [
             {
                 "scan": scan_id,
@@ -49,6 +50,7 @@ def add_files(
                 "language": f.language,
                 "lines": f.lines,
                 "digest": f.digest,
+                "role": f.role,
                 "holds": (t := tallies.get(f.path, none)).holds,
                 "fails": t.fails,
                 "unknown": t.unknown,

@@ -1,4 +1,4 @@
-"""The queue of scans: one at a time, each on all cores; progress to watch, a stop, and nothing lost when killed."""
+"""The queue of scans and of libraries to make known: one at a time; progress to watch, a stop, nothing lost when killed."""
 
 from __future__ import annotations
 
@@ -8,12 +8,14 @@ from typing import Any
 
 import structlog
 
+from yoake.core.coordinates import Coordinate
 from yoake.core.errors import Stopped, YoakeError
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.store.applications import Application, application_by_id, said_lines
 from yoake.store.database import Row
-from yoake.store.jobs import add_job, get_job, next_job, requeue_interrupted, set_job
+from yoake.store.jobs import add_building, add_job, get_job, next_job, requeue_interrupted, set_job
 from yoake.store.scans import latest_scan
+from yoake.work.making_known import make_known, users_of
 from yoake.work.office import Office
 from yoake.work.recording import identity_of, record_scan
 from yoake.work.scanning import Control, Progress, scan_snapshot
@@ -58,6 +60,13 @@ class Queue:
         self._changed()
         return jobs
 
+    def ask_known(self, coordinate: Coordinate, who: str) -> int:
+        """Ask for a library to be made known; what uses it is scanned again afterwards."""
+        with self.office.db.write() as connection:
+            job = add_building(connection, coordinate.purl, who, self.office.stamp)
+        self._changed()
+        return job
+
     def stop(self, job_id: int) -> None:
         """Stop a job that waits or runs."""
         row = get_job(self.office.db, job_id)
@@ -89,8 +98,13 @@ class Queue:
         job: int = row["id"]
         self._set(job, "running")
         try:
-            said = scan_application(self.office, row["application_id"], extractor, self._control(job))
-            self._set(job, "done", said)
+            control = self._control(job)
+            if row["kind"] == "knowledge":
+                self._make_known(Coordinate(row["subject"]), row["who"], control)
+                self._set(job, "done")
+            else:
+                said = scan_application(self.office, row["application_id"], extractor, control)
+                self._set(job, "done", said)
         except Stopped as error:
             self._set(job, "waiting" if self.closing else "stopped", str(error))
         except YoakeError as error:
@@ -105,6 +119,13 @@ class Queue:
         self._stops.discard(job)
         self.progress.pop(job, None)
         self.version += 1
+
+    def _make_known(self, coordinate: Coordinate, who: str, control: Control) -> None:
+        """Build a library's timeline and record in the person's own knowledge folder, then scan what uses it."""
+        make_known(self.office, coordinate, control)
+        users = users_of(self.office, coordinate)
+        if users:
+            self.ask(users, who)
 
     def _control(self, job: int) -> Control:
         def say(progress: Progress) -> None:

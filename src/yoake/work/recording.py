@@ -139,6 +139,9 @@ def _detail(result: ScanResult) -> dict[str, Any]:
             }
             for m in result.modules
         ],
+        "references": [[source, target, count] for (source, target), count in sorted(result.references.items())],
+        "lonely": result.lonely,
+        "used": result.used,
         "by_module": {module: asdict(tally) for module, tally in result.checks.by_module.items()},
     }
 

@@ -13,6 +13,7 @@ from yoake.report.page import ReportApplication, render_report
 from yoake.store.applications import list_applications
 from yoake.store.scans import latest_scan
 from yoake.store.steps import waivers_of
+from yoake.work.deepening import inventory_document
 from yoake.work.office import Office
 from yoake.work.pathing import path
 from yoake.work.reading import evidence, read_application, stored_findings
@@ -56,6 +57,9 @@ def application_report(office: Office, slug: str, format_: str) -> Document:
         return Document(f"{slug}.csv", "text/csv", findings_csv([(application.name, findings)]))
     if format_ == "sarif":
         return _sarif(slug, [(slug, application.id, findings)], office, prefix=False)
+    if format_ == "cyclonedx":
+        body = json.dumps(inventory_document(office, slug), indent=1)
+        return Document(f"{slug}.cdx.json", "application/vnd.cyclonedx+json", body)
     shown = ReportApplication(row, evidence(office, slug), path(office, slug))
     return Document(f"{slug}.html", "text/html", render_report(f"{application.name}", [shown], office.today, None))
 

@@ -124,6 +124,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/applications/{slug}/packages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Packages
+         * @description Packages against the stages of the path.
+         */
+        get: operations["get_packages_api_applications__slug__packages_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/applications/{slug}/graph": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Graph
+         * @description Who uses whom inside the application.
+         */
+        get: operations["get_graph_api_applications__slug__graph_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/applications/{slug}/delta": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Delta
+         * @description What else changes on the way, used here or not.
+         */
+        get: operations["get_delta_api_applications__slug__delta_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/applications/{slug}/path": {
         parameters: {
             query?: never;
@@ -368,26 +428,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/knowledge/effort": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Effort
-         * @description Weights, efforts and planning constants.
-         */
-        get: operations["effort_api_knowledge_effort_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/knowledge": {
         parameters: {
             query?: never;
@@ -400,6 +440,74 @@ export interface paths {
          * @description Everything that is known, coordinate by coordinate.
          */
         get: operations["coordinates_api_knowledge_get"];
+        put?: never;
+        /**
+         * Post Knowledge
+         * @description Make a library known through its package client; what uses it is scanned again.
+         */
+        post: operations["post_knowledge_api_knowledge_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/views/{screen}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Views
+         * @description Kept filters of one screen.
+         */
+        get: operations["get_views_api_views__screen__get"];
+        /**
+         * Put View
+         * @description Keep a filter under a name.
+         */
+        put: operations["put_view_api_views__screen__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/views/{screen}/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete View
+         * @description Forget a kept filter.
+         */
+        delete: operations["delete_view_api_views__screen___name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/knowledge/effort": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Effort
+         * @description Weights, efforts and planning constants.
+         */
+        get: operations["effort_api_knowledge_effort_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -590,6 +698,38 @@ export interface components {
             faults: string[];
         };
         /**
+         * Cell
+         * @description The choice for one package at one stage; see ``core.path.fitting``.
+         */
+        Cell: {
+            /** State */
+            state: string;
+            /** Take */
+            take: string;
+            /** Clean */
+            clean: string;
+            /** Why */
+            why: string;
+            /** Stated */
+            stated: boolean;
+        };
+        /**
+         * ChangeView
+         * @description One symbol of a delta.
+         */
+        ChangeView: {
+            /** Symbol */
+            symbol: string;
+            /** Kind */
+            kind: string;
+            /** At */
+            at: string;
+            /** Note */
+            note: string;
+            /** Used */
+            used: boolean;
+        };
+        /**
          * Changes
          * @description What to set on a selection of applications; what is left out stays.
          */
@@ -630,6 +770,28 @@ export interface components {
             lines: components["schemas"]["LineInfo"][];
         };
         /**
+         * DeltaView
+         * @description What changes on the way, used here or not. ``total`` counts what was left out of ``changes`` too.
+         */
+        DeltaView: {
+            /** Coordinate */
+            coordinate: string;
+            /** Start */
+            start: string;
+            /** Goal */
+            goal: string;
+            /** Total */
+            total: number;
+            /** Removed */
+            removed: number;
+            /** Deprecated */
+            deprecated: number;
+            /** New */
+            new: number;
+            /** Changes */
+            changes: components["schemas"]["ChangeView"][];
+        };
+        /**
          * DestinationInfo
          * @description A named set of lines and how many applications head for it.
          */
@@ -642,6 +804,18 @@ export interface components {
             shown: string[];
             /** Applications */
             applications: number;
+        };
+        /**
+         * EdgeView
+         * @description One direction of use between two folders.
+         */
+        EdgeView: {
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /** Count */
+            count: number;
         };
         /**
          * EffortTable
@@ -835,6 +1009,14 @@ export interface components {
             version: string;
         };
         /**
+         * JobAsked
+         * @description The job that was asked for.
+         */
+        JobAsked: {
+            /** Job */
+            job: number;
+        };
+        /**
          * JobView
          * @description One scan that was asked for, with its progress while it runs; ``left`` is seconds.
          */
@@ -869,6 +1051,21 @@ export interface components {
         JobsAsked: {
             /** Jobs */
             jobs: number[];
+        };
+        /**
+         * KeptView
+         * @description A filter kept under a name.
+         */
+        KeptView: {
+            /** Name */
+            name: string;
+            /** Query */
+            query: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
         };
         /**
          * Lane
@@ -958,6 +1155,26 @@ export interface components {
             disagreements: string[];
         };
         /**
+         * Making
+         * @description A library to make known.
+         */
+        Making: {
+            /** Coordinate */
+            coordinate: string;
+        };
+        /**
+         * ModuleGraph
+         * @description Folders, who uses whom, and files that nothing in the project names.
+         */
+        ModuleGraph: {
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
+            /** Edges */
+            edges: components["schemas"]["EdgeView"][];
+            /** Lonely */
+            lonely: string[];
+        };
+        /**
          * MoveView
          * @description One move of a stage.
          */
@@ -974,6 +1191,48 @@ export interface components {
             support_ends: string | null;
             /** Kind */
             kind: string;
+        };
+        /**
+         * PackageGrid
+         * @description Packages × stages.
+         */
+        PackageGrid: {
+            /** Stages */
+            stages: components["schemas"]["StageHead"][];
+            /** Rows */
+            rows: components["schemas"]["PackageRow"][];
+        };
+        /**
+         * PackageRow
+         * @description One package against every stage. ``known``: whether its surfaces are known; ``breaks``: line and first lost symbol.
+         */
+        PackageRow: {
+            /** Coordinate */
+            coordinate: string;
+            /** Name */
+            name: string;
+            /** Module */
+            module: string;
+            /** Today */
+            today: string;
+            /** Wanted */
+            wanted: string;
+            /** Where */
+            where: string;
+            /** Direct */
+            direct: boolean;
+            /** State */
+            state: string;
+            /** Note */
+            note: string;
+            /** Known */
+            known: boolean;
+            /** Makeable */
+            makeable: boolean;
+            /** Breaks */
+            breaks: string[];
+            /** Cells */
+            cells: components["schemas"]["Cell"][];
         };
         /**
          * PackageView
@@ -998,6 +1257,26 @@ export interface components {
             where: string;
             /** Suggestion */
             suggestion: string;
+        };
+        /**
+         * PartView
+         * @description A folder of the map: what it holds and how much of it fails, in minutes of weight.
+         */
+        PartView: {
+            /** Path */
+            path: string;
+            /** Files */
+            files: number;
+            /** Lines */
+            lines: number;
+            /** Cycle */
+            cycle: number;
+            /** Level */
+            level: number;
+            /** Fails */
+            fails: number;
+            /** Holds */
+            holds: number;
         };
         /**
          * PathView
@@ -1193,6 +1472,18 @@ export interface components {
             ref: string;
             /** Subfolder */
             subfolder: string;
+        };
+        /**
+         * StageHead
+         * @description A column of the packages: a stage and its lines.
+         */
+        StageHead: {
+            /** Number */
+            number: number;
+            /** Title */
+            title: string;
+            /** Lines */
+            lines: string[];
         };
         /**
          * StageSpan
@@ -1619,6 +1910,101 @@ export interface operations {
             };
         };
     };
+    get_packages_api_applications__slug__packages_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackageGrid"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_graph_api_applications__slug__graph_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModuleGraph"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_delta_api_applications__slug__delta_get: {
+        parameters: {
+            query: {
+                coordinate: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeltaView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     get_path_api_applications__slug__path_get: {
         parameters: {
             query?: never;
@@ -1994,26 +2380,6 @@ export interface operations {
             };
         };
     };
-    effort_api_knowledge_effort_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EffortTable"];
-                };
-            };
-        };
-    };
     coordinates_api_knowledge_get: {
         parameters: {
             query?: never;
@@ -2030,6 +2396,157 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CoordinateInfo"][];
+                };
+            };
+        };
+    };
+    post_knowledge_api_knowledge_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-yoake-who"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Making"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAsked"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_views_api_views__screen__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                screen: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_view_api_views__screen__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-yoake-who"?: string;
+            };
+            path: {
+                screen: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptView"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_view_api_views__screen___name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                screen: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    effort_api_knowledge_effort_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EffortTable"];
                 };
             };
         };
@@ -2067,7 +2584,7 @@ export interface operations {
     get_application_report_api_reports_applications__slug__get: {
         parameters: {
             query?: {
-                form?: "html" | "csv" | "sarif";
+                form?: "html" | "csv" | "sarif" | "cyclonedx";
                 download?: boolean;
             };
             header?: never;

@@ -10,6 +10,7 @@ from typing import Final
 from yoake.core import versions
 from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key, line_of
 from yoake.core.inventory import npm
+from yoake.core.inventory.bills import is_bill, read_bill
 from yoake.core.inventory.locks import read_pipfile_lock, read_toml_lock
 from yoake.core.inventory.manifests import read_pyproject, read_setup_cfg, read_setup_py
 from yoake.core.inventory.model import Locked, Module, Pin, Requirement, Stated
@@ -57,7 +58,7 @@ def is_requirements_file(path: str) -> bool:
 def is_inventory_file(path: str) -> bool:
     """Whether the inventory wants to read this file."""
     name = path.rsplit("/", 1)[-1]
-    return name in _MANIFESTS or is_requirements_file(path) or is_toolchain_file(path)
+    return name in _MANIFESTS or is_bill(name) or is_requirements_file(path) or is_toolchain_file(path)
 
 
 def assemble(files: Mapping[str, bytes], root_name: str, sources: Iterable[str] = ()) -> list[Module]:
@@ -145,6 +146,8 @@ def _read_one(path: str, data: bytes, shown: Mapping[str, str], module: Module) 
         read_setup_py(path, data, module)
     elif reader is not None:
         reader(path, text, module)
+    elif is_bill(name):
+        read_bill(path, text, module)
     elif is_requirements_file(path):
         _requirements(path, shown, module)
     silent = name in npm.CONFIGURATIONS or (name == "setup.cfg" and not module.requirements and not module.pins)

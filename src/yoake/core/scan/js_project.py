@@ -59,6 +59,10 @@ class JsProject:
             return True, self._in_package(own, specifier)
         return specifier.startswith("#"), None
 
+    def target_of(self, path: str, file: str) -> str | None:
+        """The file of the project that an import names; None when it leads outside."""
+        return self.file_of(path.split(".", 1)[0], file)[1]
+
     def _in_package(self, own: tuple[str, str], specifier: str) -> str | None:
         folder, main = own
         inner = specifier[len(package_of(specifier)) :].strip("/")

@@ -154,7 +154,11 @@ class PackageState:
 
 @dataclass(slots=True)
 class ScanResult:
-    """Everything one scan found. ``today``: module path → purl → stated line."""
+    """Everything one scan found. ``today``: module path → purl → stated line.
+
+    ``references``: folder → folder with counts; ``lonely``: files that no other file names; ``used``: purl of the destination →
+    symbols that this code uses of it.
+    """
 
     findings: list[Finding]
     checks: Checks
@@ -163,3 +167,6 @@ class ScanResult:
     today: dict[str, dict[str, Stated]]
     packages: list[PackageState]
     notes: list[str]
+    references: dict[tuple[str, str], int] = field(default_factory=dict)
+    lonely: list[str] = field(default_factory=list)
+    used: dict[str, list[str]] = field(default_factory=dict)

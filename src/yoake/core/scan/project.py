@@ -108,6 +108,16 @@ class Project:
                 return f"{package}.{path}"
         return path if self.is_local(head) else None
 
+    def target_of(self, path: str, file: str) -> str | None:
+        """The file of the project that an import names; None when it leads outside."""
+        own = self._is_own(path, file)
+        parts = own.split(".") if own else []
+        for length in range(len(parts), 0, -1):
+            target = self.file_of.get(".".join(parts[:length]))
+            if target is not None:
+                return target
+        return None
+
     def resolve(self, path: str, file: str, hops: int = 0) -> Resolved | None:
         """Where a use in ``file`` leads outside the project; None when it ends inside it."""
         own = self._is_own(path, file)

@@ -19,6 +19,7 @@ from yoake.core.scan.manifests import rule_hits, setting_findings, syntax_hits, 
 from yoake.core.scan.model import NO_READER, Checks, FileResult, ScanResult
 from yoake.core.scan.packages import CleanLines, clean_lines, package_findings
 from yoake.core.scan.project import Project
+from yoake.core.scan.references import file_references
 from yoake.core.scan.usages import Hit, Joiner, Locality
 from yoake.core.syntax.facts import FileFacts
 
@@ -81,8 +82,21 @@ def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
     for module in given.modules:
         _scan_module(module, owned[module.path], localities, mentions[module.path], given, knowledge, result)
     _count_unread(given, knowledge, checks)
+    targets = {path: _targets(path, facts, localities.get(facts.language)) for path, facts in given.facts.items()}
+    result.references, result.lonely = file_references(given.facts, targets)
     result.findings = order(result.findings)
     return result
+
+
+def _targets(path: str, facts: FileFacts, locality: Locality) -> dict[str, str]:
+    """Imported path → file of the project, for everything one file imports from its own project."""
+    found = {}
+    for ask in facts.asks:
+        if ask.form == "import":
+            target = locality.target_of(ask.path, path)
+            if target is not None:
+                found[ask.path] = target
+    return found
 
 
 def _by_module(facts: Mapping[str, FileFacts], modules: Sequence[Module]) -> dict[str, dict[str, FileFacts]]:
@@ -129,6 +143,9 @@ def _scan_module(
             found.extend(syntax_hits(path, facts, knowledge, reachable))
         _count_usages(path, module.path, found, result.checks, knowledge.effort.weights.usage)
         hits.extend(found)
+    for purl in reachable:
+        known = {hit.verdict.cause or hit.verdict.symbol for hit in hits if hit.verdict.purl == purl}
+        result.used[purl] = sorted(known | set(result.used.get(purl, ())))
     result.findings.extend(builder.from_hits(hits))
     result.findings.extend(toolchain_findings(module, builder, knowledge, result.checks))
     result.findings.extend(setting_findings(files, builder, knowledge, result.checks))

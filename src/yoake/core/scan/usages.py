@@ -64,6 +64,9 @@ class Locality(Protocol):
     def find_class(self, path: str, file: str) -> tuple[str, str, ClassFact] | None:
         """A class of the project."""
 
+    def target_of(self, path: str, file: str) -> str | None:
+        """The file of the project that an import names."""
+
     def is_local(self, name: str) -> bool:
         """Whether a first part of a path names something of the project."""
 

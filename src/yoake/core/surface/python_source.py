@@ -27,6 +27,7 @@ class _Module:
     stars: list[str] = field(default_factory=list)
     dunder_all: set[str] | None = None
     all_from: list[str] = field(default_factory=list)
+    all_open: bool = False
     lazy: set[str] | None = None
 
 
@@ -40,10 +41,10 @@ def read_package(
     modules: dict[str, _Module] = {}
     for path in sorted(files):
         name = module_name(path)
-        if name is None:
-            continue
+        if name is None or name in modules:
+            continue  # the stub beside a module says less than the module; sorted, the module comes first
         is_package = path.rsplit("/", 1)[-1].startswith("__init__.")
-        reader = _Reader(_Module(name, is_package), version, stubs)
+        reader = _Reader(_Module(name, is_package), version, stubs or path.endswith(".pyi"))
         reader.block(parse(files[path]).root_node)
         modules[name] = reader.module
     _expand_stars(modules)
@@ -67,23 +68,58 @@ def _expand_stars(modules: dict[str, _Module]) -> None:
     for _ in range(_STAR_ROUNDS):
         changed = False
         for module in modules.values():
-            for source in module.stars:
+            for source in dict.fromkeys((*module.stars, *module.all_from)):
                 other = modules.get(source)
                 if other is None:
                     continue
-                for name in other.dunder_all if other.dunder_all is not None else list(other.names):
-                    public = other.dunder_all is not None or not name.startswith("_")
-                    if public and name not in module.names and name in other.names:
-                        module.names[name] = SurfaceSymbol(other.names[name].kind, f"{source}.{name}")
-                        changed = True
+                if source in module.all_from and other.dunder_all is not None and module.dunder_all is not None:
+                    fresh = other.dunder_all - module.dunder_all
+                    module.dunder_all |= fresh
+                    changed = changed or bool(fresh)
+                if source in module.stars and _take_star(module, source, other, modules):
+                    changed = True
         if not changed:
             return
 
 
+def _take_star(module: _Module, source: str, other: _Module, modules: Mapping[str, _Module]) -> bool:
+    """Names that ``from source import *`` brings; says whether there were new ones."""
+    before = len(module.names)
+    for name in other.dunder_all if other.dunder_all is not None else list(other.names):
+        public = other.dunder_all is not None or not name.startswith("_")
+        if not public or name in module.names:
+            continue
+        if name in other.names:
+            module.names[name] = SurfaceSymbol(other.names[name].kind, f"{source}.{name}")
+        elif other.dunder_all is not None and f"{source}.{name}" not in modules:
+            module.names[name] = SurfaceSymbol("v", f"{source}.{name}", unread=True)  # listed, made out of our sight
+    return len(module.names) > before
+
+
+def _open_modules(modules: Mapping[str, _Module]) -> set[str]:
+    """Modules that may offer more than what was read: stars from outside or from other open modules, lists made by code."""
+    found = {name for name, module in modules.items() if any(star not in modules for star in module.stars)}
+    lists = {
+        name for name, module in modules.items() if module.all_open or any(x not in modules for x in module.all_from)
+    }
+    for _ in range(_STAR_ROUNDS):
+        grown = {
+            name
+            for name, module in modules.items()
+            for star in module.stars
+            if star in lists or (star in found and modules[star].dunder_all is None)
+        }
+        if grown <= found:
+            break
+        found |= grown
+        lists |= {name for name, m in modules.items() if any(x in lists for x in m.all_from)}
+    return found
+
+
 def _flatten(modules: dict[str, _Module]) -> Iterator[tuple[str, SurfaceSymbol]]:
+    open_ones = _open_modules(modules)
     for module in modules.values():
-        outside_star = any(star not in modules for star in module.stars)
-        unread = outside_star or (module.lazy is not None and not module.lazy)
+        unread = module.name in open_ones or (module.lazy is not None and not module.lazy)
         yield module.name, SurfaceSymbol("m", unread=unread)
         for name, symbol in module.names.items():
             path = f"{module.name}.{name}"
@@ -125,7 +161,42 @@ class _Reader:
             if child.type == "assignment":
                 self.assignment(child)
             elif child.type == "augmented_assignment" and text(child.child_by_field_name("left")) == "__all__":
-                self.extend_all(child.child_by_field_name("right"))
+                self.grow_all(child.child_by_field_name("right"))
+            elif child.type == "call":
+                self.called(child)
+
+    def called(self, node: Node) -> None:
+        """``__all__.extend(x)``, ``__all__.append("x")``, and functions of the module that may change the list."""
+        function, arguments = node.child_by_field_name("function"), node.child_by_field_name("arguments")
+        given = arguments.named_children if arguments is not None else []
+        if text(function) in ("__all__.extend", "__all__.append", "__all__.remove"):
+            for argument in given:
+                value = string_value(argument)
+                if value is None:
+                    self.grow_all(argument)
+                elif text(function) == "__all__.append" and self.module.dunder_all is not None:
+                    self.module.dunder_all.add(value)
+        elif self.module.dunder_all is not None and "__all__" in text(function):
+            self.module.all_open = True
+        elif function is not None and function.type == "identifier" and "all" in text(function):
+            self.module.all_open = True  # extend_all(other): numpy’s way
+
+    def grow_all(self, node: Node | None) -> None:
+        """What is added to ``__all__``: strings, other modules’ lists, or something only running code knows."""
+        waiting = [node] if node is not None else []
+        while waiting:
+            current = waiting.pop()
+            path = dotted(current)
+            if current.type in ("list", "tuple"):
+                self.extend_all(current)
+                if any(string_value(child) is None for child in current.named_children):
+                    self.module.all_open = True
+            elif current.type in ("binary_operator", "parenthesized_expression"):
+                waiting.extend(current.named_children)
+            elif path is not None and path.endswith(".__all__"):
+                self.module.all_from.append(self.resolve(path.removesuffix(".__all__")))
+            else:
+                self.module.all_open = True
 
     def assignment(self, node: Node) -> None:
         left, right = node.child_by_field_name("left"), node.child_by_field_name("right")
@@ -136,7 +207,10 @@ class _Reader:
             right = right.child_by_field_name("right")
         if text(left) == "__all__":
             self.module.dunder_all = set()
-            self.extend_all(right)
+            if right is not None and right.type in ("list", "tuple"):
+                self.extend_all(right)
+            else:
+                self.grow_all(right)
             return
         if right is None and not self.stubs:
             return  # a bare annotation binds nothing

@@ -272,9 +272,7 @@ class _Walk:
             self.assign(name, value, scope, guards)
         self.push_one(node.child_by_field_name("type"), scope, guards)
 
-    def assign(
-        self, name: Node, value: Node | None, scope: Scope, guards: Guards, into: Scope | None = None
-    ) -> None:
+    def assign(self, name: Node, value: Node | None, scope: Scope, guards: Guards, into: Scope | None = None) -> None:
         """Bind a pattern to a value, in ``into`` where it was declared elsewhere, and visit the value."""
         owner = into or scope
         source: tuple[str, Node] | None = None

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from yoake.server.deps import OfficeDep, QueueDep, Who
 from yoake.store.applications import get_application, list_applications
+from yoake.work.deepening import DeltaView, ModuleGraph, PackageGrid, delta_of, module_graph, package_grid
 from yoake.work.pathing import PathView, path
 from yoake.work.reading import Evidence, SourceText, evidence, source_text
 from yoake.work.tracking import change_applications, correct_line, remove_application, unwaive, waive
@@ -92,6 +93,24 @@ def post_scans(request: ScanRequest, office: OfficeDep, queue: QueueDep, who: Wh
 def get_evidence(slug: str, office: OfficeDep) -> Evidence:
     """What stands in the way of one application."""
     return evidence(office, slug)
+
+
+@router.get("/applications/{slug}/packages")
+def get_packages(slug: str, office: OfficeDep) -> PackageGrid:
+    """Packages against the stages of the path."""
+    return package_grid(office, slug)
+
+
+@router.get("/applications/{slug}/graph")
+def get_graph(slug: str, office: OfficeDep) -> ModuleGraph:
+    """Who uses whom inside the application."""
+    return module_graph(office, slug)
+
+
+@router.get("/applications/{slug}/delta")
+def get_delta(slug: str, coordinate: Annotated[str, Query(max_length=200)], office: OfficeDep) -> DeltaView:
+    """What else changes on the way, used here or not."""
+    return delta_of(office, slug, coordinate)
 
 
 @router.get("/applications/{slug}/path")

@@ -11,6 +11,7 @@ from typing import Final
 from fastapi import APIRouter, Request, Response
 from sse_starlette.sse import EventSourceResponse
 
+from yoake.core.coordinates import Coordinate
 from yoake.server.deps import OfficeDep, QueueDep
 from yoake.store.jobs import recent_jobs
 from yoake.work.office import Office
@@ -45,7 +46,7 @@ def job_views(office: Office, queue: Queue) -> list[JobView]:
         views.append(
             JobView(
                 row["id"],
-                row["application"] or "",
+                row["application"] or Coordinate(row["subject"]).short if row["subject"] else row["application"] or "",
                 row["slug"] or "",
                 row["state"],
                 row["problem"],

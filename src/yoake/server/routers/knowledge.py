@@ -5,14 +5,16 @@ from __future__ import annotations
 from datetime import date
 from typing import Literal
 
-from fastapi import APIRouter
-from pydantic import BaseModel
+from fastapi import APIRouter, Response
+from pydantic import BaseModel, Field
 
 from yoake import __version__
-from yoake.core.coordinates import Coordinate
+from yoake.core.coordinates import Coordinate, parse_coordinate
 from yoake.core.knowledge.models import EffortTable
-from yoake.server.deps import OfficeDep
+from yoake.server.deps import OfficeDep, QueueDep, Who
 from yoake.store.applications import list_destinations
+from yoake.store.kept_views import drop_view, keep_view, kept_views
+from yoake.work.making_known import check_makeable
 from yoake.work.views import shown, spoken
 
 router = APIRouter(tags=["knowledge"])
@@ -77,6 +79,55 @@ def destinations(office: OfficeDep) -> list[DestinationInfo]:
         )
         for d, users in list_destinations(office.db)
     ]
+
+
+class Making(BaseModel):
+    """A library to make known."""
+
+    coordinate: str = Field(max_length=200)
+
+
+class JobAsked(BaseModel):
+    """The job that was asked for."""
+
+    job: int
+
+
+@router.post("/knowledge", status_code=202)
+def post_knowledge(making: Making, queue: QueueDep, who: Who) -> JobAsked:
+    """Make a library known through its package client; what uses it is scanned again."""
+    return JobAsked(job=queue.ask_known(check_makeable(parse_coordinate(making.coordinate)), who))
+
+
+class KeptView(BaseModel):
+    """A filter kept under a name."""
+
+    name: str = Field(min_length=1, max_length=80)
+    query: str = Field(max_length=2000)
+    by: str = ""
+
+
+@router.get("/views/{screen}")
+def get_views(screen: str, office: OfficeDep) -> list[KeptView]:
+    """Kept filters of one screen."""
+    return [KeptView(name=r["name"], query=r["query"], by=r["by_whom"]) for r in kept_views(office.db, screen)]
+
+
+@router.put("/views/{screen}", status_code=204)
+def put_view(screen: str, view: KeptView, office: OfficeDep, who: Who) -> Response:
+    """Keep a filter under a name."""
+    with office.db.write() as connection:
+        values = {"screen": screen, "name": view.name.strip(), "query": view.query, "by": who, "at": office.stamp}
+        keep_view(connection, values)
+    return Response(status_code=204)
+
+
+@router.delete("/views/{screen}/{name}", status_code=204)
+def delete_view(screen: str, name: str, office: OfficeDep) -> Response:
+    """Forget a kept filter."""
+    with office.db.write() as connection:
+        drop_view(connection, screen, name)
+    return Response(status_code=204)
 
 
 @router.get("/knowledge/effort")

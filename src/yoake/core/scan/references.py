@@ -1,0 +1,114 @@
+"""Who uses whom inside one application: references between folders, their cycles, and files that nothing refers to."""
+
+from __future__ import annotations
+
+import posixpath
+import re
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Final
+
+import networkx as nx
+
+from yoake.core.syntax.facts import FileFacts
+from yoake.core.syntax.languages import role_of
+
+_ENTRY: Final = re.compile(
+    r"(^|/)(__main__|__init__|setup|conftest|manage|wsgi|asgi|urls|settings[^/]*|admin|apps|models|tasks|views|tests?|index|main|app|server|cli|gulpfile|gruntfile)\.\w+$"
+    r"|/(migrations|management|commands|bin|scripts|settings|pages|routes|templatetags|plugins)/|(^|/)[^/]*\.(config|conf|d|stories)\.[cm]?[jt]sx?$",
+    re.IGNORECASE,
+)
+_SMALL: Final = 24  # parts shown before folders are put together
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A folder, or several put together. ``cycle`` numbers the loop it belongs to, 0 for none; ``level``: 0 uses nobody's."""
+
+    path: str
+    files: int
+    lines: int
+    cycle: int
+    level: int
+
+
+@dataclass(frozen=True, slots=True)
+class Reference:
+    """How often files of one part name files of another."""
+
+    source: str
+    target: str
+    count: int
+
+
+def file_references(
+    facts: Mapping[str, FileFacts], targets: Mapping[str, Mapping[str, str]]
+) -> tuple[dict[tuple[str, str], int], list[str]]:
+    """(folder → folder with counts, files that no other file names). ``targets``: file → imported path → file."""
+    edges: dict[tuple[str, str], int] = {}
+    named: set[str] = set()
+    for path in facts:
+        for target in targets.get(path, {}).values():
+            if target == path:
+                continue
+            named.add(target)
+            edge = (posixpath.dirname(path), posixpath.dirname(target))
+            if edge[0] != edge[1]:
+                edges[edge] = edges.get(edge, 0) + 1
+    lonely = [p for p, f in facts.items() if p not in named and _may_be_dead(p, f)]
+    return edges, lonely
+
+
+def _may_be_dead(path: str, facts: FileFacts) -> bool:
+    """Whether a file that nobody names is suspicious: no entry, no script, no test, something in it."""
+    if _ENTRY.search(path) or role_of(path) != "source" or not facts.lines:
+        return False
+    return not any(ask.form == "name" and ask.path == "builtins.__name__" for ask in facts.asks) and (
+        "builtins.__name__" not in {ask.path for ask in facts.asks}
+    )
+
+
+def group(
+    files: Iterable[tuple[str, int]], edges: Mapping[tuple[str, str], int], most: int = _SMALL
+) -> tuple[list[Part], list[Reference]]:
+    """Folders as parts, put together from the deepest until there are at most ``most``; cycles and levels marked.
+
+    ``files``: (path, lines).
+    """
+    held = list(files)
+    depth = max((path.count("/") for path, _ in held), default=0)
+    while depth > 1 and len({_cut(posixpath.dirname(path), depth) for path, _ in held}) > most:
+        depth -= 1
+    sizes: dict[str, tuple[int, int]] = {}
+    for path, lines in held:
+        name = _cut(posixpath.dirname(path), depth)
+        count, total = sizes.get(name, (0, 0))
+        sizes[name] = (count + 1, total + lines)
+    counts: dict[tuple[str, str], int] = {}
+    for (source, target), count in edges.items():
+        edge = (_cut(source, depth), _cut(target, depth))
+        if edge[0] != edge[1] and edge[0] in sizes and edge[1] in sizes:
+            counts[edge] = counts.get(edge, 0) + count
+    graph: nx.DiGraph[str] = nx.DiGraph()
+    graph.add_nodes_from(sorted(sizes))
+    graph.add_edges_from(sorted(counts))
+    cycles, levels = _cycles_and_levels(graph)
+    parts = [Part(name, *sizes[name], cycles.get(name, 0), levels[name]) for name in sorted(sizes)]
+    return parts, [Reference(s, t, n) for (s, t), n in sorted(counts.items())]
+
+
+def _cut(folder: str, depth: int) -> str:
+    return "/".join(folder.split("/")[:depth])
+
+
+def _cycles_and_levels(graph: nx.DiGraph[str]) -> tuple[dict[str, int], dict[str, int]]:
+    """Number of the loop each part belongs to; level: longest way down to a part that uses nobody."""
+    loops = sorted((sorted(c) for c in nx.strongly_connected_components(graph)), key=lambda c: c[0])
+    numbers = {name: i for i, loop in enumerate((c for c in loops if len(c) > 1), 1) for name in loop}
+    whole = nx.condensation(graph, [set(c) for c in loops])
+    levels: dict[str, int] = {}
+    deep: dict[int, int] = {}
+    for node in reversed(list(nx.topological_sort(whole))):
+        deep[node] = max((deep[n] + 1 for n in whole.successors(node)), default=0)
+        levels.update(dict.fromkeys(whole.nodes[node]["members"], deep[node]))
+    return numbers, levels
