@@ -240,17 +240,20 @@ def demo(
 
 @knowledge_app.command("build")
 def knowledge_build(
-    coordinate: Annotated[str, typer.Argument(help="python, or pypi/NAME.")],
+    coordinate: Annotated[str, typer.Argument(help="python, node, pypi/NAME or npm/NAME.")],
     lines: Annotated[str, typer.Option(help="Lines to capture, separated by commas; all when left out.")] = "",
     into: Annotated[
         Path | None, typer.Option(help="Folder to write to; your own knowledge folder when left out.")
     ] = None,
+    ask: Annotated[
+        bool, typer.Option("--ask", help="Also import the real library in a throw-away folder, for what no text shows.")
+    ] = False,
 ) -> None:
     """Fetch the artefacts of a coordinate, compute their surfaces, and write its timeline and release record."""
     folder = into or default_home().knowledge / "timelines"
     made = parse_coordinate(coordinate)
-    build(made, [line for line in lines.split(",") if line], folder, typer.echo)
-    if made.ecosystem == "pypi":
+    build(made, [line for line in lines.split(",") if line], folder, typer.echo, ask=ask)
+    if made.ecosystem in ("pypi", "npm"):
         build_catalogue(made, folder.parent / "catalogue", datetime.now(UTC).date(), typer.echo)
 
 

@@ -65,6 +65,7 @@ def _pypi_matches(allowed: SpecifierSet, release: str) -> bool:
         return False
 
 
+@lru_cache(maxsize=32_768)
 def admits(coordinate: Coordinate, specifier: str, line: str) -> bool:
     """Whether a range admits some release of a line; True for what is no range, since nothing is known of it."""
     scheme = _scheme(coordinate)

@@ -192,6 +192,11 @@ class ArchiveSnapshot:
             self._tar.close()
 
 
+def open_archive(path: Path, subfolder: str = "") -> Snapshot:
+    """A packed source, or a bill of materials by itself. Raises BadSource."""
+    return BillSnapshot(path) if path.name.lower().endswith(".json") else ArchiveSnapshot(path, subfolder)
+
+
 class BillSnapshot:
     """A bill of materials by itself: an inventory that came without its source."""
 

@@ -12,15 +12,18 @@ from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key, line_of
 from yoake.core.errors import BadCoordinate, BadSource
 from yoake.core.knowledge.timeline import Timeline, dump_timeline, load_timeline
 from yoake.core.surface.merge import merge
-from yoake.core.surface.model import Surface
+from yoake.core.surface.model import Surface, SurfaceSymbol
 from yoake.core.surface.python_source import read_package
 from yoake.core.surface.stubs import add_platform_modules, extend_by_stubs, mark_deprecated, read_versions, stub_surface
 from yoake.runner.artefacts import final_releases, wheel_texts
+from yoake.runner.asking import ask_names, sdist_texts
 from yoake.runner.interpreters import capture_stdlib, find_interpreters
 from yoake.runner.node_programs import capture_node, fetch_node, node_releases
 from yoake.work.npm_building import build_npm
 
 Say = Callable[[str], None]
+_MOST_ASKED = 400
+_ASKED_DEPTH = 3
 _STUB_LINES = ("3.14", "3.15")
 _STUBS_WHEEL = "mypy"
 _LEFT_OUT = ("/tests/", "/conf/locale/", "/_vendor/", "/testdata/", ".data/")
@@ -50,7 +53,7 @@ def build(coordinate: Coordinate, lines: Iterable[str], folder: Path, say: Say, 
     elif coordinate == NODE:
         timeline = build_node(wanted, say)
     elif coordinate.ecosystem == "pypi":
-        timeline = build_pypi(coordinate, wanted, say)
+        timeline = build_pypi(coordinate, wanted, say, ask=ask)
     elif coordinate.ecosystem == "npm":
         timeline = build_npm(coordinate, wanted, say, ask=ask)
     else:
@@ -139,8 +142,12 @@ def own_modules(texts: Mapping[str, bytes]) -> dict[str, bytes]:
     }
 
 
-def build_pypi(coordinate: Coordinate, wanted: list[str], say: Say) -> Timeline:
-    """A library from the newest final release of each wanted line (all lines when none is named)."""
+def build_pypi(coordinate: Coordinate, wanted: list[str], say: Say, *, ask: bool = False) -> Timeline:
+    """A library from the newest final release of each wanted line (all lines when none is named).
+
+    With ``ask`` its modules are also imported, each release in a folder that is thrown away, and source distributions stand in
+    where there is no wheel.
+    """
     newest: dict[str, str] = {}
     for release in final_releases(coordinate.name):
         newest[line_of(coordinate, release)] = release
@@ -150,12 +157,61 @@ def build_pypi(coordinate: Coordinate, wanted: list[str], say: Say) -> Timeline:
     surfaces = []
     for line in wanted or list(newest):
         try:
-            texts, digest = wheel_texts(coordinate.name, newest[line])
+            surfaces.append(capture_pypi(coordinate.name, line, newest[line], ask=ask))
         except (BadSource, zipfile.BadZipFile) as error:
             say(f"{coordinate.short} {line}: left out, {error}")
             continue
-        surfaces.append(Surface(line, newest[line], "wheel", digest, read_package(own_modules(texts))))
-        say(f"{coordinate.short} {line}: {len(surfaces[-1].symbols)} symbols from {newest[line]}")
+        say(f"{coordinate.short} {line}: {len(surfaces[-1].symbols)} symbols from {newest[line]} ({surfaces[-1].how})")
     if not surfaces:
-        raise BadSource(f"No wheel of {coordinate.short} could be read.")
+        raise BadSource(f"No release of {coordinate.short} could be read.")
     return merge(coordinate, surfaces)
+
+
+def capture_pypi(
+    name: str, line: str, release: str, *, ask: bool, texts: tuple[Mapping[str, bytes], str] | None = None
+) -> Surface:
+    """The surface of one release. ``texts``: its text and digest where they are at hand already."""
+    how = "wheel"
+    try:
+        read, digest = texts or wheel_texts(name, release)
+    except BadSource:
+        if not ask:
+            raise
+        read = sdist_texts(name, release)
+        digest, how = (
+            hashlib.sha256(b"".join(read[path] for path in sorted(read))).hexdigest()[:16],
+            "source distribution",
+        )
+    surface = Surface(line, release, how, digest, read_package(own_modules(read)))
+    if ask and how == "wheel":
+        modules = [p for p, s in surface.symbols.items() if s.kind == "m" and _asked(p)][:_MOST_ASKED]
+        answered = ask_names(name, release, modules)
+        if answered:
+            join_names(surface.symbols, answered)
+            surface.how = "wheel, and its modules imported"
+    return surface
+
+
+def _asked(path: str) -> bool:
+    """Public modules down to the third part; deeper ones are internals, and importing them all takes minutes."""
+    parts = path.split(".")
+    return len(parts) <= _ASKED_DEPTH and not any(part.startswith("_") for part in parts)
+
+
+def join_names(symbols: dict[str, SurfaceSymbol], answered: Mapping[str, list[str] | None]) -> None:
+    """What running modules list decides: names no text shows are added, names that are not there go."""
+    for module, names in answered.items():
+        if names is None or module not in symbols:
+            continue
+        there = set(names)
+        prefix = f"{module}."
+        own = {path[len(prefix) :] for path in symbols if path.startswith(prefix) and "." not in path[len(prefix) :]}
+        for name in own - there:
+            path = f"{prefix}{name}"
+            if symbols[path].kind != "m" and not name.startswith("__"):
+                for inner in [p for p in symbols if p == path or p.startswith(f"{path}.")]:
+                    del symbols[inner]
+        for name in there - own:
+            if not name.startswith("__"):
+                symbols[f"{prefix}{name}"] = SurfaceSymbol("v", unread=True)
+        symbols[module].unread = False

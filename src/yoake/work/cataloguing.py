@@ -22,7 +22,7 @@ _CLASSIFIER: Final = re.compile(
     r"(?:Programming Language :: (?P<python>Python)|Framework :: (?P<name>[^:]+)) :: (?P<line>\d+(?:\.\d+)?)$"
 )
 _FINAL: Final = re.compile(r"\d+\.\d+\.\d+$")
-_MOST_DETAILS: Final = 40  # lines of one package; the older ones help nobody
+_MOST_DETAILS: Final = 12  # newest lines whose metadata is read; a record of every line would take minutes
 
 Say = Callable[[str], None]
 

@@ -15,7 +15,7 @@ from yoake.core.errors import BadInput, BadSource
 from yoake.core.interchange.tables import ApplicationRow
 from yoake.core.inventory.assemble import is_inventory_file
 from yoake.runner.git import is_repository, is_url
-from yoake.runner.snapshots import ArchiveSnapshot
+from yoake.runner.snapshots import open_archive
 from yoake.store.applications import Source, add_application, ensure_destination, list_applications, list_destinations
 from yoake.store.steps import add_event
 from yoake.work.office import Office
@@ -97,7 +97,7 @@ def _candidate(office: Office, row: ApplicationRow, destination: str, known: dic
         if kind == "git" and not is_url(location) and not is_repository(Path(location)):
             raise BadSource(f"“{row.source}” is a plain folder, not a git repository, so it has no ref “{row.ref}”.")
         if kind == "archive":
-            ArchiveSnapshot(Path(location), row.subfolder).close()
+            open_archive(Path(location), row.subfolder).close()
     except BadInput as error:
         faults.append(str(error))
     wanted = row.destination or destination
@@ -155,7 +155,9 @@ def keep_upload(office: Office, name: str, content: BinaryIO) -> str:
     """Keep an uploaded archive by its digest; returns its path. Raises BadSource and keeps nothing when it is none."""
     safe = PurePosixPath(name.replace("\\", "/")).name
     if not safe.lower().endswith(ARCHIVES):
-        raise BadSource(f"“{safe}” is no archive Yoake reads: give a zip, a wheel or a tar.")
+        raise BadSource(
+            f"“{safe}” is no archive Yoake reads: give a zip, a wheel, a tar, or a bill of materials in JSON."
+        )
     office.home.uploads.mkdir(parents=True, exist_ok=True)
     partial = office.home.uploads / f".{hashlib.sha256(safe.encode()).hexdigest()[:12]}-{safe}"
     digest, size = hashlib.sha256(), 0
@@ -167,7 +169,7 @@ def keep_upload(office: Office, name: str, content: BinaryIO) -> str:
                     raise BadSource(f"“{safe}” is larger than {_MAX_UPLOAD >> 20} MB; give a repository instead.")
                 digest.update(chunk)
                 out.write(chunk)
-        ArchiveSnapshot(partial).close()
+        open_archive(partial).close()
         folder = office.home.uploads / digest.hexdigest()[:16]
         folder.mkdir(exist_ok=True)
         shutil.move(partial, folder / safe)

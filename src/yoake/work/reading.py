@@ -14,6 +14,7 @@ from yoake.core.path.model import plan_from_json
 from yoake.core.readiness.effort import needs_work, three_point
 from yoake.core.scan.model import Finding
 from yoake.core.scan.report import finding_from_json
+from yoake.core.syntax.languages import role_of
 from yoake.runner.extraction import normalise
 from yoake.store.applications import Application, get_application
 from yoake.store.database import Row
@@ -37,6 +38,7 @@ class PlaceView:
     scope: str
     guarded: str
     level: str
+    role: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,6 +123,7 @@ class FileView:
     holds: float
     fails: float
     unknown: float
+    role: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -268,7 +271,9 @@ def _finding_views(
         w = f.window
         window = WindowView(w.state, w.coordinate, list(w.axis), list(w.old), list(w.new), list(w.both), w.here, w.goal)
         places = [
-            PlaceView(p.key, p.file, p.line, p.column, p.end_column, p.symbol, p.scope, p.guarded, p.level)
+            PlaceView(
+                p.key, p.file, p.line, p.column, p.end_column, p.symbol, p.scope, p.guarded, p.level, role_of(p.file)
+            )
             for p in f.places
         ]
         change = "first" if before is None else "still" if f.key in before else "new"
@@ -338,6 +343,7 @@ def _file(row: Row) -> FileView:
         row["holds"],
         row["fails"],
         row["unknown"],
+        row["role"],
     )
 
 

@@ -20,7 +20,7 @@ from yoake.work.tracking import change_applications, change_step_fields
 
 Say = Callable[[str], None]
 DESTINATION = "Spring 2027 baseline"
-_TARGETS = ("python@3.13", "pypi/django@5.2")
+_TARGETS = ("python@3.13", "pypi/django@5.2", "node@24")
 _WHO = "Ines Calder"
 
 

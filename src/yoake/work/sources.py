@@ -7,7 +7,7 @@ from pathlib import Path
 from yoake.core.errors import BadSource
 from yoake.runner.git import is_repository, is_url, mirror
 from yoake.runner.home import Home
-from yoake.runner.snapshots import ArchiveSnapshot, BillSnapshot, CommitSnapshot, FolderSnapshot, Snapshot
+from yoake.runner.snapshots import CommitSnapshot, FolderSnapshot, Snapshot, open_archive
 from yoake.store.applications import Source
 
 ARCHIVES = (".zip", ".whl", ".tar", ".tar.gz", ".tgz", ".tar.bz2", ".tar.xz", ".json")
@@ -47,7 +47,7 @@ def open_snapshot(source: Source, home: Home) -> Snapshot:
         return CommitSnapshot(repository, repository.resolve(source.ref), source.ref, source.subfolder)
     path = Path(source.location).expanduser()
     if source.kind == "archive":
-        return BillSnapshot(path) if path.name.lower().endswith(".json") else ArchiveSnapshot(path, source.subfolder)
+        return open_archive(path, source.subfolder)
     folder = path / source.subfolder if source.subfolder else path
     if not folder.is_dir():
         raise BadSource(f"There is no subfolder “{source.subfolder}” in {path}.")

@@ -74,6 +74,7 @@ class ApplicationRow:
     team: str
     destination: str
     destination_lines: list[str]
+    destination_coordinates: list[str]
     state: str
     problem: str
     scanned_at: str | None
@@ -151,13 +152,17 @@ def application_row(
     levels = summary.get("levels", {})
     state, problem = _state(scan, job)
     moving = held is not None and plan is not None and bool(plan.stages)
+    standing_on = {s.coordinate for s in stood}
+    named = application.destination.targets
+    targets = [t for t in named if t.coordinate.purl in standing_on] or list(named)
     return ApplicationRow(
         application.slug,
         application.name,
         application.owner,
         application.team,
         application.destination.name,
-        [shown(t) for t in application.destination.targets],
+        [shown(t) for t in targets],
+        [t.coordinate.short for t in targets],
         state,
         problem,
         scan["taken_at"] if scan is not None else None,

@@ -2,7 +2,7 @@
 import { queryOptions } from "@tanstack/react-query";
 
 import { call } from "./client";
-import type { CoordinateInfo, Destination, EffortTable, Evidence, Job, PathView, Portfolio, SourceText, Step } from "./types";
+import type { CoordinateInfo, Delta, Destination, EffortTable, Evidence, Job, KeptView, ModuleGraph, PackageGrid, PathView, Portfolio, SourceText, Step } from "./types";
 
 const slugged = (slug: string) => encodeURIComponent(slug);
 
@@ -25,3 +25,18 @@ export const sourceQuery = (slug: string, file: string, scannedAt: string) =>
     queryFn: () => call<SourceText>(`/applications/${slugged(slug)}/source?file=${encodeURIComponent(file)}`),
     staleTime: Infinity,
   });
+
+export const packagesQuery = (slug: string, scannedAt: string) =>
+  queryOptions({ queryKey: ["packages", slug, scannedAt], queryFn: () => call<PackageGrid>(`/applications/${slugged(slug)}/packages`) });
+
+export const graphQuery = (slug: string, scannedAt: string) =>
+  queryOptions({ queryKey: ["graph", slug, scannedAt], queryFn: () => call<ModuleGraph>(`/applications/${slugged(slug)}/graph`) });
+
+export const deltaQuery = (slug: string, coordinate: string, scannedAt: string) =>
+  queryOptions({
+    queryKey: ["delta", slug, coordinate, scannedAt],
+    queryFn: () => call<Delta>(`/applications/${slugged(slug)}/delta?coordinate=${encodeURIComponent(coordinate)}`),
+    retry: false,
+  });
+
+export const keptQuery = (screen: string) => queryOptions({ queryKey: ["kept", screen], queryFn: () => call<KeptView[]>(`/views/${screen}`) });

@@ -617,6 +617,8 @@ export interface components {
             destination: string;
             /** Destination Lines */
             destination_lines: string[];
+            /** Destination Coordinates */
+            destination_coordinates: string[];
             /** State */
             state: string;
             /** Problem */
@@ -935,6 +937,8 @@ export interface components {
             fails: number;
             /** Unknown */
             unknown: number;
+            /** Role */
+            role: string;
         };
         /**
          * FindingView
@@ -1322,6 +1326,8 @@ export interface components {
             guarded: string;
             /** Level */
             level: string;
+            /** Role */
+            role: string;
         };
         /**
          * Portfolio

@@ -10,9 +10,11 @@ from yoake.core.coordinates import DJANGO, NODE, PYTHON, line_key
 from yoake.core.scan.judge import Judge, Span, Verdict
 from yoake.core.scan.project import Resolved
 from yoake.core.syntax.facts import Ask, ClassFact, FileFacts, Guard, Use
+from yoake.core.syntax.specifiers import GLOBAL
 from yoake.core.syntax.versions import VersionTest
 
 _SUBJECTS: Final = {"python": PYTHON.purl, "django": DJANGO.purl, "node": NODE.purl}
+_GLOBALS: Final = f"{GLOBAL}."
 _MAX_BASES: Final = 12  # depth of a class hierarchy that is followed
 _SURE: Final = frozenset(("import", "name", "attribute", "call", "syntax", "builtin", "type"))
 
@@ -88,7 +90,7 @@ class Joiner:
             form = ask.form
             if form == "inherited":
                 self._inherited(file, facts, index, ask, found)
-            elif form == "builtin":
+            elif form == "builtin" or (self.judge.script and ask.path.startswith(_GLOBALS)):
                 self._builtin(file, facts, index, ask, found)
             elif form == "string":
                 self._string(file, facts, index, ask, found)

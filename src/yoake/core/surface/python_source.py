@@ -119,13 +119,17 @@ def _open_modules(modules: Mapping[str, _Module]) -> set[str]:
 def _flatten(modules: dict[str, _Module]) -> Iterator[tuple[str, SurfaceSymbol]]:
     open_ones = _open_modules(modules)
     for module in modules.values():
-        unread = module.name in open_ones or (module.lazy is not None and not module.lazy)
+        promised = module.dunder_all is not None and not module.all_open
+        unread = module.name in open_ones or (module.lazy is not None and not module.lazy and not promised)
         yield module.name, SurfaceSymbol("m", unread=unread)
         for name, symbol in module.names.items():
             path = f"{module.name}.{name}"
             if path not in modules:
                 yield path, symbol
-        for name in module.lazy or ():
+        listed = (module.dunder_all or set()) if module.lazy is not None else set()
+        for name in sorted(listed - set(module.names)):
+            yield f"{module.name}.{name}", SurfaceSymbol("v", unread=True)  # __all__ promises it, __getattr__ brings it
+        for name in sorted((module.lazy or set()) - listed):
             if name not in module.names:
                 yield f"{module.name}.{name}", SurfaceSymbol("v", deprecated=True, unread=True)
 
@@ -339,7 +343,9 @@ class _Reader:
     def on_function_definition(self, node: Node) -> None:
         name = text(node.child_by_field_name("name"))
         if name == "__getattr__":
-            self.module.lazy = _strings_in(node)
+            shown = text(node)
+            looks_up = any(sign in shown for sign in ("import_module", "[name]", "[attr]", ".get(", "__import__"))
+            self.module.lazy = set() if looks_up else _strings_in(node)
             return
         self.module.names[name] = SurfaceSymbol("f", None, (), signature(node), body_warns(node))
 

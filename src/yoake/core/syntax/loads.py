@@ -76,7 +76,8 @@ class Resolver:
             self.add(load, Ask(f"{self.builtins}.{name}", "builtin", guards, keywords))
         elif form != "type" and name not in ("this", "super"):
             parts = attributes if name in _GLOBAL_OBJECTS and attributes else (name, *attributes)
-            self.add(load, Ask(".".join([self.builtins, *parts]), "builtin", guards, keywords))
+            shape = "call" if form == "call" else "builtin"
+            self.add(load, Ask(".".join([self.builtins, *parts]), shape, guards, keywords))
 
     def add(self, load: Load, ask: Ask) -> None:
         """The use at the place where the last part of the path stands."""

@@ -1,50 +1,121 @@
-/** Every package against the destination: what holds, what does not, what is not known. */
-import type { Evidence, Package } from "../../api/types";
+/** Packages against stages: which release to take at each, why none fits, and a library made known with one press. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-const ORDER = ["fails", "unknown", "holds"];
-const WORDS: Record<string, string> = { fails: "does not fit", unknown: "not known", holds: "fits" };
+import { post } from "../../api/client";
+import { packagesQuery } from "../../api/queries";
+import type { PackageCell, PackageRow, StageHead } from "../../api/types";
+import { Failed, Waiting } from "../../components/States";
+import { useToast } from "../../components/Toasts";
+import { plural } from "../../lib/format";
 
-export function Packages({ evidence }: { evidence: Evidence }) {
-  const packages = [...evidence.packages].sort((a, b) => ORDER.indexOf(a.state) - ORDER.indexOf(b.state) || a.name.localeCompare(b.name));
-  if (packages.length === 0) return <p className="quiet p-[22px]">No manifest here asks for a package.</p>;
+export function Packages({ slug, scannedAt, text }: { slug: string; scannedAt: string; text: string }) {
+  const query = useQuery(packagesQuery(slug, scannedAt));
+  if (query.isPending) return <Waiting what="the packages" />;
+  if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
+  const { rows, stages } = query.data;
+  if (rows.length === 0) return <p className="quiet p-[22px]">No manifest here asks for a package.</p>;
+  const shown = rows.filter((row) => row.name.toLowerCase().includes(text.toLowerCase()));
+  const direct = shown.filter((row) => row.direct);
+  const locked = shown.filter((row) => !row.direct);
+  const telling = text ? locked.slice(0, MOST) : locked.filter(speaks).slice(0, MOST);
   return (
-    <div className="overflow-auto p-[22px]">
-      <table className="w-full max-w-6xl text-[14px]">
-        <thead>
-          <tr className="quiet border-b text-left text-[13px] hair">
-            <th className="py-1 font-normal">package</th>
-            <th className="font-normal">today</th>
-            <th className="font-normal">at {evidence.application.destination_lines.join(", ")}</th>
-            <th className="font-normal">newest that fits</th>
-            <th className="font-normal">stated in</th>
-          </tr>
-        </thead>
-        <tbody>
-          {packages.map((p) => (
-            <PackageRow key={p.coordinate + p.module} item={p} />
-          ))}
-        </tbody>
-      </table>
+    <div className="min-h-0 grow overflow-auto px-[22px] py-3" tabIndex={0} role="region" aria-label="Packages against stages">
+      <Grid rows={direct} stages={stages} title={`asked for by the manifests · ${direct.length}`} />
+      {telling.length > 0 && <Grid rows={telling} stages={stages} title={`only in lock files, and not fitting · ${telling.length}`} />}
+      {locked.length > telling.length && (
+        <p className="quiet text-[13.5px]">
+          {plural(locked.length - telling.length, "other package")} of the lock files {text ? "match" : "fit or are not known"}. Type a name to see one.
+        </p>
+      )}
     </div>
   );
 }
 
-function PackageRow({ item }: { item: Package }) {
+const MOST = 300; // rows; more is found by typing
+
+function speaks(row: PackageRow): boolean {
+  return row.state === "fails" || row.cells.some((cell) => cell.state === "none" || cell.state === "change");
+}
+
+function Grid({ rows, stages, title }: { rows: PackageRow[]; stages: StageHead[]; title: string }) {
   return (
-    <tr className="border-b align-top hair">
-      <td className="py-1.5 pr-4">
-        <code className="font-semibold">{item.name}</code>
+    <table className="mb-6 w-full text-[13.5px]">
+      <caption className="quiet pb-1 text-left text-[13px]">{title}</caption>
+      <thead>
+        <tr className="border-b text-left align-bottom text-[13px] hair">
+          <th className="w-56 py-1 font-normal quiet">package</th>
+          <th className="w-36 font-normal quiet">today</th>
+          {stages.map((stage) => (
+            <th key={stage.number} className="font-semibold" title={stage.lines.join(", ")}>
+              {stage.number} · {stage.title}
+            </th>
+          ))}
+          {stages.length === 0 && <th className="font-normal quiet">no stage moves a runtime</th>}
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((row) => (
+          <tr key={row.coordinate + row.module} className="border-b align-top hair">
+            <td className="py-1.5 pr-3">
+              <code className="font-semibold break-all">{row.name}</code>
+              {row.breaks.length > 0 && (
+                <span className="quiet block text-[12.5px] break-all" title={row.breaks.join("\n")}>
+                  loses {row.breaks[0]?.split(": ")[1]} at {row.breaks[0]?.split(":")[0]}
+                </span>
+              )}
+              {!row.known && row.makeable && row.direct && <MakeKnown coordinate={row.coordinate} name={row.name} />}
+            </td>
+            <td className="py-1.5 pr-3" title={row.where}>
+              {row.today || "not stated"} <span className="quiet break-all">{row.wanted}</span>
+            </td>
+            {row.cells.map((cell, i) => (
+              <Choice key={stages[i]?.number ?? i} cell={cell} />
+            ))}
+            {stages.length === 0 && <td className="quiet">{row.note}</td>}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Choice({ cell }: { cell: PackageCell }) {
+  if (cell.state === "unknown") return <td className="quiet py-1.5 pr-3">not known: {cell.why}</td>;
+  if (cell.state === "none") {
+    return (
+      <td className="py-1.5 pr-3">
+        <b className="text-[var(--rose-text)]">none fits</b> <span className="quiet">{cell.why}</span>
       </td>
-      <td className="pr-4">
-        {item.line || "not stated"} <span className="quiet">{item.line ? item.how : ""}</span>
-      </td>
-      <td className="pr-4">
-        <b className={item.state === "fails" ? "text-[var(--rose-text)]" : item.state === "unknown" ? "quiet" : ""}>{WORDS[item.state]}</b> <span className="quiet">{item.note}</span>
-      </td>
-      <td className="pr-4">{item.suggestion}</td>
-      <td>
-        <code className="quiet">{item.where}</code>
-      </td>
-    </tr>
+    );
+  }
+  if (cell.why === "moves with the path") return <td className="py-1.5 pr-3">{cell.take} <span className="quiet">moves with the path</span></td>;
+  return (
+    <td className="py-1.5 pr-3">
+      <b>{cell.state === "keeps" ? "stays" : `take ${cell.take}`}</b>{" "}
+      <span className="quiet">
+        {cell.state === "keeps" ? `${cell.why}; newest ${cell.take}` : cell.why}
+        {cell.clean && cell.clean !== cell.take && `; without new findings ${cell.clean}`}
+        {cell.clean === cell.take && cell.take && "; nothing this code uses is lost"}
+        {cell.stated ? "; support stated" : ""}
+      </span>
+    </td>
+  );
+}
+
+function MakeKnown({ coordinate, name }: { coordinate: string; name: string }) {
+  const client = useQueryClient();
+  const toast = useToast();
+  const ask = useMutation({
+    mutationFn: () => post<{ job: number }>("/knowledge", { coordinate }),
+    onSuccess: () => {
+      toast(`${name} is being read, every line of it. What uses it is scanned again afterwards.`);
+      void client.invalidateQueries({ queryKey: ["jobs"] });
+    },
+    onError: (error) => toast(error.message, { bad: true }),
+  });
+  return (
+    <button type="button" className="press press-quiet mt-0.5 underline" disabled={ask.isPending || ask.isSuccess} onClick={() => ask.mutate()}>
+      {ask.isSuccess ? "asked for" : "make it known"}
+    </button>
   );
 }

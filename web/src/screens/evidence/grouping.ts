@@ -3,6 +3,7 @@ import type { Finding } from "../../api/types";
 
 export type Group = { title: string; findings: Finding[] };
 export type Show = "all" | "now" | "hop" | "switch" | "new" | "notes";
+export type Where = "anywhere" | "source" | "test" | "other";
 
 export const WINDOW_WORDS: Record<string, string> = { now: "now", hop: "at the hop", switch: "needs a switch", unknown: "not known" };
 
@@ -11,6 +12,17 @@ export function shownBy(finding: Finding, show: Show): boolean {
   if (show === "notes") return finding.level === "note";
   if (show === "new") return finding.change === "new";
   return finding.level !== "note" && finding.window.state === show;
+}
+
+/** Findings with only those places that stand in such files; none left means the finding is not shown. */
+export function standing(findings: Finding[], where: Where, within: string): Finding[] {
+  if (where === "anywhere" && !within) return findings;
+  const inside = (file: string) => !within || file === within || file.startsWith(`${within}/`);
+  const fits = (role: string) => where === "anywhere" || (where === "other" ? role === "vendored" || role === "generated" : role === where);
+  return findings.flatMap((finding) => {
+    const places = finding.places.filter((p) => fits(p.role) && inside(p.file));
+    return places.length ? [{ ...finding, places }] : [];
+  });
 }
 
 export function matches(finding: Finding, text: string): boolean {

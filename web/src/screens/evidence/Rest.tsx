@@ -1,0 +1,71 @@
+/** Everything else that changes on the way: the whole delta, with what this code does not use. */
+import { useQuery } from "@tanstack/react-query";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useRef } from "react";
+
+import { deltaQuery } from "../../api/queries";
+import type { Evidence } from "../../api/types";
+import { Failed, Waiting } from "../../components/States";
+import { plural } from "../../lib/format";
+import { useParam } from "../../lib/params";
+
+const ROW = 27;
+
+export function Rest({ evidence, text }: { evidence: Evidence; text: string }) {
+  const moving = evidence.application.destination_coordinates;
+  const [chosen, choose] = useParam("of", moving[0] ?? "");
+  const query = useQuery(deltaQuery(evidence.application.slug, chosen, evidence.application.scanned_at ?? ""));
+  return (
+    <div className="flex min-h-0 grow flex-col">
+      <div className="flex items-center gap-2 border-b px-[22px] py-1.5 text-[13.5px] hair" role="group" aria-label="coordinate">
+        {moving.map((name) => (
+          <button key={name} type="button" aria-pressed={name === chosen} className={`rounded px-1.5 py-0.5 ${name === chosen ? "sheet font-semibold outline outline-[var(--line)]" : "quiet"}`} onClick={() => choose(name)}>
+            {name}
+          </button>
+        ))}
+        {query.data && (
+          <span className="quiet">
+            {query.data.start} → {query.data.goal}: {plural(query.data.removed, "name")} go, {query.data.deprecated.toLocaleString("en")} become deprecated, {query.data.new.toLocaleString("en")} are new
+          </span>
+        )}
+      </div>
+      {query.isPending && <Waiting what="what else changes" />}
+      {query.isError && <Failed error={query.error} />}
+      {query.data && <Changes changes={query.data.changes.filter((c) => c.symbol.toLowerCase().includes(text.toLowerCase()))} left={query.data.total - query.data.changes.length} />}
+    </div>
+  );
+}
+
+type Change = { symbol: string; kind: string; at: string; note: string; used: boolean };
+const WORDS: Record<string, string> = { removed: "gone at", deprecated: "deprecated at", new: "new at" };
+
+function Changes({ changes, left }: { changes: Change[]; left: number }) {
+  const host = useRef<HTMLDivElement>(null);
+  const rows = useVirtualizer({ count: changes.length, getScrollElement: () => host.current, estimateSize: () => ROW, overscan: 20 });
+  if (changes.length === 0) return <p className="quiet p-[22px]">Nothing is like that.</p>;
+  return (
+    <div ref={host} className="min-h-0 grow overflow-auto" tabIndex={0} role="region" aria-label="All changes">
+      <ul className="relative" style={{ height: rows.getTotalSize() }}>
+        {rows.getVirtualItems().map((item) => {
+          const change = changes[item.index];
+          if (!change) return null;
+          return (
+            <li key={item.key} className="absolute grid w-full grid-cols-[minmax(0,1fr)_150px_130px_minmax(0,1fr)] items-baseline gap-4 border-b px-[22px] text-[13.5px] hair" style={{ height: ROW, transform: `translateY(${item.start}px)` }}>
+              <code className="truncate" title={change.symbol}>
+                {change.symbol}
+              </code>
+              <span>
+                {WORDS[change.kind]} {change.at}
+              </span>
+              <span className={change.used ? "font-semibold" : "quiet"}>{change.used ? "used here" : "not used here"}</span>
+              <span className="quiet truncate" title={change.note}>
+                {change.note}
+              </span>
+            </li>
+          );
+        })}
+      </ul>
+      {left > 0 && <p className="quiet px-[22px] py-2">and {left} more; type to narrow down</p>}
+    </div>
+  );
+}
