@@ -119,10 +119,10 @@ def test_a_finding_is_waived_and_the_waiver_undone(
 def test_an_application_that_cannot_be_read_is_shown_as_not_known(
     page: Page, repository: Callable[[str, dict[str, str]], Path]
 ) -> None:
-    take_in(page, repository("portal", {"package.json": "{}", "server.js": "require('http')\n"}))
+    take_in(page, repository("portal", {"go.mod": "module portal\n", "server.go": "package main\n"}))
     page.sees("Not known how far", "Nothing was found, and that says little")
     page.go("/")
-    page.sees("JavaScript not read yet", "not known")
+    page.sees("Go not read yet", "not known")
     assert "100 %" not in page.text
 
 

@@ -16,6 +16,8 @@ SCREENS = {
     "/applications/ticket-desk": "things stand",
     "/applications/ticket-desk?by=place": "desk/fares.py",
     "/applications/ticket-desk?by=packages": "six",
+    "/applications/ticket-desk?by=modules": "Nothing names these files",
+    "/applications/ticket-desk?by=rest": "not used here",
     "/applications/ticket-desk?by=looked": "Today’s lines",
     "/applications/ticket-desk/path": "Before any version moves",
     "/applications/ticket-desk/work": "closes on",
@@ -40,7 +42,7 @@ def test_no_screen_has_a_violation(theme: str, page: Page, repository: Callable[
         found = page.violations()
         if found:
             wrong[address] = found
-    assert wrong == {}
+    assert wrong == {}, wrong
 
 
 def test_an_empty_yoake_offers_what_comes_first(page: Page) -> None:

@@ -11,26 +11,29 @@ from yoake.core.inventory.model import Module
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.model import FileResult
 from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.syntax.python import read_python
+from yoake.core.syntax.languages import read_source
 
-SAMPLES = sorted((Path(__file__).parent.parent / "samples").glob("*.py"))
+SAMPLES = sorted(p for p in (Path(__file__).parent.parent / "samples").iterdir() if p.suffix != ".md")
 
 
 def expected(text: str) -> set[tuple[int, str, str]]:
     found = set()
-    lines = text.splitlines()
-    for number, line in enumerate(lines, 1):
-        if line.strip().startswith("#: "):
-            kind, symbol = line.strip()[3:].split(" ", 1)
-            found.add((number + 1, kind, symbol))
+    waiting: list[tuple[str, str]] = []
+    for number, line in enumerate(text.splitlines(), 1):
+        if line.strip().startswith(("#: ", "//: ")):
+            kind, symbol = line.strip().split(": ", 1)[1].split(" ", 1)
+            waiting.append((kind, symbol))
+            continue
+        found |= {(number, kind, symbol) for kind, symbol in waiting}
+        waiting = []
     return found
 
 
 @pytest.mark.parametrize("path", SAMPLES, ids=lambda p: p.stem)
 def test_a_sample_gives_exactly_the_findings_written_in_it(path: Path, knowledge: Knowledge) -> None:
     text = path.read_text("utf-8")
-    start, _, goal = text.splitlines()[0][2:].partition("->")
-    facts = {path.name: read_python(text.encode())}
+    start, _, goal = text.splitlines()[0].lstrip("#/:! ").partition("->")
+    facts = {path.name: read_source(path.name, text.encode())}
     given = ScanInput(
         facts,
         [FileResult(path.name, "scanned")],

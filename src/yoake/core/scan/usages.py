@@ -112,6 +112,8 @@ class Joiner:
             or (resolved.reexported and verdict.cause and not _deeper(verdict.cause, resolved.reexported))
         ):
             return
+        if ask.form == "type" and verdict.state == "deprecated":
+            return  # the warning is about calling it; naming its type is fine
         confidence = "certain" if ask.form in _SURE else "likely"
         guarded = "re-exported under a guard" if resolved.guarded else ""
         if ask.guards:

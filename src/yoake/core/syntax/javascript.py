@@ -239,7 +239,8 @@ class _Walk:
         """One name brought in: a use of its path at ``at``, and a binding."""
         row, column = at.start_point
         first = whole.start_point.row
-        ask = Ask(path, "import", guards, (), text(bound))
+        typed = any(child.type == "type" for node in (whole, at.parent) if node is not None for child in node.children)
+        ask = Ask(path, "type" if typed else "import", guards, (), text(bound))
         self.found.add(ask, row + 1, column, at.end_point.column, scope.qualname, first + 1 if first != row else 0)
         scope.bind(text(bound), Binding(at.start_byte, path, guards))
 

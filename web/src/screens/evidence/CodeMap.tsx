@@ -40,17 +40,32 @@ export function CodeMap({ files, findings, within, enter, current }: Props) {
           const said = `${tile.path}: ${plural(tile.lines, "line")}, ${plural(tile.work, "place")} to change${tile.role === "source" ? "" : `, ${tile.role}`}`;
           const open = () => enter(tile.path);
           return (
-            <g key={tile.path} role="button" tabIndex={tile.folder || tile.work ? 0 : -1} aria-label={said} className="cursor-pointer" onClick={open} onKeyDown={(e) => e.key === "Enter" && open()}>
-              <title>{said}</title>
-              <rect x={tile.x} y={tile.y} width={tile.width} height={tile.height} fill={tile.folder ? "none" : FILLS[tone]} stroke={tile.path === current ? "var(--press)" : "var(--rule)"} strokeWidth={tile.path === current ? 2.5 : 1} />
-              {tile.role !== "source" && !tile.folder && <rect x={tile.x} y={tile.y} width={tile.width} height={tile.height} fill="url(#not-ours)" opacity="0.55" />}
+            <g key={tile.path}>
+              <rect
+                role="button"
+                tabIndex={tile.folder || tile.work ? 0 : -1}
+                aria-label={said}
+                className="cursor-pointer"
+                onClick={open}
+                onKeyDown={(e) => e.key === "Enter" && open()}
+                x={tile.x}
+                y={tile.y}
+                width={tile.width}
+                height={tile.height}
+                fill={tile.folder ? "transparent" : FILLS[tone]}
+                stroke={tile.path === current ? "var(--press)" : "var(--rule)"}
+                strokeWidth={tile.path === current ? 2.5 : 1}
+              >
+                <title>{said}</title>
+              </rect>
+              {tile.role !== "source" && !tile.folder && <rect x={tile.x} y={tile.y} width={tile.width} height={tile.height} fill="url(#not-ours)" opacity="0.55" pointerEvents="none" />}
               {tile.width > 34 && tile.height > 13 && (
-                <text x={tile.x + 4} y={tile.y + 11} fontSize="9.5" fontWeight={tile.folder ? 700 : 400} fill={tile.folder ? "var(--ink)" : INKS[tone]}>
+                <text aria-hidden="true" pointerEvents="none" x={tile.x + 4} y={tile.y + 11} fontSize="9.5" fontWeight={tile.folder ? 700 : 400} fill={tile.folder ? "var(--ink)" : INKS[tone]}>
                   {tile.name.slice(0, Math.floor(tile.width / 5.6))}
                 </text>
               )}
               {!tile.folder && tile.work > 0 && tile.width > 26 && tile.height > 26 && (
-                <text x={tile.x + 4} y={tile.y + 23} fontSize="10" fontWeight="700" fill={INKS[tone]}>
+                <text aria-hidden="true" pointerEvents="none" x={tile.x + 4} y={tile.y + 23} fontSize="10" fontWeight="700" fill={INKS[tone]}>
                   {tile.work}
                 </text>
               )}

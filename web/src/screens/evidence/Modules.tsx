@@ -64,15 +64,33 @@ function Folder({ box, chosen, choose }: { box: Box; chosen: boolean; choose: ()
   const share = all ? box.fails / all : 0;
   const said = `${box.path || "top folder"}: ${plural(box.files, "file")}, ${plural(box.lines, "line")}, ${Math.round(share * 100)} % of the weight fails${box.cycle ? ", part of a loop" : ""}`;
   return (
-    <g role="button" tabIndex={0} aria-label={said} aria-pressed={chosen} className="cursor-pointer" onClick={choose} onKeyDown={(e) => (e.key === "Enter" || e.key === " ") && choose()}>
-      <title>{said}</title>
-      <rect x={box.x} y={box.y} width={box.width} height={box.height} rx={5} fill="var(--sheet)" stroke={chosen ? "var(--press)" : "var(--line)"} strokeWidth={chosen ? 2.4 : 1} strokeDasharray={box.cycle ? "5 3" : undefined} />
-      <rect x={box.x + 8} y={box.y + 34} width={box.width - 16} height={4} fill="var(--day)" />
-      <rect x={box.x + 8} y={box.y + 34} width={(box.width - 16) * share} height={4} fill="var(--dusk)" />
-      <text x={box.x + 8} y={box.y + 16} fontSize="12.5" fontWeight="600" fill="var(--ink)">
+    <g>
+      <rect
+        role="button"
+        tabIndex={0}
+        aria-label={said}
+        aria-pressed={chosen}
+        className="cursor-pointer"
+        onClick={choose}
+        onKeyDown={(e) => (e.key === "Enter" || e.key === " ") && choose()}
+        x={box.x}
+        y={box.y}
+        width={box.width}
+        height={box.height}
+        rx={5}
+        fill="var(--sheet)"
+        stroke={chosen ? "var(--press)" : "var(--line)"}
+        strokeWidth={chosen ? 2.4 : 1}
+        strokeDasharray={box.cycle ? "5 3" : undefined}
+      >
+        <title>{said}</title>
+      </rect>
+      <rect pointerEvents="none" x={box.x + 8} y={box.y + 34} width={box.width - 16} height={4} fill="var(--day)" />
+      <rect pointerEvents="none" x={box.x + 8} y={box.y + 34} width={(box.width - 16) * share} height={4} fill="var(--dusk)" />
+      <text aria-hidden="true" pointerEvents="none" x={box.x + 8} y={box.y + 16} fontSize="12.5" fontWeight="600" fill="var(--ink)">
         {box.label.length > 30 ? `…${box.label.slice(-29)}` : box.label}
       </text>
-      <text x={box.x + 8} y={box.y + 29} fontSize="10.5" fill="var(--ink2)">
+      <text aria-hidden="true" pointerEvents="none" x={box.x + 8} y={box.y + 29} fontSize="10.5" fill="var(--ink2)">
         {plural(box.lines, "line")}
       </text>
     </g>

@@ -1,32 +1,101 @@
 /** What Yoake knows: lines and their dates on one time axis, how each was read, and the weights behind the figures. */
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useRef, useState } from "react";
 
+import { post } from "../../api/client";
 import { effortQuery, knowledgeQuery } from "../../api/queries";
 import type { CoordinateInfo, EffortTable } from "../../api/types";
+import { FilterField } from "../../components/FilterField";
 import { Failed, Waiting } from "../../components/States";
+import { useToast } from "../../components/Toasts";
 import { DAY, dateOf, day, plural } from "../../lib/format";
+import { useKeys } from "../../lib/keys";
+import { useParam } from "../../lib/params";
 
 export default function KnowledgeScreen() {
   const query = useQuery(knowledgeQuery);
   const table = useQuery(effortQuery).data;
   const [now] = useState(() => Date.now());
+  const [text, setText] = useParam("q");
+  const [chosen, choose] = useParam("of");
+  const search = useRef<HTMLInputElement>(null);
+  useKeys({
+    "/": (event) => {
+      event.preventDefault();
+      search.current?.focus();
+    },
+  });
   if (query.isPending) return <Waiting what="what is known" />;
   if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
   const lines = query.data.reduce((n, c) => n + c.lines.filter((l) => l.captured).length, 0);
+  const shown = query.data.filter((c) => c.short.toLowerCase().includes(text.toLowerCase()));
+  const coordinate = query.data.find((c) => c.short === chosen) ?? shown[0];
   return (
-    <div className="page max-w-6xl">
-      <h1 className="mt-3 text-[25px] font-bold tracking-tight">
-        {plural(query.data.length, "coordinate")} known, {plural(lines, "line")} captured from the artefacts themselves.
-      </h1>
-      <p className="quiet mb-4">
-        Another PyPI library is made known with <code>yoake knowledge build pypi/NAME</code>. Files in your own knowledge folder win over those that ship.
-      </p>
-      {query.data.map((coordinate) => (
-        <Coordinate key={coordinate.coordinate} coordinate={coordinate} now={now} />
-      ))}
-      {table && <Efforts table={table} />}
+    <div className="flex h-[calc(100vh-48px)] min-h-[480px] flex-col">
+      <div className="flex flex-wrap items-end gap-x-6 gap-y-1 border-b px-[22px] py-2 hair">
+        <h1 className="text-[21px] font-bold tracking-tight">
+          {plural(query.data.length, "coordinate")} known, {plural(lines, "line")} captured from the artefacts themselves.
+        </h1>
+        <span className="grow" />
+        <MakeKnown />
+      </div>
+      <div className="grid min-h-0 grow grid-cols-[minmax(220px,300px)_minmax(0,1fr)]">
+        <div className="flex min-h-0 flex-col border-r hair">
+          <div className="p-2 pl-[22px]">
+            <FilterField field={search} label="Filter coordinates" value={text} set={setText} width="w-full" />
+          </div>
+          <ul className="min-h-0 grow overflow-auto" tabIndex={0} aria-label="Coordinates">
+            {shown.map((c) => (
+              <li key={c.coordinate}>
+                <button
+                  type="button"
+                  aria-current={c === coordinate}
+                  className={`flex w-full items-baseline justify-between gap-3 border-b py-1 pr-3 pl-[22px] text-left text-[13.5px] hair ${c === coordinate ? "sheet font-semibold" : "hover:bg-[var(--hover)]"}`}
+                  onClick={() => choose(c.short)}
+                >
+                  <code className="min-w-0 truncate">{c.short}</code>
+                  <span className="quiet shrink-0">
+                    {c.lines[0]?.line} – {c.lines.at(-1)?.line}
+                  </span>
+                </button>
+              </li>
+            ))}
+            {shown.length === 0 && <li className="quiet px-[22px] py-2 text-[13.5px]">Nothing here is called that. Make it known above.</li>}
+          </ul>
+        </div>
+        <div className="min-h-0 overflow-auto p-[22px]" tabIndex={0} role="region" aria-label="Lines">
+          {coordinate && <Coordinate coordinate={coordinate} now={now} />}
+          {table && <Efforts table={table} />}
+        </div>
+      </div>
     </div>
+  );
+}
+
+function MakeKnown() {
+  const [name, setName] = useState("");
+  const toast = useToast();
+  const ask = useMutation({
+    mutationFn: () => post<{ job: number }>("/knowledge", { coordinate: name.trim() }),
+    onSuccess: () => {
+      toast(`${name.trim()} is being read, every line of it. What uses it is scanned again afterwards.`);
+      setName("");
+    },
+    onError: (error) => toast(error.message, { bad: true }),
+  });
+  return (
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (name.trim()) ask.mutate();
+      }}
+    >
+      <input aria-label="Library to make known" placeholder="pypi/NAME or npm/NAME" className="field w-52" value={name} onChange={(e) => setName(e.target.value)} />
+      <button type="submit" className="press" disabled={!name.trim() || ask.isPending}>
+        Make it known
+      </button>
+    </form>
   );
 }
 

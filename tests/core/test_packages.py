@@ -1,0 +1,129 @@
+"""Which release of a package to take, which lines of it keep this code whole, and ranges of both ecosystems."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import pytest
+
+from yoake.core.coordinates import NODE, PYTHON, Coordinate
+from yoake.core.knowledge.models import Catalogue, ReleaseFacts
+from yoake.core.knowledge.timeline import CapturedLine, Symbol, Timeline
+from yoake.core.path.fitting import fit
+from yoake.core.scan.packages import clean_lines
+from yoake.core.surface.delta import delta
+from yoake.core.versions import admits, exact, lowest_line
+
+EXPRESS = Coordinate("pkg:npm/express")
+TODAY = date(2026, 11, 23)
+
+
+def record(*details: ReleaseFacts) -> Catalogue:
+    return Catalogue(
+        format=1,
+        coordinate=EXPRESS.purl,
+        as_of=TODAY,
+        how="test",
+        releases=tuple(d.release for d in details),
+        details=details,
+    )
+
+
+HELD = record(
+    ReleaseFacts(release="3.0.0", runs=">=0.8 <12"),
+    ReleaseFacts(release="4.18.0", runs=">=12"),
+    ReleaseFacts(release="5.0.0", runs=">=18", peers={"react": "^18"}),
+)
+
+
+def choose(state: dict[str, str], wanted: str = "^4.0.0", clean: frozenset[str] = frozenset()) -> tuple[str, str, str]:
+    made = fit(EXPRESS, HELD, state, wanted, "", clean, TODAY)
+    return made.state, made.take, made.clean
+
+
+def test_the_newest_release_that_fits_runtime_and_other_packages() -> None:
+    assert choose({NODE.purl: "24"}) == ("keeps", "5.0.0", "")
+    assert choose({NODE.purl: "16"}) == ("keeps", "4.18.0", "")
+    assert choose({NODE.purl: "24", "pkg:npm/react": "17"}) == ("keeps", "4.18.0", "")
+    assert choose({NODE.purl: "24"}, "^3.0.0") == ("change", "5.0.0", "")
+
+
+def test_the_newest_release_without_new_findings_stands_beside_it() -> None:
+    assert choose({NODE.purl: "24"}, clean=frozenset({"3", "4"})) == ("keeps", "5.0.0", "4.18.0")
+
+
+def test_nothing_fits_says_why_and_what_people_do() -> None:
+    made = fit(
+        EXPRESS, record(ReleaseFacts(release="3.0.0", runs="<12")), {NODE.purl: "24"}, "", "", frozenset(), TODAY
+    )
+    assert made.state == "none"
+    assert "3.0.0" in made.why
+    assert "replace it" in made.why
+
+
+def test_without_a_record_nothing_is_claimed() -> None:
+    assert fit(EXPRESS, None, {NODE.purl: "24"}, "", "", frozenset(), TODAY).state == "unknown"
+
+
+def test_a_withdrawn_release_is_not_taken() -> None:
+    held = record(ReleaseFacts(release="4.0.0"), ReleaseFacts(release="5.0.0", withdrawn="broken"))
+    assert fit(EXPRESS, held, {NODE.purl: "24"}, "", "", frozenset(), TODAY).take == "4.0.0"
+
+
+def timeline() -> Timeline:
+    lines = tuple(CapturedLine(x, f"{x}.0", "test", "") for x in ("1", "2", "3"))
+    symbols = {
+        "lib": Symbol("m", 0b111),
+        "lib.kept": Symbol("f", 0b111),
+        "lib.lost": Symbol("f", 0b011),
+        "lib.late": Symbol("f", 0b100),
+        "lib.old": Symbol("m", 0b001),
+        "lib.old.inner": Symbol("f", 0b001),
+        "lib.warned": Symbol("f", 0b111, 0b110, notes=(("use kept", 0b110),)),
+    }
+    return Timeline(Coordinate("pkg:npm/lib"), lines, symbols)
+
+
+def test_lines_that_keep_this_code_whole() -> None:
+    assert clean_lines(timeline(), ["lib.kept"], "1").lines == ("1", "2", "3")
+    found = clean_lines(timeline(), ["lib.lost", "lib.kept", "lib.never_seen"], "1")
+    assert found.lines == ("1", "2")
+    assert found.breaks == (("3", "lib.lost"),)
+
+
+def test_a_delta_tells_each_change_once_and_what_is_used() -> None:
+    found = {(c.symbol, c.kind, c.at, c.used) for c in delta(timeline(), "1", "3", ["lib.lost"])}
+    assert found == {
+        ("lib.lost", "removed", "3", True),
+        ("lib.old", "removed", "2", False),
+        ("lib.warned", "deprecated", "2", False),
+        ("lib.late", "new", "3", False),
+    }
+    assert delta(timeline(), "3", "1") == []
+
+
+@pytest.mark.parametrize(
+    ("coordinate", "wanted", "line", "expected"),
+    [
+        (EXPRESS, "^4.17.0", "4", True),
+        (EXPRESS, "^4.17.0", "5", False),
+        (EXPRESS, "~0.5.1", "0.5", True),
+        (EXPRESS, "1.x || >=3", "2", False),
+        (EXPRESS, "github:a/b", "9", True),
+        (NODE, ">=14 <20", "18", True),
+        (NODE, "18", "20", False),
+        (PYTHON, ">=3.8,<3.12", "3.11", True),
+        (PYTHON, ">=3.8,<3.12", "3.12", False),
+    ],
+)
+def test_ranges_as_each_ecosystem_writes_them(coordinate: Coordinate, wanted: str, line: str, expected: bool) -> None:
+    assert admits(coordinate, wanted, line) is expected
+
+
+def test_exact_and_lowest() -> None:
+    assert exact("npm", "4.17.1") == "4.17.1"
+    assert exact("npm", "npm:other@1.0.0") == "1.0.0"
+    assert exact("npm", "^4.17.1") is None
+    assert exact("pypi", "==3.2.1") == "3.2.1"
+    assert lowest_line(NODE, ">=16.5", ["14", "16", "18"]) == "16"
+    assert lowest_line(EXPRESS, "*", ["3", "4"]) is None
