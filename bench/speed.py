@@ -1,18 +1,25 @@
 """Speed and memory of a scan against bare tree-sitter parsing of the same files, in one run on one machine.
 
-python -m bench.speed [FOLDER …]      # default: the libraries of the interpreters found here, at least a million lines
+    python -m bench.speed [python|javascript] [FOLDER …]
+
+Without a folder: the libraries of the interpreters found here, and packages of the registry, at least a million lines of each.
+The unchanged rescan is the command itself, start included.
 """
 
 from __future__ import annotations
 
 import os
+import subprocess
 import sys
 import tempfile
 import threading
 import time
 from pathlib import Path
 
+from bench.truth_node import fetch
 from yoake.core.coordinates import parse_target
+from yoake.core.syntax.js_tree import grammar_of, parse_script
+from yoake.core.syntax.languages import READ, minified
 from yoake.core.syntax.tree import parse
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.interpreters import find_interpreters
@@ -21,10 +28,20 @@ from yoake.runner.snapshots import FolderSnapshot
 from yoake.work.scanning import Control, scan_snapshot
 
 _ENOUGH = 1_000_000
+_PACKAGES = (
+    "npm@6", "npm@3", "webpack@5", "webpack@4", "aws-sdk@2.100.0", "three@0.150", "rxjs@6", "eslint@8", "eslint@4", "sequelize@6",
+    "azure-cli@0.10.20", "node-red@0.9.1", "geddy@13.0.8", "serverless@1.83.3", "pm2@2.10.4", "@angular/core@15", "next@12",
+    "react-native@0.30", "typeorm@0.3", "jsdom@20", "firebase-tools@3", "@babel/core@7", "prettier@2", "typescript@3.9",
+)  # fmt: skip
+_LINES = {"python": ("python@3.8", "python@3.13"), "javascript": ("node@14", "node@24")}
 
 
-def corpus(folder: Path) -> Path:
-    """Links of real Python files are not followed, so copies: interpreters' libraries until there are a million lines."""
+def corpus(language: str, folder: Path) -> Path:
+    """Real files of one language."""
+    if language == "javascript":
+        for spec in _PACKAGES:
+            fetch(spec, folder)
+        return folder
     lines = 0
     for line, program in find_interpreters().items():
         library = program.resolve().parent.parent / "lib" / f"python{line}"
@@ -78,50 +95,74 @@ class Peak:
         return self.kib
 
 
-def main() -> None:
-    """Print the ratios."""
-    with tempfile.TemporaryDirectory() as name:
-        folders = [Path(a) for a in sys.argv[1:]] or [corpus(Path(name) / "corpus")]
-        for folder in folders:
-            measure(folder, Path(name))
+def sources(folder: Path) -> list[Path]:
+    """The files that a scan reads."""
+    found = [folder / e.path for e in FolderSnapshot(folder).entries() if Path(e.path).suffix in READ and not e.refused]
+    return [path for path in found if path.stat().st_size < 5_000_000 and not minified(path.name, path.read_bytes())]
 
 
-def measure(folder: Path, home: Path) -> None:
-    """Bare parse, cold scan, unchanged rescan, rescan with one changed file."""
-    paths = [folder / e.path for e in FolderSnapshot(folder).entries() if e.path.endswith(".py") and not e.refused]
-    data = [path.read_bytes() for path in paths]
-    lines = sum(d.count(b"\n") for d in data)
+def bare(paths: list[Path]) -> tuple[float, int]:
+    """(seconds of parsing on one core, lines)."""
+    data = [(path.name, path.read_bytes()) for path in paths]
     begun = time.perf_counter()
-    for text in data:
-        parse(text)
-    bare = time.perf_counter() - begun
-    del data
+    for name, text in data:
+        if name.endswith((".py", ".pyw")):
+            parse(text)
+        else:
+            parse_script(text, grammar_of(name))
+    return time.perf_counter() - begun, sum(text.count(b"\n") for _, text in data)
+
+
+def measure(language: str, folder: Path, home: Path) -> None:
+    """Bare parse, cold scan, unchanged rescan by the command, rescan with one changed file."""
+    paths = sources(folder)
+    seconds, lines = bare(paths)
     knowledge = load_knowledge()
-    to, said = [parse_target("python@3.13")], [parse_target("python@3.8")]
+    said, to = _LINES[language]
 
     def scan() -> float:
+        start = time.perf_counter()
         cache = FactsCache(home / "facts.sqlite")
         extractor = Extractor(cache)
-        start = time.perf_counter()
-        scan_snapshot(FolderSnapshot(folder), knowledge, to, said, extractor, Control())
-        taken = time.perf_counter() - start
+        scan_snapshot(FolderSnapshot(folder), knowledge, [parse_target(to)], [parse_target(said)], extractor, Control())
         extractor.close()
         cache.close()
-        return taken
+        return time.perf_counter() - start
+
+    def command() -> float:
+        start = time.perf_counter()
+        arguments = ["scan", str(folder), "--to", to, "--from", said, "--format", "json", "-o", str(home / "out.json")]
+        environment = {**os.environ, "YOAKE_HOME": str(home)}
+        subprocess.run([sys.executable, "-m", "yoake", *arguments], env=environment, check=False, capture_output=True)
+        return time.perf_counter() - start
 
     peak = Peak()
     cold = scan()
     kib = peak.stop()
-    warm = scan()
-    paths[len(paths) // 2].write_bytes(paths[len(paths) // 2].read_bytes() + b"\n# changed\n")
+    command()
+    time.sleep(2.5)  # files changed a moment ago are not trusted to stay as they are
+    command()
+    warm = command()
+    changed = paths[len(paths) // 2]
+    kept = changed.read_bytes()
+    changed.write_bytes(kept + b"\n")
     one = scan()
-    print(f"{folder.name}: {lines:,} lines in {len(paths):,} files")
-    print(
-        f"  bare tree-sitter {bare:.1f} s; cold scan {cold:.1f} s = {cold / bare:.2f} × ({lines / cold:,.0f} lines/s)"
-    )
-    print(
-        f"  unchanged rescan {warm:.2f} s = {warm / bare:.1%}; one file changed {one:.2f} s; peak PSS {kib / 1024:.0f} MiB"
-    )
+    changed.write_bytes(kept)
+    print(f"{language}: {lines:,} lines in {len(paths):,} files")
+    print(f"  bare tree-sitter {seconds:.1f} s; cold {cold:.1f} s = {cold / seconds:.2f} × ({lines / cold:,.0f} lines/s)")
+    print(f"  unchanged rescan, start included {warm:.2f} s = {warm / seconds:.1%}; one file changed {one:.2f} s")
+    print(f"  peak PSS of all processes {kib / 1024:.0f} MiB", flush=True)
+
+
+def main() -> None:
+    """Print the ratios."""
+    languages = [a for a in sys.argv[1:] if a in _LINES] or list(_LINES)
+    folders = [Path(a) for a in sys.argv[1:] if a not in _LINES]
+    for language in languages:
+        with tempfile.TemporaryDirectory() as name:
+            for folder in folders or [corpus(language, Path(name) / "corpus")]:
+                (Path(name) / "home").mkdir(exist_ok=True)
+                measure(language, folder, Path(name) / "home")
 
 
 if __name__ == "__main__":

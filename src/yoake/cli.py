@@ -8,6 +8,7 @@ import sqlite3
 import sys
 import webbrowser
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import UTC, datetime
 from enum import StrEnum
 from pathlib import Path
@@ -17,8 +18,8 @@ import typer
 
 from yoake import __version__
 from yoake.core.coordinates import Coordinate, Target, parse_coordinate, parse_target
-from yoake.core.errors import YoakeError
-from yoake.core.interchange.sarif import bites_at, to_sarif
+from yoake.core.errors import BadSource, YoakeError
+from yoake.core.interchange.sarif import Earlier, against, bites_at, from_sarif, to_sarif
 from yoake.core.interchange.tables import findings_csv
 from yoake.core.readiness.clearance import clearance
 from yoake.core.scan.model import Finding
@@ -74,6 +75,9 @@ def scan(
     format_: Annotated[Format, typer.Option("--format", help="How to write the findings.")] = Format.TEXT,
     output: Annotated[Path | None, typer.Option("-o", "--output", help="Write to this file.")] = None,
     fail_on: Annotated[FailOn, typer.Option(help="Exit with 1 from this level on.")] = FailOn.ERROR,
+    baseline: Annotated[
+        Path | None, typer.Option(help="An earlier SARIF log: only what is new since then counts.")
+    ] = None,
 ) -> None:
     """Scan one source and say what stands in the way. Exit 0 clean, 1 findings, 2 could not run."""
     home = default_home()
@@ -83,16 +87,32 @@ def scan(
     targets = [knowledge.check_target(parse_target(text)) for text in to]
     said = [_said(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_ or []]
     scanned = _scan(Source(_kind(path, ref), path, ref), targets, said, home)
-    shown = _render(scanned, format_, targets)
+    before = _earlier(baseline) if baseline is not None else None
+    shown = _render(scanned, format_, targets, before)
     if output is not None:
         write_whole(output, shown)
     else:
         sys.stdout.write(shown)
     limit = _LEVELS.index(fail_on)
-    code = FOUND if any(_LEVELS.index(f.level) <= limit for f in scanned.result.findings) else CLEAN
+    counted = scanned.result.findings if before is None else _since(scanned.result.findings, before)
+    code = FOUND if any(_LEVELS.index(f.level) <= limit for f in counted) else CLEAN
     if request is not None and request.settled:
         _keep_answer(home, request, code, shown)
     raise typer.Exit(code)
+
+
+def _earlier(path: Path) -> list[Earlier]:
+    try:
+        return from_sarif(path.read_text("utf-8"))
+    except OSError as error:
+        raise BadSource(f"The baseline {path} cannot be read: {error.strerror}.") from error
+
+
+def _since(findings: list[Finding], before: list[Earlier]) -> list[Finding]:
+    """Findings with only those places that an earlier log does not have."""
+    known = {earlier.place for earlier in before}
+    kept = [replace(f, places=tuple(p for p in f.places if p.key not in known)) for f in findings]
+    return [f for f in kept if f.places]
 
 
 def _keep_answer(home: Home, request: Request, code: int, shown: str) -> None:
@@ -142,10 +162,13 @@ def _terminal_progress() -> Callable[[Progress], None]:
     return say
 
 
-def _render(scanned: Scanned, format_: Format, targets: list[Target]) -> str:
+def _render(scanned: Scanned, format_: Format, targets: list[Target], before: list[Earlier] | None = None) -> str:
     result = scanned.result
     if format_ is Format.SARIF:
-        return json.dumps(to_sarif(result.findings, __version__), indent=1, ensure_ascii=False) + "\n"
+        log = to_sarif(result.findings, __version__)
+        return json.dumps(log if before is None else against(log, before), indent=1, ensure_ascii=False) + "\n"
+    if before is not None:
+        result.findings = _since(result.findings, before)
     if format_ is Format.CSV:
         return findings_csv([("", result.findings)])
     if format_ is Format.JSON:

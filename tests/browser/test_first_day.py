@@ -163,3 +163,32 @@ def test_todays_line_is_corrected_with_one_press(page: Page, repository: Callabl
     page.press("button", "Scan all")
     page.sees("1 application in the queue")
     page.running.settled()
+
+
+def test_evidence_turns_and_keeps_what_is_chosen(page: Page, repository: Callable[[str, dict[str, str]], Path]) -> None:
+    take_in(page, repository("ticket-desk", FILES))
+    page.sees("3 things stand")
+    page.press("button", "place", "[aria-label=by]")
+    page.press("button", "desk/fares.py: ")
+    page.sees("desk/fares.py", "up")
+    page.press("button", "the rest", "[aria-label=by]")
+    page.type("Filter changes", "asyncore")
+    page.sees("asyncore", "used here")
+    page.press("button", "packages", "[aria-label=by]")
+    page.press("button", "modules", "[aria-label=by]")
+    page.sees("a line goes from the user down to what it uses")
+
+
+def test_a_filter_is_kept_under_a_name_and_chosen_again(
+    page: Page, repository: Callable[[str, dict[str, str]], Path]
+) -> None:
+    take_in(page, repository("ticket-desk", FILES))
+    page.sees("3 things stand")
+    page.press("button", "safe now", "[aria-label=show]")
+    page.press("button", "Keep this filter")
+    page.type("Name of the filter", "for Monday")
+    page.press("button", "Keep")
+    page.sees("forget")
+    page.press("button", "all", "[aria-label=show]")
+    page.find("combobox", "Kept filters").send_keys("for Monday")
+    until(lambda: "show=now" in page.driver.current_url)

@@ -1,15 +1,22 @@
-"""SARIF and CSV: what other programs need to find in them."""
+"""SARIF, CycloneDX and CSV: what other programs need to find in them, against the public schemas."""
 
 from __future__ import annotations
 
 import csv
 import io
+import json
+from pathlib import Path
+from typing import Any
 
+import jsonschema
 import pytest
+from cyclonedx.schema import SchemaVersion
+from cyclonedx.validation.json import JsonStrictValidator
 
 from tests.core.test_project import scan
-from yoake.core.errors import BadInput
-from yoake.core.interchange.sarif import to_sarif
+from yoake.core.errors import BadInput, BadSource
+from yoake.core.interchange.cyclonedx import Component, from_cyclonedx, to_cyclonedx
+from yoake.core.interchange.sarif import against, from_sarif, to_sarif
 from yoake.core.interchange.tables import findings_csv, read_applications_csv, safe_cell
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.report import finding_from_json, finding_to_json
@@ -98,3 +105,55 @@ def test_a_name_on_a_later_line_of_its_import_is_a_region_from_the_statement_on(
     result = to_sarif(findings, "1")["runs"][0]["results"][0]
     assert result["locations"][0]["physicalLocation"]["region"] == {"startLine": 2, "endLine": 4, "endColumn": 12}
     assert findings[0].places[0].line == 4
+
+
+SCHEMA = json.loads((Path(__file__).parent.parent / "schemas" / "sarif-2.1.0.json").read_text("utf-8"))
+
+
+def faults(log: dict[str, Any]) -> list[str]:
+    validator = jsonschema.validators.validator_for(SCHEMA)(SCHEMA)
+    return [error.message for error in validator.iter_errors(log)]
+
+
+def test_the_log_passes_the_public_schema(findings) -> None:
+    assert faults(to_sarif(findings, "1.0.0", {findings[0].key: "accepted"})) == []
+
+
+def test_a_log_comes_back_with_its_keys_files_and_lines(findings) -> None:
+    text = json.dumps(to_sarif(findings, "1.0.0"))
+    read = {(e.finding, e.place, e.file, e.line, e.symbol, e.level) for e in from_sarif(text)}
+    assert read == {(f.key, p.key, p.file, p.line, p.symbol, p.level) for f in findings for p in f.places}
+
+
+def test_against_an_earlier_log_new_known_and_gone_places_are_told_apart(findings) -> None:
+    before = from_sarif(json.dumps(to_sarif(findings[1:], "1.0.0")))
+    log = against(to_sarif(findings[:-1], "1.0.0"), before)
+    states = {r["partialFingerprints"]["yoakeFinding/v1"]: r["baselineState"] for r in log["runs"][0]["results"]}
+    assert states[findings[0].key] == "new"
+    assert states[findings[-1].key] == "absent"
+    assert states[findings[1].key] == "unchanged"
+    assert faults(log) == []
+
+
+@pytest.mark.parametrize("text", ["", "[]", "{}", '{"runs": [{"results": [{}]}]}'])
+def test_a_log_of_somebody_else_is_refused_with_what_to_do(text: str) -> None:
+    with pytest.raises(BadSource, match="--format sarif"):
+        from_sarif(text)
+
+
+def test_an_inventory_passes_the_public_schema_and_is_the_same_each_time() -> None:
+    parts = [Component("pkg:npm/%40org/ui", "1.2.3", True, "^1", "package.json"), Component("pkg:pypi/django", "")]
+    made = to_cyclonedx("ferry", "main at 12", parts, "1.0.0")
+    assert JsonStrictValidator(SchemaVersion.V1_6).validate_str(json.dumps(made)) is None
+    assert made == to_cyclonedx("ferry", "main at 12", reversed(parts), "1.0.0")
+    name, found = from_cyclonedx(json.dumps(made))
+    assert name == "ferry"
+    assert {(c.purl, c.version, c.direct, c.wanted) for c in found} == {
+        (c.purl, c.version, c.direct, c.wanted) for c in parts
+    }
+
+
+@pytest.mark.parametrize("text", ["", "[]", '{"bomFormat": "CycloneDX", "specVersion": "9"}', '{"bomFormat": "SPDX"}'])
+def test_what_is_no_bill_of_materials_is_refused(text: str) -> None:
+    with pytest.raises(BadSource):
+        from_cyclonedx(text)

@@ -1,15 +1,89 @@
-"""SARIF 2.1.0: each place is one result; our keys stand in ``partialFingerprints``."""
+"""SARIF 2.1.0, out and in: each place is one result; our keys stand in ``partialFingerprints``."""
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from typing import Any, Final
-from urllib.parse import quote
+from urllib.parse import quote, unquote
 
 from yoake.core.coordinates import Coordinate
+from yoake.core.errors import BadSource
 from yoake.core.scan.model import Finding, Place
 
 SCHEMA: Final = "https://json.schemastore.org/sarif-2.1.0.json"
+
+
+_FINDING: Final = "yoakeFinding/v1"
+_PLACE: Final = "yoakePlace/v1"
+
+
+@dataclass(frozen=True, slots=True)
+class Earlier:
+    """One result of an earlier log, as much of it as is needed to compare."""
+
+    finding: str
+    place: str
+    rule: str
+    level: str
+    file: str
+    line: int
+    symbol: str
+    kind: str
+
+
+def from_sarif(text: str) -> list[Earlier]:
+    """The results of a log that Yoake wrote. Raises BadSource for anything else, with what to do."""
+    try:
+        body = json.loads(text)
+        results = [result for run in body["runs"] for result in run.get("results") or []]
+        return [_earlier(result) for result in results if result.get("baselineState") != "absent"]
+    except (ValueError, KeyError, TypeError, IndexError, AttributeError, RecursionError) as error:
+        raise BadSource(
+            f"This is no SARIF log that Yoake wrote ({type(error).__name__}: {error}). Write one with --format sarif."
+        ) from error
+
+
+def _earlier(result: Mapping[str, Any]) -> Earlier:
+    prints, properties = result["partialFingerprints"], result["properties"]
+    place = result["locations"][0]["physicalLocation"]
+    region = place["region"]
+    line = region.get("endLine", region["startLine"])
+    file = unquote(place["artifactLocation"]["uri"])
+    names = (result["ruleId"], result["level"], file, line, properties["symbol"], properties["kind"])
+    return Earlier(prints[_FINDING], prints[_PLACE], *names)
+
+
+def against(log: dict[str, Any], before: Iterable[Earlier]) -> dict[str, Any]:
+    """The log with ``baselineState`` of every result, and results for the places that are gone."""
+    held = {earlier.place: earlier for earlier in before}
+    run = log["runs"][0]
+    rules = [rule["id"] for rule in run["tool"]["driver"]["rules"]]
+    for result in run["results"]:
+        known = held.pop(result["partialFingerprints"][_PLACE], None)
+        result["baselineState"] = "unchanged" if known is not None else "new"
+    for gone in held.values():
+        result = {
+            "ruleId": gone.rule,
+            "level": gone.level,
+            "baselineState": "absent",
+            "message": {"text": f"{gone.symbol} is no longer used here."},
+            "locations": [
+                {
+                    "physicalLocation": {
+                        "artifactLocation": {"uri": quote(gone.file)},
+                        "region": {"startLine": max(gone.line, 1)},
+                    }
+                }
+            ],
+            "partialFingerprints": {_FINDING: gone.finding, _PLACE: gone.place},
+            "properties": {"symbol": gone.symbol, "kind": gone.kind},
+        }
+        if gone.rule in rules:
+            result["ruleIndex"] = rules.index(gone.rule)
+        run["results"].append(result)
+    return log
 
 
 def rule_id(finding: Finding) -> str:
@@ -83,7 +157,7 @@ def _result(finding: Finding, place: Place, justification: str | None, base: str
         "level": place.level,
         "message": {"text": message(finding)},
         "locations": [{"physicalLocation": {"artifactLocation": {"uri": quote(base + place.file)}, "region": region}}],
-        "partialFingerprints": {"yoakeFinding/v1": finding.key, "yoakePlace/v1": place.key},
+        "partialFingerprints": {_FINDING: finding.key, _PLACE: place.key},
         "properties": properties,
     }
     if justification is not None:

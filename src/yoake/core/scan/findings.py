@@ -177,8 +177,19 @@ def _as_written(finding: Finding) -> Finding:
     )
 
 
+_HOW: Final = {
+    "interpreter": "the real interpreters",
+    "wheel": "the wheels",
+    "Node program": "the real Node programs",
+    "package files": "the files of the packages",
+    "package files and its modules, imported": "the packages, whose modules were imported",
+    "wheel, and its modules imported": "the wheels, whose modules were imported",
+    "source distribution": "the source distributions",
+}
+
+
 def _how(how: str) -> str:
-    return {"interpreter": "the real interpreters", "wheel": "the wheels"}.get(how, how)
+    return _HOW.get(how, how)
 
 
 def order(findings: Iterable[Finding]) -> list[Finding]:

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from yoake import __version__
-from yoake.core.coordinates import Coordinate, parse_coordinate
+from yoake.core.coordinates import Coordinate, line_of, parse_coordinate
 from yoake.core.knowledge.models import EffortTable
 from yoake.server.deps import OfficeDep, QueueDep, Who
 from yoake.store.applications import list_destinations
@@ -148,13 +148,15 @@ def _coordinate(office: OfficeDep, purl: str) -> CoordinateInfo:
     knowledge = office.knowledge
     lifecycle, head, rules = knowledge.lifecycles.get(purl), knowledge.heads.get(purl), knowledge.rule_files.get(purl)
     captured = {line.line: line for line in head.lines} if head else {}
+    record = knowledge.catalogues.get(purl)
+    dates = {line_of(Coordinate(purl), d.release): d.released for d in record.details} if record else {}
     lines = []
     for line in knowledge.lines(Coordinate(purl)):
         facts, read = knowledge.line_facts(purl, line), captured.get(line)
         lines.append(
             LineInfo(
                 line=line,
-                released=facts.released if facts else None,
+                released=facts.released if facts else dates.get(line),
                 support_ends=facts.support_ends if facts else None,
                 kind=facts.kind if facts else "",
                 runs_on=list(facts.runs_on) if facts else [],

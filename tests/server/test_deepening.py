@@ -1,0 +1,120 @@
+"""The deeper turns of Evidence through the API: packages, folders, the delta, kept filters, inventories, making known."""
+
+from __future__ import annotations
+
+import json
+import zipfile
+from pathlib import Path
+
+import pytest
+from starlette.testclient import TestClient
+
+from tests.conftest import write
+from tests.server.conftest import settled, take
+
+FILES = {
+    ".python-version": "3.8\n",
+    "requirements.txt": "flask==1.1.4\nunheard-of==1.0\n",
+    "app/__init__.py": "",
+    "app/web/__init__.py": "",
+    "app/web/pages.py": "import imp\nfrom flask import Flask, escape\nfrom app.data import rows\n",
+    "app/data/__init__.py": "",
+    "app/data/rows.py": "from collections import Mapping\n",
+    "app/data/dead.py": "import os\n",
+}
+
+
+@pytest.fixture
+def slug(client: TestClient, tmp_path: Path) -> str:
+    return take(client, write(tmp_path / "desk", FILES))
+
+
+def test_packages_stand_against_every_stage(client: TestClient, slug: str) -> None:
+    grid = client.get(f"/api/applications/{slug}/packages").json()
+    assert [s["title"] for s in grid["stages"]] == ["Python 3.13"]
+    rows = {row["name"]: row for row in grid["rows"]}
+    flask = rows["flask"]
+    assert flask["known"]
+    assert any(entry.endswith("flask.escape") for entry in flask["breaks"])
+    cell = flask["cells"][0]
+    assert cell["take"]
+    assert cell["clean"]
+    assert cell["take"] != cell["clean"]
+    assert (rows["unheard-of"]["known"], rows["unheard-of"]["makeable"]) == (False, True)
+    assert rows["unheard-of"]["cells"][0]["state"] == "unknown"
+
+
+def test_folders_have_direction_and_dead_files_are_named(client: TestClient, slug: str) -> None:
+    graph = client.get(f"/api/applications/{slug}/graph").json()
+    assert [(e["source"], e["target"]) for e in graph["edges"]] == [("app/web", "app/data")]
+    assert {p["path"]: p["level"] for p in graph["parts"]}["app/web"] == 1
+    assert graph["lonely"] == ["app/data/dead.py", "app/web/pages.py"]
+
+
+def test_the_rest_of_the_delta_says_what_is_used_here(client: TestClient, slug: str) -> None:
+    found = client.get(f"/api/applications/{slug}/delta", params={"coordinate": "python"}).json()
+    changes = {c["symbol"]: c for c in found["changes"]}
+    assert (changes["imp"]["kind"], changes["imp"]["at"], changes["imp"]["used"]) == ("removed", "3.12", True)
+    assert changes["asyncore"]["used"] is False
+    assert found["removed"] > 500
+    assert client.get(f"/api/applications/{slug}/delta", params={"coordinate": "npm/express"}).status_code == 404
+
+
+def test_a_filter_is_kept_written_over_and_forgotten(client: TestClient) -> None:
+    for query in ("show=now", "show=hop"):
+        assert client.put("/api/views/evidence", json={"name": "mine", "query": query}).status_code == 204
+    assert client.get("/api/views/evidence").json() == [{"name": "mine", "query": "show=hop", "by": "Inés"}]
+    client.delete("/api/views/evidence/mine")
+    assert client.get("/api/views/evidence").json() == []
+
+
+def test_an_inventory_goes_out_and_comes_in_again(client: TestClient, slug: str, tmp_path: Path) -> None:
+    answer = client.get(f"/api/reports/applications/{slug}", params={"form": "cyclonedx"})
+    body = answer.json()
+    assert {c["name"] for c in body["components"]} == {"flask", "unheard-of"}
+    file = tmp_path / "desk.cdx.json"
+    file.write_text(json.dumps(body), "utf-8")
+    again = take(client, file)
+    names = {p["name"] for p in client.get(f"/api/applications/{again}/evidence").json()["packages"]}
+    assert names == {"flask", "unheard-of"}
+
+
+def test_what_has_no_package_client_cannot_be_made_known(client: TestClient) -> None:
+    answer = client.post("/api/knowledge", json={"coordinate": "gem/rails"})
+    assert answer.status_code == 422
+    assert "only packages of PyPI and npm" in answer.json()["problem"]
+
+
+def test_a_library_is_made_known_and_its_users_are_scanned_again(
+    client: TestClient, slug: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """pip is the real one; it is only pointed at a folder instead of the registry."""
+    for release, text in (("1.0", "def kept(): ...\ndef lost(): ...\n"), ("2.0", "def kept(): ...\n")):
+        with zipfile.ZipFile(tmp_path / f"unheard_of-{release}-py3-none-any.whl", "w") as wheel:
+            wheel.writestr("unheard_of/__init__.py", text)
+            head = f"Metadata-Version: 2.1\nName: unheard-of\nVersion: {release}\nRequires-Python: >=3.8\n"
+            wheel.writestr(f"unheard_of-{release}.dist-info/METADATA", head)
+            wheel.writestr(f"unheard_of-{release}.dist-info/WHEEL", "Wheel-Version: 1.0\nTag: py3-none-any\n")
+            wheel.writestr(f"unheard_of-{release}.dist-info/RECORD", "")
+    monkeypatch.setenv("PIP_NO_INDEX", "1")
+    monkeypatch.setenv("PIP_FIND_LINKS", str(tmp_path))
+    assert client.post("/api/knowledge", json={"coordinate": "pypi/unheard-of"}).status_code == 202
+    settled(client)
+    known = {c["short"]: c for c in client.get("/api/knowledge").json()}
+    assert [line["line"] for line in known["pypi/unheard-of"]["lines"]] == ["1.0", "2.0"]
+    settled(client)
+    rows = {r["name"]: r for r in client.get(f"/api/applications/{slug}/packages").json()["rows"]}
+    assert rows["unheard-of"]["cells"][0]["take"] == "2.0"
+
+
+def test_a_registry_that_does_not_answer_fails_the_job_and_keeps_the_rest(
+    client: TestClient, slug: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("PIP_NO_INDEX", "1")
+    monkeypatch.setenv("PIP_FIND_LINKS", str(tmp_path / "nothing"))
+    client.post("/api/knowledge", json={"coordinate": "pypi/unheard-of"})
+    settled(client)
+    job = client.get("/api/jobs").json()[0]
+    assert (job["application"], job["state"]) == ("pypi/unheard-of", "failed")
+    assert "pip knows no releases" in job["problem"]
+    assert client.get(f"/api/applications/{slug}/packages").status_code == 200
