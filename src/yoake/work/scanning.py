@@ -20,7 +20,7 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.model import NO_READER, FileResult, ScanResult
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.syntax.facts import FileFacts
-from yoake.core.syntax.languages import READ, UNREAD, minified, role_of
+from yoake.core.syntax.languages import UNREAD, language_of_file, minified, role_of
 from yoake.runner.extraction import Extractor
 from yoake.runner.snapshots import MAX_FILE, MAX_READ, Entry, Snapshot
 
@@ -166,12 +166,12 @@ class _Reading:
             self._keep_text(entry)
         if suffix in UNREAD:
             self.files[entry.path] = FileResult(entry.path, "unread", NO_READER, UNREAD[suffix])
-        elif suffix in READ:
+        elif (language := language_of_file(entry.path)) is not None:
             if entry.refused:
-                self.files[entry.path] = FileResult(entry.path, "skipped", entry.refused, READ[suffix])
+                self.files[entry.path] = FileResult(entry.path, "skipped", entry.refused, language)
             elif entry.size > MAX_FILE:
                 reason = f"{entry.size / 1e6:.0f} MB, larger than {MAX_FILE // 1024 // 1024} MB"
-                self.files[entry.path] = FileResult(entry.path, "unread", reason, READ[suffix])
+                self.files[entry.path] = FileResult(entry.path, "unread", reason, language)
             else:
                 return True
         return False
@@ -219,4 +219,4 @@ class _Reading:
 
 
 def _language(path: str) -> str:
-    return READ[PurePosixPath(path).suffix.lower()]
+    return language_of_file(path) or ""

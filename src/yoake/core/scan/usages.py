@@ -92,6 +92,8 @@ class Joiner:
                 self._inherited(file, facts, index, ask, found)
             elif form == "builtin" or (self.judge.script and ask.path.startswith(_GLOBALS)):
                 self._builtin(file, facts, index, ask, found)
+            elif form == "template":
+                self._template(file, facts, index, ask, found)
             elif form == "string":
                 self._string(file, facts, index, ask, found)
             elif form != "syntax":
@@ -216,6 +218,17 @@ class Joiner:
             confidence = "possible" if facts.stars and not self.judge.script else "certain"
             guarded = self._guarded(ask.guards, "builtin") if ask.guards else ""
             found.append(Hit(file, facts, index, verdict, guarded, confidence))
+
+    def _template(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
+        """A tag, filter or tag library of a template: gone only when no place has it any more."""
+        ways = [path for path in (ask.path, *ask.others) if self.judge.purl_of(path) and self.judge.offered_today(path)]
+        verdicts = [(path, v) for path in ways if (v := self.judge.verdict(path)) is not None]
+        lost = [replace(v, symbol=path, cause=path) for path, v in verdicts if v.state == "fails"]
+        held = [v for _, v in verdicts if v.state in ("holds", "deprecated")]
+        if lost and not held:
+            found.append(Hit(file, facts, index, lost[0], "", "likely"))
+        elif held and held[0].state == "deprecated":
+            found.append(Hit(file, facts, index, held[0], "", "likely"))
 
     def _string(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
         purl = self.judge.purl_of(ask.path)

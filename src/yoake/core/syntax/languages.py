@@ -10,6 +10,7 @@ from yoake.core.syntax.facts import FileFacts
 from yoake.core.syntax.javascript import read_javascript
 from yoake.core.syntax.js_tree import grammar_of
 from yoake.core.syntax.python import read_python
+from yoake.core.syntax.templates import TEMPLATE, read_template
 
 READ: Final = {
     ".py": "Python",
@@ -73,6 +74,12 @@ _BUILT: Final = re.compile(
 )
 
 
+def language_of_file(path: str) -> str | None:
+    """The language of a file that is read; None for every other file."""
+    found = READ.get(PurePosixPath(path).suffix.lower())
+    return found or ("Template" if TEMPLATE.search(path) else None)
+
+
 def minified(path: str, data: bytes) -> str:
     """Why a script is not worth reading: it was put together by a tool; empty when a person may have written it."""
     if not path.endswith((".js", ".mjs", ".cjs")):
@@ -98,6 +105,8 @@ def read_source(path: str, text: bytes) -> FileFacts:
     suffix = PurePosixPath(path).suffix.lower()
     if suffix in (".py", ".pyw"):
         return read_python(text)
+    if TEMPLATE.search(path):
+        return read_template(text)
     if suffix in (".vue", ".svelte"):
         script, grammar = _scripts(text)
         return read_javascript(script, grammar)
