@@ -29,7 +29,7 @@ from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.home import Home, default_home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Source
-from yoake.work.building import build
+from yoake.work.building import build, build_from_files
 from yoake.work.cataloguing import build_catalogue
 from yoake.work.scanning import Control, Progress, Scanned, scan_snapshot
 from yoake.work.sources import kind_of, open_snapshot
@@ -268,6 +268,10 @@ def knowledge_build(
     into: Annotated[
         Path | None, typer.Option(help="Folder to write to; your own knowledge folder when left out.")
     ] = None,
+    file: Annotated[
+        list[Path] | None,
+        typer.Option("--file", help="A wheel or npm archive at hand, instead of the registry (repeatable)."),
+    ] = None,
     ask: Annotated[
         bool, typer.Option("--ask", help="Also import the real library in a throw-away folder, for what no text shows.")
     ] = False,
@@ -275,6 +279,9 @@ def knowledge_build(
     """Fetch the artefacts of a coordinate, compute their surfaces, and write its timeline and release record."""
     folder = into or default_home().knowledge / "timelines"
     made = parse_coordinate(coordinate)
+    if file:
+        build_from_files(made, file, folder, typer.echo)
+        return
     build(made, [line for line in lines.split(",") if line], folder, typer.echo, ask=ask)
     if made.ecosystem in ("pypi", "npm"):
         build_catalogue(made, folder.parent / "catalogue", datetime.now(UTC).date(), typer.echo)

@@ -8,6 +8,8 @@ import json
 import os
 import subprocess
 import sys
+import time
+import zipfile
 from collections.abc import Callable
 from pathlib import Path
 
@@ -18,7 +20,7 @@ from tests.conftest import git, write
 
 def yoake(*arguments: str, home: Path) -> subprocess.CompletedProcess[str]:
     environment = {**os.environ, "YOAKE_HOME": str(home)}
-    command = [sys.executable, "-m", "yoake.cli", *arguments]
+    command = [sys.executable, "-m", "yoake", *arguments]
     return subprocess.run(command, capture_output=True, text=True, env=environment, timeout=300, check=False)
 
 
@@ -152,3 +154,46 @@ def test_the_demo_is_built_once(tmp_path: Path) -> None:
     assert "Made 12 repositories" in first.stdout, first.stderr
     second = yoake("demo", "--build-only", home=tmp_path / "home")
     assert second.stdout == "The demo portfolio is there already.\n"
+
+
+def test_a_library_is_made_known_from_files_at_hand_and_what_is_none_is_refused(tmp_path: Path) -> None:
+    wheels = []
+    for release, text in (("1.0", "def lost(): ...\n"), ("2.0", "def kept(): ...\n")):
+        wheels.append(tmp_path / f"harbour_lights-{release}-py3-none-any.whl")
+        with zipfile.ZipFile(wheels[-1], "w") as packed:
+            packed.writestr("harbour_lights/__init__.py", text)
+    files = [part for wheel in wheels for part in ("--file", str(wheel))]
+    home = tmp_path / "home"
+    assert yoake("knowledge", "build", "pypi/harbour-lights", *files, home=home).returncode == 0
+    folder = write(tmp_path / "app", {"a.py": "from harbour_lights import lost\n"})
+    done = yoake("scan", str(folder), "--to", "pypi/harbour-lights@2.0", "--from", "pypi/harbour-lights@1.0", home=home)
+    assert "harbour_lights.lost" in done.stdout
+    assert done.returncode == 1
+    bad = tmp_path / "harbour_lights-3.0-py3-none-any.whl"
+    bad.write_text("no archive")
+    refused = yoake("knowledge", "build", "pypi/harbour-lights", "--file", str(bad), home=home)
+    assert (refused.returncode, "is no wheel" in refused.stderr) == (2, True)
+
+
+def test_only_what_is_new_since_a_baseline_counts(tmp_path: Path) -> None:
+    folder = write(tmp_path / "app", {"a.py": "import imp\n"})
+    asked = ("scan", str(folder), "--to", "python@3.13", "--from", "python@3.8")
+    before = tmp_path / "before.sarif"
+    assert yoake(*asked, "--format", "sarif", "-o", str(before), home=tmp_path / "home").returncode == 1
+    assert yoake(*asked, "--baseline", str(before), home=tmp_path / "home").returncode == 0
+    write(folder, {"b.py": "import asyncore\n"})
+    done = yoake(*asked, "--baseline", str(before), home=tmp_path / "home")
+    assert (done.returncode, "asyncore" in done.stdout, "imp" in done.stdout.split("asyncore")[0]) == (1, True, False)
+    assert yoake(*asked, "--baseline", "no-such-file", home=tmp_path / "home").returncode == 2
+
+
+def test_an_unchanged_folder_is_answered_from_what_is_kept(tmp_path: Path) -> None:
+    folder = write(tmp_path / "app", {"a.py": "import imp\n"})
+    long_ago = time.time() - 3600
+    asked = ("scan", str(folder), "--to", "python@3.13", "--from", "python@3.8")
+    first = yoake(*asked, home=tmp_path / "home")
+    os.utime(folder / "a.py", (long_ago, long_ago))
+    second = yoake(*asked, home=tmp_path / "home")
+    assert (first.stdout, first.returncode) == (second.stdout, second.returncode)
+    write(folder, {"a.py": "import os\n"})
+    assert yoake(*asked, home=tmp_path / "home").returncode == 0

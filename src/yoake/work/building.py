@@ -3,25 +3,28 @@
 from __future__ import annotations
 
 import hashlib
+import json
 import tempfile
 import zipfile
 from collections.abc import Callable, Iterable, Mapping
 from pathlib import Path
 
-from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key, line_of
+from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key, line_of, pypi
 from yoake.core.errors import BadCoordinate, BadSource
 from yoake.core.knowledge.timeline import Timeline, dump_timeline, load_timeline
 from yoake.core.surface.merge import merge
 from yoake.core.surface.model import Surface, SurfaceSymbol
+from yoake.core.surface.npm_package import read_npm_package
 from yoake.core.surface.python_source import read_package
 from yoake.core.surface.stubs import add_platform_modules, extend_by_stubs, mark_deprecated, read_versions, stub_surface
-from yoake.runner.artefacts import final_releases, wheel_texts
+from yoake.runner.artefacts import final_releases, read_wheel, wheel_texts
 from yoake.runner.asking import ask_names, sdist_texts
 from yoake.runner.interpreters import capture_stdlib, find_interpreters
 from yoake.runner.node_programs import capture_node, fetch_node, node_releases
-from yoake.work.npm_building import build_npm
+from yoake.work.npm_building import build_npm, read_archive
 
 Say = Callable[[str], None]
+_WHEEL_PARTS = 5
 _MOST_ASKED = 400
 _ASKED_DEPTH = 3
 _STUB_LINES = ("3.14", "3.15")
@@ -58,8 +61,12 @@ def build(coordinate: Coordinate, lines: Iterable[str], folder: Path, say: Say, 
         timeline = build_npm(coordinate, wanted, say, ask=ask)
     else:
         raise BadCoordinate(f"{coordinate.short}: only python, node, pypi/NAME and npm/NAME can be built.")
+    return _write(timeline, folder, say)
+
+
+def _write(timeline: Timeline, folder: Path, say: Say) -> Path:
     folder.mkdir(parents=True, exist_ok=True)
-    path = folder / timeline_file(coordinate)
+    path = folder / timeline_file(timeline.coordinate)
     data = dump_timeline(timeline)
     load_timeline(data)
     partial = path.with_suffix(".part")
@@ -67,6 +74,40 @@ def build(coordinate: Coordinate, lines: Iterable[str], folder: Path, say: Say, 
     partial.replace(path)
     say(f"{path.name}: {len(timeline.lines)} lines, {len(timeline.symbols)} symbols, {len(data) // 1024} KiB")
     return path
+
+
+def build_from_files(coordinate: Coordinate, paths: Iterable[Path], folder: Path, say: Say) -> Path:
+    """The timeline of a library from wheels or npm archives at hand, for what no registry here has. Raises BadSource."""
+    surfaces = {}
+    for path in paths:
+        surface = _file_surface(coordinate, path)
+        surfaces[surface.line] = surface
+        say(f"{coordinate.short} {surface.line}: {len(surface.symbols)} symbols from {path.name}")
+    return _write(merge(coordinate, surfaces.values()), folder, say)
+
+
+def _file_surface(coordinate: Coordinate, path: Path) -> Surface:
+    if coordinate.ecosystem == "npm":
+        files = read_archive(path)
+        release = str(_manifest(files, path).get("version") or "")
+        digest = hashlib.sha256(path.read_bytes()).hexdigest()[:16]
+        return Surface(
+            line_of(coordinate, release), release, "package files", digest, read_npm_package(coordinate.name, files)
+        )
+    texts, digest = read_wheel(path)
+    parts = path.name.split("-")
+    if len(parts) < _WHEEL_PARTS or pypi(parts[0]) != coordinate:
+        raise BadSource(f"{path.name} is no wheel of {coordinate.name}: its name must be NAME-VERSION-….whl.")
+    release = parts[1]
+    return Surface(line_of(coordinate, release), release, "wheel", digest, read_package(own_modules(texts)))
+
+
+def _manifest(files: Mapping[str, bytes], path: Path) -> dict[str, object]:
+    try:
+        body = json.loads(files.get("package.json", b""))
+    except ValueError as error:
+        raise BadSource(f"{path.name} holds no readable package.json: {error}") from error
+    return body if isinstance(body, dict) else {}
 
 
 def timeline_file(coordinate: Coordinate) -> str:
