@@ -61,6 +61,8 @@ bench: setup
 
 accuracy: setup
 	$(BIN)/python -m bench.truth
+	$(BIN)/python -m bench.truth_node
+	$(BIN)/python -m bench.truth_libraries
 
 # The interface's types, from the server's own description.
 types: $(STAMPS)/python $(STAMPS)/node

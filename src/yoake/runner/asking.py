@@ -23,14 +23,17 @@ _MAX_TEXT: Final = 4 * 1024 * 1024
 _ROOTS: Final = ("src/", "lib/", "")
 
 
-def ask_names(name: str, release: str, modules: Iterable[str]) -> dict[str, list[str] | None]:
-    """Names of each module of one release, asked of the newest interpreter here that can have it; empty when none can."""
+def ask_names(name: str, release: str, modules: Mapping[str, Iterable[str]]) -> dict[str, list[str] | None]:
+    """Names of each module of one release, asked of the newest interpreter here that can have it; empty when none can.
+
+    ``modules``: module → names that other releases have, tried where a module answers for names it does not list.
+    """
     programs = find_interpreters()
     for line in sorted(programs, key=line_key, reverse=True):
         with tempfile.TemporaryDirectory(prefix="yoake-ask-") as place:
             if not _put(name, release, line, place):
                 continue
-            answer = _import(programs[line], place, list(modules))
+            answer = _import(programs[line], place, {module: sorted(tried) for module, tried in modules.items()})
             if any(names for names in answer.values()):
                 return answer
     return {}
@@ -47,7 +50,7 @@ def _put(name: str, release: str, line: str, place: str) -> bool:
     return done.returncode == 0
 
 
-def _import(program: Path, place: str, modules: list[str]) -> dict[str, list[str] | None]:
+def _import(program: Path, place: str, modules: dict[str, list[str]]) -> dict[str, list[str] | None]:
     probe = (files("yoake.runner") / "probes" / "package.py").read_text("utf-8")
     environment = {"PATH": os.environ.get("PATH", ""), "PYTHONPATH": place, "HOME": place, "LANG": "C.UTF-8"}
     try:

@@ -202,16 +202,21 @@ def build_pypi(coordinate: Coordinate, wanted: list[str], say: Say, *, ask: bool
         except (BadSource, zipfile.BadZipFile) as error:
             say(f"{coordinate.short} {line}: left out, {error}")
             continue
-        say(f"{coordinate.short} {line}: {len(surfaces[-1].symbols)} symbols from {newest[line]} ({surfaces[-1].how})")
+        say(f"{coordinate.short} {line}: {len(surfaces[-1].symbols)} symbols from {newest[line]}")
     if not surfaces:
         raise BadSource(f"No release of {coordinate.short} could be read.")
+    if ask:
+        ask_surfaces(coordinate.name, surfaces, say)
     return merge(coordinate, surfaces)
 
 
 def capture_pypi(
     name: str, line: str, release: str, *, ask: bool, texts: tuple[Mapping[str, bytes], str] | None = None
 ) -> Surface:
-    """The surface of one release. ``texts``: its text and digest where they are at hand already."""
+    """The surface of one release, from its text. ``texts``: its text and digest where they are at hand already.
+
+    ``ask`` allows a source distribution where there is no wheel: pip may run its build to look at it.
+    """
     how = "wheel"
     try:
         read, digest = texts or wheel_texts(name, release)
@@ -223,14 +228,26 @@ def capture_pypi(
             hashlib.sha256(b"".join(read[path] for path in sorted(read))).hexdigest()[:16],
             "source distribution",
         )
-    surface = Surface(line, release, how, digest, read_package(own_modules(read)))
-    if ask and how == "wheel":
-        modules = [p for p, s in surface.symbols.items() if s.kind == "m" and _asked(p)][:_MOST_ASKED]
-        answered = ask_names(name, release, modules)
+    return Surface(line, release, how, digest, read_package(own_modules(read)))
+
+
+def ask_surfaces(name: str, surfaces: list[Surface], say: Say) -> None:
+    """Import the modules of every release that has a wheel, and let what they answer decide."""
+    every: dict[str, set[str]] = {}
+    for surface in surfaces:
+        for path in surface.symbols:
+            module, _, last = path.rpartition(".")
+            if module and not last.startswith("_"):
+                every.setdefault(module, set()).add(last)
+    for surface in surfaces:
+        if surface.how != "wheel":
+            continue
+        listed = [p for p, s in surface.symbols.items() if s.kind == "m" and _asked(p)][:_MOST_ASKED]
+        answered = ask_names(name, surface.release, {module: every.get(module, set()) for module in listed})
         if answered:
             join_names(surface.symbols, answered)
             surface.how = "wheel, and its modules imported"
-    return surface
+        say(f"{name} {surface.line}: {len(surface.symbols)} symbols from {surface.release} ({surface.how})")
 
 
 def _asked(path: str) -> bool:

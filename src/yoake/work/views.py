@@ -315,5 +315,6 @@ def _count(number: int) -> str:
 def _subheading(rows: list[ApplicationRow]) -> str:
     names = sorted({row.destination for row in rows})
     if len(names) == 1:
-        return f"Worst margin first. Destination {names[0]}: {', '.join(rows[0].destination_lines)}"
+        lines = dict.fromkeys(line for row in rows for line in row.destination_lines)
+        return f"Worst margin first. Destination {names[0]}: {', '.join(sorted(lines, reverse=True))}"
     return f"Worst margin first. {len(names)} destinations" if names else ""

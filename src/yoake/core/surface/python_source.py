@@ -209,6 +209,9 @@ class _Reader:
         while right is not None and right.type == "assignment":
             self.assignment(right)
             right = right.child_by_field_name("right")
+        if text(left) == "__getattr__":
+            self.module.lazy = set()  # made by some function: any name may be answered
+            return
         if text(left) == "__all__":
             self.module.dunder_all = set()
             if right is not None and right.type in ("list", "tuple"):
