@@ -10,6 +10,7 @@ from typing import Final
 from yoake.core.coordinates import Coordinate, line_key
 from yoake.core.knowledge.base import Knowledge, language_of
 from yoake.core.knowledge.models import Rule, RuleFile
+from yoake.core.knowledge.timeline import Timeline
 from yoake.core.scan.judge import Span, Verdict
 from yoake.core.scan.model import Finding, Place
 from yoake.core.scan.usages import Hit
@@ -144,6 +145,13 @@ class Builder:
         goal = timeline.floor(self.spans[owner].goal)
         return path if goal is not None and timeline.ask(path).offers >> goal & 1 else None
 
+    @staticmethod
+    def _last_line(timeline: Timeline, verdict: Verdict) -> int:
+        """Position of the last line that still has it: there the artefact says what is going to happen."""
+        answer = timeline.ask(verdict.cause)
+        held = [i for i in range(len(timeline.lines)) if answer.offers >> i & 1]
+        return held[-1] if held else 0
+
     def _evidence(self, verdict: Verdict, rule: Rule | None, file: RuleFile | None) -> tuple[str, ...]:
         purl = verdict.purl
         timeline = self.knowledge.timelines.get(purl)
@@ -157,6 +165,9 @@ class Builder:
                 lines.append(f"surface of {short} {before.release} and {at.release}, read from {_how(at.how)}")
             elif verdict.state == "deprecated":
                 lines.append(f"surface of {short}, which marks it deprecated")
+            said = timeline.note(verdict.cause, self._last_line(timeline, verdict))
+            if said:
+                lines.append(f"{short} itself says: {said}")
         if verdict.already:
             lines.append(f"{short} {self.spans[purl].today} lacks it too: is today’s line right?")
         if verdict.detail:

@@ -90,6 +90,8 @@ class Joiner:
             form = ask.form
             if form == "inherited":
                 self._inherited(file, facts, index, ask, found)
+            elif form == "override":
+                self._override(file, facts, index, ask, found)
             elif form == "builtin" or (self.judge.script and ask.path.startswith(_GLOBALS)):
                 self._builtin(file, facts, index, ask, found)
             elif form == "template":
@@ -176,6 +178,21 @@ class Joiner:
             sure = known.certain and not verdict.already
             guarded = self._guarded(ask.guards, "inherited")
             found.append(Hit(file, facts, index, verdict, guarded, "likely" if sure else "possible"))
+
+    def _override(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
+        """A method written for a hook that its base class has today and loses on the way: nobody will call it."""
+        owner, _, name = ask.path[5:].rpartition(".")
+        known = self._ancestries.get((file, owner))
+        if known is None:
+            known = self._ancestries[file, owner] = self._ancestry(file, owner)
+        path = f"{known.external}{self.joint}{name}"
+        if known.external is None or not self.judge.offered_today(path):
+            return
+        verdict = self.judge.verdict(path)
+        if verdict is not None and verdict.state == "fails" and verdict.cause == path:
+            detail = "the base class no longer has this hook: the override is never called"
+            gone = replace(verdict, kind="behaviour", detail=detail)
+            found.append(Hit(file, facts, index, gone, self._guarded(ask.guards, "override"), "possible"))
 
     def _ancestry(self, file: str, owner: str) -> _Ancestry:
         """Walk up the classes of the project until they leave it."""

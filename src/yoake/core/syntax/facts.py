@@ -12,7 +12,7 @@ from typing import Final, NamedTuple
 
 from yoake.core.syntax.versions import VersionTest
 
-EXTRACTOR: Final = "facts-16"
+EXTRACTOR: Final = "facts-17"
 """Raised with every change of what is extracted; cached facts of another extractor are read again."""
 
 _AT: Final = 5  # numbers that say where one use stands: line, column, end column, scope, first line
@@ -33,7 +33,7 @@ class Guard:
 class Ask(NamedTuple):
     """What one or several places of a file ask for: everything about a use but where it stands.
 
-    ``form``: import, name, attribute, call, instance, string, inherited, builtin, syntax. ``binds`` is the name an import
+    ``form``: import, name, attribute, call, instance, string, inherited, override, template, type, builtin, syntax. ``binds`` is the name an import
     binds. ``others`` are further ways that the same name may be bound to, in the order of the text: the first that
     exists is what runs.
     """

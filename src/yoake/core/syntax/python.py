@@ -299,9 +299,14 @@ class _Walk:
     # Scopes ---------------------------------------------------------------------------------------------------------
 
     def on_function_definition(self, node: Node, scope: Scope, guards: Guards) -> None:
-        name = text(node.child_by_field_name("name"))
+        named = node.child_by_field_name("name")
+        name = text(named)
         scope.bind(name, Binding(node.start_byte, None, guards))
         self.note_member(scope, name)
+        if scope.kind == "class" and named is not None and not name.startswith("_") and self.bases.get(scope.qualname):
+            row, column = named.start_point
+            ask = Ask(f"self:{scope.qualname}.{name}", "override", guards)
+            self.found.add(ask, row + 1, column, named.end_point.column, scope.qualname)
         inner = Scope("function", _qualify(scope, name), scope)
         self.parameters(node.child_by_field_name("parameters"), inner, scope, guards)
         self.push_one(node.child_by_field_name("body"), inner, guards)
