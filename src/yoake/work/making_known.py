@@ -37,6 +37,7 @@ def make_known(office: Office, coordinate: Coordinate, control: Control) -> None
     folder = office.home.knowledge
     build_catalogue(coordinate, folder / "catalogue", office.today, say)
     build(coordinate, [], folder / "timelines", say)
+    office.look_again()  # what uses it is scanned again at once, and must not meet the old knowledge
 
 
 def users_of(office: Office, coordinate: Coordinate) -> list[Application]:

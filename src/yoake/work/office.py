@@ -37,6 +37,10 @@ class Office:
             self._known = (now, load_knowledge(self.home.knowledge))
         return self._known[1]
 
+    def look_again(self) -> None:
+        """Forget what was known: files of knowledge have just changed."""
+        self._known = None
+
     @property
     def today(self) -> date:
         """Today's date."""
