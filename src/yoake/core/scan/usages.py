@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Final, Protocol
 
 from yoake.core.coordinates import DJANGO, NODE, PYTHON, line_key
@@ -82,6 +83,12 @@ class Joiner:
         self.spans = spans
         self.joint = "()." if judge.script else "."
         self._ancestries: dict[tuple[str, str], _Ancestry] = {}
+
+    @cached_property
+    def _called_by_the_project(self) -> frozenset[str]:
+        """Names that some class of the project reaches through its own object."""
+        every = (ask for facts in self.project.facts.values() for ask in facts.asks)
+        return frozenset(ask.path.rpartition(".")[2] for ask in every if ask.form == "inherited")
 
     def hits(self, file: str, facts: FileFacts) -> list[Hit]:
         """Every distinct use in one file that a tracked coordinate owns, the good ones too."""
@@ -180,8 +187,13 @@ class Joiner:
             found.append(Hit(file, facts, index, verdict, guarded, "likely" if sure else "possible"))
 
     def _override(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
-        """A method written for a hook that its base class has today and loses on the way: nobody will call it."""
+        """A method written for a hook that its base class has today and loses on the way: nobody will call it.
+
+        What the project calls itself (``self.name``) is its own helper and goes on working.
+        """
         owner, _, name = ask.path[5:].rpartition(".")
+        if name in self._called_by_the_project:
+            return
         known = self._ancestries.get((file, owner))
         if known is None:
             known = self._ancestries[file, owner] = self._ancestry(file, owner)
