@@ -199,6 +199,30 @@ def measure(mode: str, folder: Path, programs: tuple[Path, Path], extractor: Ext
     return score
 
 
+Use = tuple[str, int, str]
+
+
+def tally(
+    rows: set[Use], errors: set[Use], removed: set[Use], before: dict[str, bool | None], after: dict[str, bool | None]
+) -> Score:
+    """Counts of one project from candidates, what the scan says, and what the old and the new runtime answer."""
+    score = Score()
+    broken = sorted(use for use in rows if before[use[2]] is True and after[use[2]] is False)
+    score.broken = len(broken)
+    for use in broken:
+        near = [e for e in errors if e[:2] == use[:2]]
+        if any(e[2].startswith(use[2]) or use[2].startswith(e[2]) for e in near):
+            score.found += 1
+        else:
+            score.misses.append("{}:{} {}".format(*use))
+    checked = [use for use in removed if before[use[2]] is not None and after[use[2]] is not None]
+    score.removed = len(checked)
+    score.wrong = sorted("{}:{} {}".format(*use) for use in checked if after[use[2]] is True)
+    score.true = score.removed - len(score.wrong)
+    score.silent = len({u for u in rows if before[u[2]] is True and after[u[2]] is True} - errors)
+    return score
+
+
 def report(scores: dict[str, Score]) -> None:
     """One line a project, its misses and its wrong findings, and the totals."""
     for name, score in scores.items():

@@ -14,7 +14,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from bench.truth import HERE, Score, fetch, report
+from bench.truth import HERE, Score, fetch, report, tally
 from yoake.core.coordinates import line_of, parse_target, pypi
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.interpreters import find_interpreters
@@ -85,21 +85,7 @@ def measure(name: str, folder: Path, programs: tuple[Path, Path], extractor: Ext
     }
     paths = sorted({s for _, _, s in rows} | {s for _, _, s in removed})
     before, after = (_ask(program, paths) for program in programs)
-    score = Score()
-    broken = sorted(use for use in rows if before[use[2]] is True and after[use[2]] is False)
-    score.broken = len(broken)
-    for use in broken:
-        near = [e for e in errors if e[:2] == use[:2]]
-        if any(e[2].startswith(use[2]) or use[2].startswith(e[2]) for e in near):
-            score.found += 1
-        else:
-            score.misses.append("{}:{} {}".format(*use))
-    checked = [use for use in removed if before[use[2]] is not None and after[use[2]] is not None]
-    score.removed = len(checked)
-    score.wrong = sorted({"{}:{} {}".format(*use) for use in checked if after[use[2]] is True})
-    score.true = sum(1 for use in checked if after[use[2]] is False)
-    score.silent = len({u for u in rows if before[u[2]] is True and after[u[2]] is True} - errors)
-    return score
+    return tally(rows, errors, removed, before, after)
 
 
 def _ask(program: Path, paths: list[str]) -> dict[str, bool | None]:

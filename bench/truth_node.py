@@ -15,7 +15,7 @@ import tarfile
 import tempfile
 from pathlib import Path
 
-from bench.truth import Score, report
+from bench.truth import Score, report, tally
 from yoake.core.coordinates import parse_target
 from yoake.core.syntax.specifiers import package_of
 from yoake.runner.extraction import Extractor, FactsCache
@@ -116,20 +116,7 @@ def measure(folder: Path, programs: tuple[Path, Path], parser: Path, extractor: 
     }
     paths = {s for _, _, s in rows} | {s for _, _, s in removed}
     before, after = ask(programs[0], paths), ask(programs[1], paths)
-    score = Score()
-    broken = sorted(use for use in rows if before[use[2]] is True and after[use[2]] is False)
-    score.broken = len(broken)
-    for use in broken:
-        if any(e[:2] == use[:2] and (use[2].startswith(e[2]) or e[2].startswith(use[2])) for e in errors):
-            score.found += 1
-        else:
-            score.misses.append("{}:{} {}".format(*use))
-    checked = [use for use in removed if before[use[2]] is not None and after[use[2]] is not None]
-    score.removed = len(checked)
-    score.wrong = ["{}:{} {}".format(*use) for use in checked if after[use[2]] is True]
-    score.true = score.removed - len(score.wrong)
-    score.silent = len({u for u in rows if before[u[2]] is True and after[u[2]] is True} - errors)
-    return score
+    return tally(rows, errors, removed, before, after)
 
 
 def main() -> None:

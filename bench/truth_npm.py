@@ -15,7 +15,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from bench.truth import HERE, Score, report
+from bench.truth import HERE, Score, report, tally
 from bench.truth_node import acorn, fetch
 from yoake.core.coordinates import line_of, package, parse_target
 from yoake.core.syntax.specifiers import package_of
@@ -81,20 +81,7 @@ def measure(name: str, folder: Path, places: tuple[Path, Path], parser: Path, ex
     }
     paths = sorted({s for _, _, s in rows} | {s for _, _, s in removed})
     before, after = (_ask(place, paths) for place in places)
-    score = Score()
-    broken = sorted(use for use in rows if before[use[2]] is True and after[use[2]] is False)
-    score.broken = len(broken)
-    for use in broken:
-        if any(e[:2] == use[:2] and (use[2].startswith(e[2]) or e[2].startswith(use[2])) for e in errors):
-            score.found += 1
-        else:
-            score.misses.append("{}:{} {}".format(*use))
-    checked = [use for use in removed if before[use[2]] is not None and after[use[2]] is not None]
-    score.removed = len(checked)
-    score.wrong = sorted("{}:{} {}".format(*use) for use in checked if after[use[2]] is True)
-    score.true = score.removed - len(score.wrong)
-    score.silent = len({u for u in rows if before[u[2]] is True and after[u[2]] is True} - errors)
-    return score
+    return tally(rows, errors, removed, before, after)
 
 
 def main() -> None:
