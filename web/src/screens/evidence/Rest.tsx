@@ -41,6 +41,7 @@ const WORDS: Record<string, string> = { removed: "gone at", deprecated: "depreca
 
 function Changes({ changes, left }: { changes: Change[]; left: number }) {
   const host = useRef<HTMLDivElement>(null);
+  // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer is made for being read while rendering
   const rows = useVirtualizer({ count: changes.length, getScrollElement: () => host.current, estimateSize: () => ROW, overscan: 20 });
   if (changes.length === 0) return <p className="quiet p-[22px]">Nothing is like that.</p>;
   return (
