@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import json
 import subprocess
 import sys
 import tempfile
@@ -19,6 +18,7 @@ from packaging.version import InvalidVersion, Version
 from yoake.core.errors import BadSource
 
 _SECONDS: Final = 300
+_LISTED: Final = "Available versions:"
 _ZIP_EPOCH: Final = 1980  # the year of archives that were made without time stamps
 _PYTHONS: Final = ("3.13", "3.11", "3.9", "3.7", "2.7")
 
@@ -30,20 +30,24 @@ def _pip(*arguments: str) -> subprocess.CompletedProcess[str]:
 
 def final_releases(name: str) -> list[str]:
     """All final releases pip knows of, oldest first. Raises BadSource."""
-    done = _pip("index", "versions", name, "--json", "--ignore-requires-python")
+    done = _pip("index", "versions", name, "--ignore-requires-python")
     if done.returncode != 0:
         raise BadSource(f"pip knows no releases of “{name}”: {done.stderr.strip().splitlines()[-1:]}")
-    return _final(json.loads(done.stdout)["versions"])
+    return _final(_listed(done.stdout))
+
+
+def _listed(shown: str) -> list[str]:
+    """Releases in the words of ``pip index versions``: every pip has them, JSON only the newer ones."""
+    line = next((row for row in shown.splitlines() if row.startswith(_LISTED)), _LISTED)
+    return [part.strip() for part in line.removeprefix(_LISTED).split(",") if part.strip()]
 
 
 def fitting_releases(name: str, python: str, *, wheels_only: bool) -> list[str]:
     """Final releases whose metadata admits a Python line, oldest first; with ``wheels_only`` only those built for it."""
     only = ("--only-binary", ":all:") if wheels_only else ()
     mode = only or ("--no-binary", ":none:")
-    done = _pip("index", "versions", name, "--json", "--python-version", python, *mode)
-    if done.returncode != 0:
-        return []
-    return _final(json.loads(done.stdout)["versions"])
+    done = _pip("index", "versions", name, "--python-version", python, *mode)
+    return _final(_listed(done.stdout)) if done.returncode == 0 else []
 
 
 def _final(raw: list[str]) -> list[str]:
