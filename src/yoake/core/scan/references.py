@@ -63,9 +63,7 @@ def _may_be_dead(path: str, facts: FileFacts) -> bool:
     """Whether a file that nobody names is suspicious: no entry, no script, no test, something in it."""
     if _ENTRY.search(path) or role_of(path) != "source" or not facts.lines:
         return False
-    return not any(ask.form == "name" and ask.path == "builtins.__name__" for ask in facts.asks) and (
-        "builtins.__name__" not in {ask.path for ask in facts.asks}
-    )
+    return "builtins.__name__" not in {ask.path for ask in facts.asks}
 
 
 def group(

@@ -7,12 +7,12 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Final, NamedTuple
 
 from yoake.core.syntax.versions import VersionTest
 
-EXTRACTOR: Final = "facts-17"
+EXTRACTOR: Final = "facts-18"
 """Raised with every change of what is extracted; cached facts of another extractor are read again."""
 
 _AT: Final = 5  # numbers that say where one use stands: line, column, end column, scope, first line
@@ -111,7 +111,6 @@ class FileFacts:
     lines: int
     absolute_import: bool = False
     language: str = "python"
-    traits: dict[str, int] = field(default_factory=dict)
 
     @property
     def uses(self) -> list[Use]:
@@ -164,7 +163,6 @@ class FileFacts:
             "lines": self.lines,
             "absolute_import": self.absolute_import,
             "language": self.language,
-            "traits": self.traits,
         }
         return json.dumps(body, separators=(",", ":"))
 
@@ -235,5 +233,4 @@ def facts_from_json(text: str) -> FileFacts:
         body["lines"],
         body["absolute_import"],
         body["language"],
-        body["traits"],
     )
