@@ -284,7 +284,8 @@ def knowledge_build(
         return
     build(made, [line for line in lines.split(",") if line], folder, typer.echo, ask=ask)
     if made.ecosystem in ("pypi", "npm"):
-        build_catalogue(made, folder.parent / "catalogue", datetime.now(UTC).date(), typer.echo)
+        knowledge = load_knowledge(default_home().knowledge)
+        build_catalogue(made, folder.parent / "catalogue", datetime.now(UTC).date(), typer.echo, knowledge)
 
 
 @knowledge_app.command("list")

@@ -16,15 +16,18 @@ from typing import Final
 from packaging.version import InvalidVersion, Version
 
 from yoake.core.errors import BadSource
+from yoake.runner.interpreters import find_interpreters
 
 _SECONDS: Final = 300
 _LISTED: Final = "Available versions:"
 _ZIP_EPOCH: Final = 1980  # the year of archives that were made without time stamps
+_TOO_NEW: Final = "use pip<24.1"  # what a newer pip says of old metadata that it no longer reads
+_OLD_PIP: Final = "3.8"  # the interpreter whose own pip still reads it
 _PYTHONS: Final = ("3.13", "3.11", "3.9", "3.7", "2.7")
 
 
-def _pip(*arguments: str) -> subprocess.CompletedProcess[str]:
-    command = [sys.executable, "-m", "pip", "--disable-pip-version-check", "--no-input", *arguments]
+def _pip(*arguments: str, program: str = sys.executable) -> subprocess.CompletedProcess[str]:
+    command = [program, "-m", "pip", "--disable-pip-version-check", "--no-input", *arguments]
     return subprocess.run(command, capture_output=True, text=True, timeout=_SECONDS, check=False)
 
 
@@ -64,11 +67,15 @@ def _final(raw: list[str]) -> list[str]:
 
 def fetch_wheel(name: str, release: str, folder: Path) -> Path:
     """Download one release's wheel, for the newest Python that has one. Raises BadSource."""
+    wanted = f"{name}=={release}"
     for python in _PYTHONS:
         only = ("--quiet", "--no-deps", "--only-binary", ":all:", "--python-version", python)
-        done = _pip("download", *only, "--dest", str(folder), "--ignore-requires-python", f"{name}=={release}")
+        done = _pip("download", *only, "--dest", str(folder), "--ignore-requires-python", wanted)
         wheels = sorted(folder.glob("*.whl"))
-        if done.returncode == 0 and wheels:
+        if _TOO_NEW in done.stderr and (older := find_interpreters().get(_OLD_PIP)):
+            _pip("download", *only, "--dest", str(folder), "--ignore-requires-python", wanted, program=str(older))
+            wheels = sorted(folder.glob("*.whl"))
+        if wheels:
             return wheels[0]
     raise BadSource(f"{name} {release} has no wheel that pip can fetch here.")
 
@@ -102,10 +109,11 @@ class WheelFacts:
     built: date | None
 
 
-def wheel_facts(name: str, release: str) -> WheelFacts:
-    """Metadata of one release, read from its wheel. Raises BadSource."""
+def wheel_facts(name: str, release: str) -> tuple[WheelFacts, dict[str, bytes]]:
+    """Metadata of one release and its Python text, read from its wheel. Raises BadSource."""
     with tempfile.TemporaryDirectory(prefix="yoake-wheel-") as folder:
-        return read_metadata(fetch_wheel(name, release, Path(folder)))
+        wheel = fetch_wheel(name, release, Path(folder))
+        return read_metadata(wheel), read_wheel(wheel)[0]
 
 
 def read_metadata(path: Path) -> WheelFacts:

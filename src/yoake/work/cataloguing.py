@@ -10,11 +10,17 @@ from pathlib import Path
 from typing import Any, Final
 
 from packaging.requirements import InvalidRequirement, Requirement
+from packaging.utils import canonicalize_name
 
-from yoake.core.coordinates import Coordinate, line_key, line_of
+from yoake.core.coordinates import PYTHON, Coordinate, line_key, line_of
 from yoake.core.errors import BadSource
+from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
+from yoake.core.scan.observing import import_break
+from yoake.core.syntax.languages import read_source
+from yoake.core.versions import admits
 from yoake.runner.artefacts import WheelFacts, fitting_releases, wheel_facts
+from yoake.runner.extraction import normalise
 from yoake.runner.npm_client import npm_view
 
 LINES: Final = ("2.7", "3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13", "3.14")
@@ -22,14 +28,19 @@ _CLASSIFIER: Final = re.compile(
     r"(?:Programming Language :: (?P<python>Python)|Framework :: (?P<name>[^:]+)) :: (?P<line>\d+(?:\.\d+)?)$"
 )
 _FINAL: Final = re.compile(r"\d+\.\d+\.\d+$")
-_MOST_DETAILS: Final = 12  # newest lines whose metadata is read; a record of every line would take minutes
+_MOST_DETAILS: Final = 40  # newest lines whose metadata is read; older ones are silent
+_LARGEST: Final = 400_000  # bytes of a file of a package that is looked at; larger ones are generated tables
 
 Say = Callable[[str], None]
 
 
-def build_catalogue(coordinate: Coordinate, folder: Path, today: date, say: Say) -> Path:
+def build_catalogue(coordinate: Coordinate, folder: Path, today: date, say: Say, knowledge: Knowledge) -> Path:
     """Ask the package client and write the record. Raises BadSource when it knows no such package."""
-    record = npm_record(coordinate, today) if coordinate.ecosystem == "npm" else pypi_record(coordinate, today)
+    record = (
+        npm_record(coordinate, today)
+        if coordinate.ecosystem == "npm"
+        else pypi_record(coordinate, today, knowledge, say)
+    )
     folder.mkdir(parents=True, exist_ok=True)
     path = folder / (coordinate.short.replace("/", "-").replace("@", "") + ".json.gz")
     partial = path.with_suffix(".part")
@@ -39,7 +50,7 @@ def build_catalogue(coordinate: Coordinate, folder: Path, today: date, say: Say)
     return path
 
 
-def pypi_record(coordinate: Coordinate, today: date, *, details: bool = True) -> Catalogue:
+def pypi_record(coordinate: Coordinate, today: date, knowledge: Knowledge, say: Say) -> Catalogue:
     """A PyPI project: pip’s answer for each Python line, and the metadata of the newest release of each of its lines."""
     fits, built = {}, {}
     for line in LINES:
@@ -47,7 +58,10 @@ def pypi_record(coordinate: Coordinate, today: date, *, details: bool = True) ->
         built[line] = tuple(fitting_releases(coordinate.name, line, wheels_only=True))
     releases = tuple(sorted({r for line in LINES for r in fits[line]}, key=line_key))
     newest = {line_of(coordinate, release): release for release in releases}
-    read = [_wheel(coordinate, release) for release in list(newest.values())[-_MOST_DETAILS:]] if details else []
+    read = []
+    for release in list(newest.values())[-_MOST_DETAILS:]:
+        say(f"{coordinate.short} {release}: metadata")
+        read.append(_wheel(coordinate, release, knowledge))
     return Catalogue(
         format=1,
         coordinate=coordinate.purl,
@@ -60,32 +74,58 @@ def pypi_record(coordinate: Coordinate, today: date, *, details: bool = True) ->
     )
 
 
-def _wheel(coordinate: Coordinate, release: str) -> ReleaseFacts | None:
+def _wheel(coordinate: Coordinate, release: str, knowledge: Knowledge) -> ReleaseFacts | None:
     try:
-        return as_facts(release, wheel_facts(coordinate.name, release))
+        facts, texts = wheel_facts(coordinate.name, release)
     except BadSource:
         return None
+    made = as_facts(release, facts)
+    return made.model_copy(update={"observed": observed(texts, _fine_line(made, knowledge), knowledge)})
+
+
+def _fine_line(facts: ReleaseFacts, knowledge: Knowledge) -> str:
+    """A line the release surely runs on: the newest it claims, else the oldest Python 3 its metadata admits."""
+    lines = [x for x in knowledge.lines(PYTHON) if line_key(x) >= (3,)]
+    claimed = [x for x in lines if f"python@{x}" in facts.states]
+    return claimed[-1] if claimed else next((x for x in lines if admits(PYTHON, facts.runs, x)), lines[-1])
+
+
+def observed(texts: Mapping[str, bytes], fine: str, knowledge: Knowledge) -> tuple[str, ...]:
+    """On which Python line after ``fine`` the code of a release cannot be imported any more, and why; empty when unseen."""
+    own = {p: t for p, t in texts.items() if p.endswith(".py") and len(t) < _LARGEST}
+    read = {}
+    for path, data in own.items():
+        try:
+            read[path] = read_source(path, normalise(data)[0])
+        except (ValueError, RecursionError):
+            continue
+    tops = frozenset(path.split("/")[0].removesuffix(".py") for path in read)
+    return import_break(read, tops, fine, knowledge) or ()
 
 
 def as_facts(release: str, facts: WheelFacts) -> ReleaseFacts:
     """Metadata of a wheel as a record: requirements without extras, and the lines that its classifiers claim."""
+    needs = list(_needs(facts.requires))
     return ReleaseFacts(
         release=release,
         released=facts.built,
         runs=facts.requires_python,
-        needs=dict(_needs(facts.requires)),
+        needs={name: wanted for name, wanted, marker in needs if not marker},
+        needs_when=tuple(need for need in needs if need[2]),
         states=tuple(dict.fromkeys(_states(facts.classifiers))),
     )
 
 
-def _needs(requires: Iterable[str]) -> Iterable[tuple[str, str]]:
+def _needs(requires: Iterable[str]) -> Iterable[tuple[str, str, str]]:
+    """(package, range, marker) of each requirement."""
     for raw in requires:
         try:
             parsed = Requirement(raw)
         except InvalidRequirement:
             continue
-        if parsed.marker is None or "extra" not in str(parsed.marker):
-            yield parsed.name.lower(), str(parsed.specifier)
+        marker = str(parsed.marker or "")
+        if "extra" not in marker:
+            yield canonicalize_name(parsed.name), str(parsed.specifier), marker
 
 
 def _states(classifiers: Iterable[str]) -> Iterable[str]:

@@ -35,7 +35,7 @@ def make_known(office: Office, coordinate: Coordinate, control: Control) -> None
 
     control.say(Progress(f"asking for {coordinate.short}"))
     folder = office.home.knowledge
-    build_catalogue(coordinate, folder / "catalogue", office.today, say)
+    build_catalogue(coordinate, folder / "catalogue", office.today, say, office.knowledge)
     build(coordinate, [], folder / "timelines", say)
     office.look_again()  # what uses it is scanned again at once, and must not meet the old knowledge
 

@@ -114,14 +114,18 @@ class EffortTable(_Strict):
 class ReleaseFacts(_Strict):
     """What the metadata of one release says. ``runs``: range of its runtime; ``needs`` and ``peers``: package → range.
 
-    ``states``: runtime and framework lines it claims support for, such as ``python@3.12`` or ``pypi/django@5.0``.
+    ``needs_when``: (package, range, marker) of requirements that hold under a condition only. ``states``: runtime and framework
+    lines it claims support for, such as ``python@3.12`` or ``pypi/django@5.0``. ``observed``: the first Python line on which its
+    own code cannot be imported, and what it uses there; empty when nothing was seen.
     """
 
     release: str
     released: date | None = None
     runs: str = ""
     needs: dict[str, str] = Field(default_factory=dict)
+    needs_when: tuple[tuple[str, str, str], ...] = ()
     peers: dict[str, str] = Field(default_factory=dict)
+    observed: tuple[str, ...] = ()
     states: tuple[str, ...] = ()
     withdrawn: str = ""
 
