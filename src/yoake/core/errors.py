@@ -7,6 +7,7 @@ YoakeError
 │   └── BadKnowledge    a knowledge file that breaks its format
 ├── NotFound            a record that does not exist
 ├── Conflict            the request meets a state in which it cannot be done
+├── TooLarge            a question with more answers than can be looked through
 └── Stopped             a person stopped the work
 """
 
@@ -43,6 +44,10 @@ class NotFound(YoakeError):
 
 class Conflict(YoakeError):
     """The request meets a state in which it cannot be done."""
+
+
+class TooLarge(YoakeError):
+    """A question with more answers than can be looked through."""
 
 
 class Stopped(YoakeError):

@@ -137,17 +137,20 @@ def package_grid(office: Office, slug: str) -> PackageGrid:
     """Which release of each package to take at each stage of the path."""
     scan = _scan_of(office, slug)
     detail, plan = json.loads(scan["detail"]), plan_from_json(json.loads(scan["summary"])["plan"])
-    stages = [_head(plan, number) for number in range(1, len(plan.stages) + 1)]
-    states = [dict(stage.state) for stage in plan.stages]
+    named = {purl for made in detail.get("sets", ()) for purl in made["spans"]}
+    stages = [_head(plan, number, named) for number in range(1, len(plan.stages) + 1)]
+    states = [{purl: line for purl, line in stage.state if purl in named} for stage in plan.stages]
     rows = [_package_row(office, body, states) for body in detail["packages"]]
     order = {"fails": 0, "unknown": 1, "holds": 2}
     return PackageGrid(stages, sorted(rows, key=lambda r: (not r.direct, order.get(r.state, 3), r.name)))
 
 
-def _head(plan: Plan, number: int) -> StageHead:
+def _head(plan: Plan, number: int, named: set[str]) -> StageHead:
+    """A stage by the destination's coordinates; by its packages where only those move."""
     stage = plan.stages[number - 1]
-    moves = [f"{Coordinate(m.coordinate).name.capitalize()} {m.goal}" for m in stage.moves]
-    lines = [f"{Coordinate(purl).short} {line}" for purl, line in stage.state]
+    moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
+    moves = [f"{Coordinate(m.coordinate).name.capitalize()} {m.goal}" for m in moved]
+    lines = [f"{Coordinate(purl).short} {line}" for purl, line in stage.state if purl in named]
     return StageHead(number, ", ".join(moves), lines)
 
 

@@ -9,38 +9,27 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from yoake.core.coordinates import Target, line_key
+from yoake.core.coordinates import Target
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.path.model import Plan
-from yoake.core.path.plan import make_plan
+from yoake.core.path.sets import sets_of
 from yoake.core.readiness.clearance import clearance
 from yoake.core.readiness.effort import draw, needs_work, quantiles, three_point
-from yoake.core.scan.judge import Span
 from yoake.core.scan.model import NO_READER, FileResult, Finding, ScanResult
 from yoake.core.scan.report import finding_to_json
-from yoake.core.scan.run import ANALYSER, spans_of
+from yoake.core.scan.run import ANALYSER
 from yoake.store.applications import Application
 from yoake.store.scans import add_files, add_findings, add_scan, add_texts
 from yoake.store.steps import add_event, put_step, set_step_state, steps_of, waivers_of
 from yoake.work.office import Office
 from yoake.work.scanning import Scanned
+from yoake.work.travelling import plan_in, sets_to_json
 
 
 def identity_of(knowledge: Knowledge, targets: Sequence[Target], said: Sequence[Target]) -> str:
     """Digest of all that decides a scan beside the snapshot."""
     parts = [ANALYSER, knowledge.digest, *sorted(map(str, targets)), "said", *sorted(map(str, said))]
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()[:16]
-
-
-def merged_spans(result: ScanResult, targets: Sequence[Target]) -> dict[str, Span]:
-    """One span a coordinate over all modules: the oldest of today's lines."""
-    merged: dict[str, Span] = {}
-    for today in result.today.values():
-        for purl, span in spans_of(today, targets).items():
-            known = merged.get(purl)
-            if known is None or line_key(span.today) < line_key(known.today):
-                merged[purl] = span
-    return merged
 
 
 def record_scan(office: Office, application: Application, scanned: Scanned, said: Sequence[Target]) -> int:
@@ -51,7 +40,9 @@ def record_scan(office: Office, application: Application, scanned: Scanned, said
     held = waivers_of(office.db, application.id)
     waived = {key for key, row in held.items() if not row["until"] or row["until"] >= today}
     open_work = [f for f in result.findings if f.key not in waived]
-    plan = make_plan(merged_spans(result, targets), open_work, knowledge)
+    detail = _detail(result, targets)
+    days = application.days_per_week or knowledge.effort.days_per_week
+    plan = plan_in(detail, open_work, knowledge, office.today, days)
     values = {
         "application": application.id,
         "destination": application.destination.id,
@@ -62,7 +53,7 @@ def record_scan(office: Office, application: Application, scanned: Scanned, said
         "analyser": ANALYSER,
         "knowledge": identity_of(knowledge, targets, said),
         "summary": json.dumps(_summary(result, plan, knowledge, open_work)),
-        "detail": json.dumps(_detail(result)),
+        "detail": json.dumps(detail),
     }
     digests = {f.path: f.digest for f in result.files if f.digest}
     digests.update(
@@ -126,8 +117,9 @@ def _count_files(files: Sequence[FileResult]) -> dict[str, int]:
     return found
 
 
-def _detail(result: ScanResult) -> dict[str, Any]:
+def _detail(result: ScanResult, targets: Sequence[Target]) -> dict[str, Any]:
     return {
+        "sets": sets_to_json(sets_of(result, targets)),
         "packages": [asdict(package) for package in result.packages],
         "modules": [
             {

@@ -11,8 +11,6 @@ from typing import Final
 
 from yoake.core.coordinates import parse_target
 from yoake.core.errors import BadInput
-from yoake.core.path.plan import make_plan
-from yoake.core.scan.judge import Span
 from yoake.store.applications import (
     Application,
     change_application,
@@ -26,6 +24,7 @@ from yoake.store.steps import add_event, change_step, drop_waiver, get_step, put
 from yoake.work.intake import read_destination
 from yoake.work.office import Office
 from yoake.work.reading import stored_findings
+from yoake.work.travelling import plan_in
 
 _MAX_TEXT: Final = 4000
 
@@ -183,13 +182,13 @@ def replan(office: Office, application: Application) -> None:
     if scan is None:
         return
     summary = json.loads(scan["summary"])
-    goals = {t.coordinate.purl: t.line for t in application.destination.targets}
-    spans = {purl: Span(line, goals[purl]) for purl, line in summary["plan"]["today"] if purl in goals}
     waived = waivers_of(office.db, application.id)
     today = office.today.isoformat()
     live = {key for key, row in waived.items() if not row["until"] or row["until"] >= today}
     findings = [f for f in stored_findings(office, scan) if f.key not in live]
-    summary["plan"] = asdict(make_plan(spans, findings, office.knowledge))
+    days = application.days_per_week or office.knowledge.effort.days_per_week
+    plan = plan_in(json.loads(scan["detail"]), findings, office.knowledge, office.today, days)
+    summary["plan"] = asdict(plan)
     with office.db.write() as connection:
         connection.execute(
             "UPDATE scans SET summary = :summary WHERE id = :id", {"summary": json.dumps(summary), "id": scan["id"]}

@@ -94,6 +94,18 @@ class Weights(_Strict):
     unread_file: float
 
 
+class WayCosts(_Strict):
+    """What strategies cost beside their edits: days to set up a second set of dependencies, a copy, a gateway or a new base;
+    minutes to write and to clear one version switch; the share of the work that is done again for what changes meanwhile."""
+
+    second_set_days: float = Field(default=0.5, ge=0)
+    copy_days: float = Field(default=1.0, ge=0)
+    gateway_days: float = Field(default=3.0, ge=0)
+    base_days: float = Field(default=1.5, ge=0)
+    switch_minutes: tuple[float, float] = (15, 5)
+    carry: float = Field(default=0.15, ge=0, le=1)
+
+
 class EffortTable(_Strict):
     """Weights, three-point efforts and planning constants, shown and adjustable."""
 
@@ -109,6 +121,7 @@ class EffortTable(_Strict):
     repeat: float = Field(ge=0, le=1)
     mechanical_repeat: float = Field(ge=0, le=1)
     kinds: dict[str, Minutes]
+    ways: WayCosts = WayCosts()
 
 
 class ReleaseFacts(_Strict):

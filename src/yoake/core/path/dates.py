@@ -19,14 +19,12 @@ def standing(
     plan: Plan, today_lines: Mapping[str, str], knowledge: Knowledge, today: date, days_per_week: float
 ) -> Standing:
     """The plan with dates counted from ``today``; ``today_lines`` are the lines stood on (purl → line)."""
-    rows, dark = [], 0
+    rows = []
     for purl, start in plan.today:
         since: Stage | None = None
         for line, stage in _stays(plan, purl, start):
             row = _slack(purl, line, since, stage, knowledge, today, days_per_week)
             rows.append(row)
-            if row.support_ends is not None and row.left50 is not None:
-                dark += max(0, (row.left50 - max(row.support_ends, row.since50 or today)).days)
             since = stage
     ends = [
         f.support_ends for p, line in today_lines.items() if (f := knowledge.line_facts(p, line)) and f.support_ends
@@ -43,17 +41,35 @@ def standing(
         after(today, plan.before.p50, days_per_week),
         after(today, plan.total.p50, days_per_week),
         after(today, plan.total.p80, days_per_week),
-        dark,
+        dark_days(plan, knowledge, today, days_per_week),
     )
 
 
+def dark_days(plan: Plan, knowledge: Knowledge, today: date, days_per_week: float) -> int:
+    """Days from today until arrival that each line is stood on without support, at 50 %, added up."""
+    dark = 0
+    arrival = after(today, plan.total.p50, days_per_week)
+    for purl, start in plan.today:
+        since = today
+        for line, stage in _stays(plan, purl, start):
+            until = after(today, stage.reached.p50, days_per_week) if stage is not None else arrival
+            facts = knowledge.line_facts(purl, line)
+            if facts is not None and facts.support_ends is not None:
+                dark += max(0, (until - max(facts.support_ends, since)).days)
+            since = until
+    return dark
+
+
 def _stays(plan: Plan, purl: str, line: str) -> list[tuple[str, Stage | None]]:
-    """The lines of one coordinate in order, each with the stage that leaves it (None for the last)."""
+    """The lines of one coordinate in order, each with the stage that leaves it (None for the last).
+
+    Where several sets of modules move the same coordinate, each set's line counts from where that set stood.
+    """
     found: list[tuple[str, Stage | None]] = []
     for stage in plan.stages:
         for move in stage.moves:
             if move.coordinate == purl:
-                found.append((line, stage))
+                found.append((move.start, stage))
                 line = move.goal
     return [*found, (line, None)]
 

@@ -19,10 +19,21 @@ class Move:
 
 
 @dataclass(frozen=True, slots=True)
+class Reason:
+    """A sentence about a line or a stage; ``grade``: hard, stated, observed or empty; ``source``: who says so."""
+
+    text: str
+    grade: str = ""
+    source: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Stage:
     """A deployable set of lines. ``reached``: days of work from today until it is done, all before it included.
 
-    ``reasons`` say why these moves are here or together.
+    ``reasons`` say why these moves are here or together, ``constraints`` what would be broken if one stayed behind. ``releases``:
+    what stands for each line. ``safe_keys``: findings that bite here and can be dealt with before any move. ``notes``: what
+    packages lose. ``title``: set where a strategy names its stages. ``group``: the set of modules that travels.
     """
 
     number: int
@@ -33,17 +44,25 @@ class Stage:
     lines_crossed: int
     effort: Effort
     reached: Effort
+    releases: tuple[tuple[str, str], ...] = ()
+    constraints: tuple[Reason, ...] = ()
+    safe_keys: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+    title: str = ""
+    group: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """Hop by hop from today to the destination, in days of work. ``before_keys`` are safe now and need no move."""
+    """From today to the destination, in days of work. ``before_keys`` are safe now and need no move; ``blocked`` says what cannot
+    hold together where nothing leads there."""
 
     today: tuple[tuple[str, str], ...]
     before_keys: tuple[str, ...]
     before: Effort
     stages: tuple[Stage, ...]
     total: Effort
+    blocked: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,8 +115,15 @@ def plan_from_json(body: dict[str, Any]) -> Plan:
             s["lines_crossed"],
             Effort(**s["effort"]),
             Effort(**s["reached"]),
+            tuple((p, x) for p, x in s.get("releases", ())),
+            tuple(Reason(**r) for r in s.get("constraints", ())),
+            tuple(s.get("safe_keys", ())),
+            tuple(s.get("notes", ())),
+            s.get("title", ""),
+            s.get("group", ""),
         )
         for s in body["stages"]
     )
     today = tuple((p, x) for p, x in body["today"])
-    return Plan(today, tuple(body["before_keys"]), Effort(**body["before"]), stages, Effort(**body["total"]))
+    before, total = Effort(**body["before"]), Effort(**body["total"])
+    return Plan(today, tuple(body["before_keys"]), before, stages, total, tuple(body.get("blocked", ())))

@@ -1,66 +1,165 @@
-"""Hops → a plan: which findings go where and what each stage costs, in days of work (DESIGN 4.6)."""
+"""States of a path → a plan: what goes with each stage, what it costs in days of work, and why it is as it is (DESIGN 4.6)."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
+from dataclasses import replace
+from itertools import pairwise
 
-from yoake.core.coordinates import Coordinate, line_key
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.path.hops import Hop, plan_hops
-from yoake.core.path.model import Plan, Stage
-from yoake.core.readiness.effort import draw, needs_work, quantiles
-from yoake.core.scan.judge import Span
+import numpy as np
+
+from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key
+from yoake.core.knowledge.base import language_of
+from yoake.core.path.constraints import RUNTIMES
+from yoake.core.path.explain import reasons_of, tied_constraints
+from yoake.core.path.model import Move, Plan, Reason, Stage
+from yoake.core.path.problem import State
+from yoake.core.path.setting import Setting
+from yoake.core.readiness.effort import Effort, Samples, draw, quantiles
 from yoake.core.scan.model import Finding
 
 
-def make_plan(spans: Mapping[str, Span], findings: Sequence[Finding], knowledge: Knowledge) -> Plan:
-    """The hop-by-hop plan of one application. Work of a stage = base + Σ edits × (1 + κ(n − 1))."""
-    table = knowledge.effort
-    work = [f for f in findings if needs_work(f)]
-    hops = plan_hops(spans, work, knowledge)
-    before, by_hop = _assign(work, hops)
-    elapsed = draw(before, table)
-    before_effort = quantiles(elapsed)
+def plan_of(setting: Setting, states: Sequence[State]) -> Plan:
+    """The plan of one path. Work of a stage = base + Σ edits × (1 + κ(n − 1)); what is ready before the move counts once."""
+    table = setting.knowledge.effort
+    elapsed = draw(setting.before, table)
+    before = quantiles(elapsed)
+    assigned = _assigned(setting, states)
     stages: list[Stage] = []
-    state = {purl: span.today for purl, span in spans.items()}
-    for number, (hop, edits) in enumerate(zip(hops, by_hop, strict=True), 1):
-        crossed = sum(_crossed(knowledge, m.coordinate, m.start, m.goal) for m in hop.moves)
-        own = table.stage_base_days + draw(edits, table) * (1 + table.kappa * (crossed - 1))
+    for number, (here, there) in enumerate(pairwise(states), 1):
+        edits = assigned[number - 1]
+        own, crossed = _work(setting, here, there, edits)
         elapsed = elapsed + own
-        state.update({m.coordinate: m.goal for m in hop.moves})
-        keys = tuple(f.key for f in edits)
-        shown = tuple(sorted(state.items()))
-        stages.append(Stage(number, hop.moves, shown, hop.reasons, keys, crossed, quantiles(own), quantiles(elapsed)))
-    today = tuple(sorted((purl, span.today) for purl, span in spans.items()))
-    return Plan(today, tuple(f.key for f in before), before_effort, tuple(stages), quantiles(elapsed))
+        moves = _moves(setting, here, there)
+        stages.append(
+            Stage(
+                number,
+                moves,
+                state_of(setting, there),
+                reasons_of(setting, here, there),
+                tuple(f.key for f in edits),
+                crossed,
+                quantiles(own),
+                quantiles(elapsed),
+                releases_of(setting, there),
+                tuple(Reason(c.text, c.grade, c.source) for c in tied_constraints(setting, here, there)),
+                tuple(f.key for f in setting.before if _bites_between(f, moves)),
+                notes=_losses(setting, here, there),
+            )
+        )
+    today = state_of(setting, setting.problem.start)
+    keys = tuple(f.key for f in setting.before)
+    return Plan(today, keys, before, tuple(stages), quantiles(elapsed))
 
 
-def _assign(work: Sequence[Finding], hops: Sequence[Hop]) -> tuple[list[Finding], list[list[Finding]]]:
-    """Each finding at its earliest safe point: now, or with the hop at which it bites."""
-    before: list[Finding] = []
-    by_hop: list[list[Finding]] = [[] for _ in hops]
-    for finding in work:
-        at = _hop_of(finding, hops)
-        movable = finding.window.state == "now" and finding.kind not in ("toolchain", "package")
-        if movable or at is None:
-            before.append(finding)
+def state_of(setting: Setting, state: State) -> tuple[tuple[str, str], ...]:
+    """(purl, line) of every tracked coordinate."""
+    return tuple((t.purl, t.lines[i]) for t, i in zip(setting.problem.tracks, state, strict=True))
+
+
+def releases_of(setting: Setting, state: State) -> tuple[tuple[str, str], ...]:
+    """(purl, release) that stands for each line of a state: the newest of the line that runs there."""
+    lines = dict(state_of(setting, state))
+    found = []
+    for purl, line in lines.items():
+        if purl in (PYTHON.purl, NODE.purl):
+            found.append((purl, _captured(setting, purl, line)))
         else:
-            by_hop[at].append(finding)
-    return before, by_hop
+            release = setting.compatibility.choose(purl, line, lines, lines.get(RUNTIMES[language_of(purl)].purl))
+            found.append((purl, release or line))
+    return tuple(found)
 
 
-def _hop_of(finding: Finding, hops: Sequence[Hop]) -> int | None:
-    """The first hop that reaches the line at which a finding bites; None when it bites before any."""
+def _captured(setting: Setting, purl: str, line: str) -> str:
+    head = setting.knowledge.heads.get(purl)
+    return next((c.release for c in head.lines if c.line == line), line) if head is not None else line
+
+
+def _moves(setting: Setting, here: State, there: State) -> tuple[Move, ...]:
+    return tuple(
+        Move(t.purl, t.lines[i], t.lines[j])
+        for t, i, j in zip(setting.problem.tracks, here, there, strict=True)
+        if i != j
+    )
+
+
+def _bites_between(finding: Finding, moves: Sequence[Move]) -> bool:
     if finding.bites_at is None:
-        return None
+        return False
     at = line_key(finding.bites_at)
-    for position, hop in enumerate(hops):
-        for move in hop.moves:
-            if move.coordinate == finding.coordinate and line_key(move.start) < at <= line_key(move.goal):
-                return position
-    return None
+    return any(m.coordinate == finding.coordinate and line_key(m.start) < at <= line_key(m.goal) for m in moves)
 
 
-def _crossed(knowledge: Knowledge, purl: str, start: str, goal: str) -> int:
-    lines = knowledge.lines(Coordinate(purl))
-    return max(1, sum(1 for line in lines if line_key(start) < line_key(line) <= line_key(goal)))
+def _assigned(setting: Setting, states: Sequence[State]) -> list[list[Finding]]:
+    """Each finding that cannot be done now at the stage that crosses the line at which it bites.
+
+    The release of a package goes with the stage in which that package moves.
+    """
+    steps = [_moves(setting, here, there) for here, there in pairwise(states)]
+    found: list[list[Finding]] = [[] for _ in steps]
+    done = {f.key for f in setting.before}
+    for finding in setting.journey.findings:
+        if finding.key in done:
+            continue
+        name = finding.symbol.removeprefix("release ") if finding.kind == "package" else ""
+        moved = (n for n, moves in enumerate(steps) if any(Coordinate(m.coordinate).name == name for m in moves))
+        bitten = (n for n, moves in enumerate(steps) if _bites_between(finding, moves))
+        at = next(moved, None) if name else None
+        at = next(bitten, None) if at is None else at
+        if at is not None:
+            found[at].append(finding)
+    return found
+
+
+def _work(setting: Setting, here: State, there: State, edits: Sequence[Finding]) -> tuple[Samples, int]:
+    """Samples of the days a stage takes, and how many lines it crosses."""
+    problem, table = setting.problem, setting.knowledge.effort
+    lines = dict(state_of(setting, here))
+    crossed = sum(t.crossed[i][j] for t, i, j in zip(problem.tracks, here, there, strict=True) if i != j)
+    ready = [f for f in edits if f.kind not in ("toolchain", "package") and lines.get(f.coordinate) in f.window.both]
+    tied = [f for f in edits if f not in ready]
+    losses = _loss_days(setting, here, there)
+    factor = 1 + table.kappa * (max(crossed, 1) - 1)
+    return np.asarray(table.stage_base_days + draw(ready, table) + (draw(tied, table) + losses) * factor), crossed
+
+
+def _loss_days(setting: Setting, here: State, there: State) -> float:
+    """Work for what packages lose on the way, as far as their surfaces are known."""
+    table = setting.knowledge.effort
+    each = table.kinds["removed"][1] / table.minutes_per_day
+    return each * len(_losses(setting, here, there))
+
+
+def _losses(setting: Setting, here: State, there: State) -> tuple[str, ...]:
+    """“celery 5.0 no longer has celery.task”, for each package that moves past such a line."""
+    breaks = {p.coordinate: p.breaks for p in setting.journey.packages if p.direct and p.breaks}
+    found = []
+    for move in _moves(setting, here, there):
+        if move.coordinate in setting.journey.spans:
+            continue
+        for line, symbol in breaks.get(move.coordinate, ()):
+            if line_key(move.start) < line_key(line) <= line_key(move.goal):
+                found.append(f"{Coordinate(move.coordinate).name} {line} no longer has {symbol}, used here")
+    return tuple(found)
+
+
+def combined(plans: Sequence[tuple[str, Plan]]) -> Plan:
+    """Plans of several sets as one, a set after the other; stages are numbered through and keep the name of their set."""
+    if len(plans) == 1:
+        return plans[0][1]
+    before = Effort(sum(p.before.p50 for _, p in plans), sum(p.before.p80 for _, p in plans))
+    gone50, gone80 = before.p50, before.p80
+    stages: list[Stage] = []
+    lines: dict[str, str] = {}
+    for name, plan in plans:
+        for purl, line in plan.today:
+            if purl not in lines or line_key(line) < line_key(lines[purl]):
+                lines[purl] = line
+        for stage in plan.stages:
+            reached = Effort(gone50 + stage.reached.p50 - plan.before.p50, gone80 + stage.reached.p80 - plan.before.p80)
+            stages.append(replace(stage, number=len(stages) + 1, reached=reached, group=name))
+        gone50 += plan.total.p50 - plan.before.p50
+        gone80 += plan.total.p80 - plan.before.p80
+    keys = tuple(key for _, plan in plans for key in plan.before_keys)
+    blocked = tuple(text for _, plan in plans for text in plan.blocked)
+    return Plan(tuple(sorted(lines.items())), keys, before, tuple(stages), Effort(gone50, gone80), blocked)

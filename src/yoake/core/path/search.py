@@ -7,16 +7,24 @@ combinations. Labels of a state that cost more, and states that another serves b
 from __future__ import annotations
 
 import heapq
+from collections import deque
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import count
 from typing import Final, NamedTuple
 
+from yoake.core.errors import TooLarge
+from yoake.core.path.improve import improve
 from yoake.core.path.problem import TICKS, Cost, Problem, State, cost_of
 from yoake.core.path.stops import dominance, stops_of
 
-BUDGET: Final = 120_000  # entries looked at before a search says that it could not prove its answer; two or three seconds
+BUDGET: Final = (
+    25_000  # entries looked at before a search says that it could not prove its answer; two or three seconds
+)
 _HASTE: Final = 4  # how much more what is left counts when an answer is wanted rather than the best
+_NEAR: Final = (
+    16  # how many other labels of the same goals a new one is compared with; more costs time and saves little
+)
 _FAR: Final = 1 << 60
 Key = tuple[int, int, int]
 
@@ -50,14 +58,24 @@ class _Choice(NamedTuple):
 
 
 def find_path(problem: Problem, objective: str = "work", budget: int = BUDGET) -> Found | None:
-    """The best path by an objective (work, stages, danger); None when nothing leads to the goals."""
+    """The best path by an objective (work, stages, danger); None when nothing leads to the goals.
+
+    Raises TooLarge when the search was cut short before it met any path.
+    """
     best = _Search(problem, objective, 1).run(budget)
-    if isinstance(best, Found):
+    if not isinstance(best, str):
         return best
-    if best is None:
+    some = _Search(problem, "stages", 1).run(budget)
+    if isinstance(some, str):
+        some = _Search(problem, "work", _HASTE).run(budget)
+    if isinstance(some, str):
+        raise TooLarge("There are too many ways to search them all. Pin a line or two, and look again.")
+    if some is None:
         return None
-    hurried = _Search(problem, objective, _HASTE).run(budget)
-    return Found(hurried.states, hurried.cost, proven=False) if isinstance(hurried, Found) else None
+    begun = (some.states, improve(problem, some.states, "danger"))
+    ways = (improve(problem, states, objective) for states in begun)
+    states = min(ways, key=lambda way: cost_of(problem, way).by(objective))
+    return Found(states, cost_of(problem, states), proven=False)
 
 
 class _Search:
@@ -76,6 +94,7 @@ class _Search:
         self.serial = count()
         self.heap: list[tuple[Key, int, int, _Label | _Choice]] = []
         self.labels: dict[State, list[_Label]] = {}
+        self.near: dict[State, deque[_Label]] = {}
 
     def run(self, budget: int) -> Found | str | None:
         """The path, None when there is none, or “budget” when the search was cut short."""
@@ -112,28 +131,30 @@ class _Search:
 
     def _covered(self, label: _Label) -> bool:
         """Whether a label already known is as good; the new one is kept otherwise."""
-        key = label.state[: self.goals]
-        known = self.labels.setdefault(key, [])
-        if any(self._serves(other, label) for other in known):
+        same = self.labels.setdefault(label.state, [])
+        if any(self._cheaper(other, label) for other in same):
             return True
-        known[:] = [other for other in known if not self._serves(label, other)]
-        known.append(label)
+        near = self.near.setdefault(label.state[: self.goals], deque(maxlen=_NEAR))
+        if any(self._cheaper(other, label) and self._as_well(other.state, label.state) for other in near):
+            return True
+        same[:] = [other for other in same if not self._cheaper(label, other)]
+        same.append(label)
+        near.append(label)
         return False
 
     def _beaten(self, label: _Label) -> bool:
-        return all(other is not label for other in self.labels[label.state[: self.goals]])
+        return all(other is not label for other in self.labels[label.state])
 
-    def _serves(self, one: _Label, other: _Label) -> bool:
-        """Whether ``one`` costs no more and stands as well."""
+    def _cheaper(self, one: _Label, other: _Label) -> bool:
+        """Whether ``one`` costs no more, whatever comes after."""
+        a, b = one.cost, other.cost
         if self.objective == "danger":
-            a, b = one.cost, other.cost
-            cheaper = a.dark <= b.dark and a.work <= b.work and a.stages <= b.stages
-        else:
-            cheaper = one.cost.by(self.objective) <= other.cost.by(self.objective)
-        return cheaper and all(
-            i == j or self.dominance[c][j] >> i & 1
-            for c, (i, j) in enumerate(zip(one.state, other.state, strict=True))
-        )
+            return a.dark <= b.dark and a.work <= b.work and a.stages <= b.stages
+        return a.by(self.objective) <= b.by(self.objective)
+
+    def _as_well(self, one: State, other: State) -> bool:
+        """Whether ``one`` serves wherever ``other`` does."""
+        return all(i == j or self.dominance[c][j] >> i & 1 for c, (i, j) in enumerate(zip(one, other, strict=True)))
 
     def _bound(self, label: _Label, work: int, stages: int) -> Cost | None:
         """What a path through here costs at least; None when it cannot arrive."""
@@ -262,7 +283,9 @@ class _Tails:
             edits, extra, hops = [0] * len(track.lines), [0] * len(track.lines), [0] * len(track.lines)
             for i in range((track.goal or 0) - 1, -1, -1):
                 ways = [j for j in range(i + 1, track.top + 1) if track.step[i][j] and hops[j] < _FAR]
-                stages = [problem.base + _extra(problem, track.edits[i][j], track.crossed[i][j]) + extra[j] for j in ways]
+                stages = [
+                    problem.base + _extra(problem, track.edits[i][j], track.crossed[i][j]) + extra[j] for j in ways
+                ]
                 edits[i] = track.edits[i][track.top] + track.ready[i][track.top]
                 hops[i] = min((1 + hops[j] for j in ways), default=_FAR)
                 extra[i] = min(stages, default=_FAR)

@@ -92,7 +92,7 @@ def _allows_more(wide: tuple[int, ...], narrow: tuple[int, ...]) -> bool:
 def _interchangeable(track: Track, i: int, j: int) -> bool:
     """Whether two lines cost the same to reach from any line before both, to leave to any line after both, and nothing between."""
     low, high = min(i, j), max(i, j)
-    same = range(0, low), range(high + 1, len(track.lines))
+    same = range(low), range(high + 1, len(track.lines))
     return (
         track.ends[i] == track.ends[j]
         and track.edits[low][high] == track.ready[low][high] == 0

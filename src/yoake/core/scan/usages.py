@@ -289,7 +289,7 @@ def _unguard_hopeless(hits: list[Hit]) -> list[Hit]:
     hopeless = {key for key, lost in ways.items() if len(lost) > 1 and all(lost)}
     if not hopeless:
         return hits
-    return [replace(h, guarded="") if (ways := _ways(h)) and hopeless.issuperset(ways) else h for h in hits]
+    return [replace(h, guarded="") if (keys := _ways(h)) and hopeless.issuperset(keys) else h for h in hits]
 
 
 def _ways(hit: Hit) -> list[tuple[int, str]]:

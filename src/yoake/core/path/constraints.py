@@ -1,0 +1,305 @@
+"""What keeps two lines from standing together, from release records and lifecycles (DESIGN 4.6).
+
+Grades: *hard* (the metadata of a release, or no build of a compiled package), *stated* (support that the project claims;
+binding for coordinates whose lifecycle lists runtimes, and wherever a later line claims what this one does not),
+*observed* (its own code, read by Yoake). Silence is no constraint.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from functools import lru_cache
+from typing import Final
+
+from packaging.markers import InvalidMarker, Marker
+
+from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key, line_of, package
+from yoake.core.knowledge.base import Knowledge, language_of
+from yoake.core.knowledge.models import Catalogue, ReleaseFacts
+from yoake.core.versions import admits, admitted
+
+RUNTIMES: Final = {"python": PYTHON, "javascript": NODE}
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Constraint:
+    """Why a line of ``owner`` does not stand with a line of ``subject``; ``source`` says who says so."""
+
+    owner: str
+    subject: str
+    grade: str
+    text: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class Relation:
+    """The constraints that two lines break."""
+
+    broken: tuple[Constraint, ...] = ()
+
+    @property
+    def stands(self) -> bool:
+        """Whether the two lines go together."""
+        return not self.broken
+
+
+class Compatibility:
+    """Answers whether lines go together. ``lenient`` ignores what is only stated, except where a lifecycle states it."""
+
+    def __init__(self, knowledge: Knowledge, today: date, *, lenient: bool = False) -> None:
+        self.knowledge = knowledge
+        self.today = today
+        self.lenient = lenient
+        self._releases: dict[tuple[str, str], tuple[str, ...]] = {}
+        self._details: dict[str, dict[str, ReleaseFacts]] = {}
+        self._lines: dict[str, list[str]] = {}
+
+    def releases(self, purl: str, line: str) -> tuple[str, ...]:
+        """Releases of a line that can be had, oldest first; empty when no record names them."""
+        key = (purl, line)
+        if key not in self._releases:
+            record = self.knowledge.catalogues.get(purl)
+            names = record.releases if record is not None else ()
+            own = [r for r in names if line_of(Coordinate(purl), r) == line]
+            details = self.details(purl)
+            kept = [r for r in own if not (r in details and self._gone(details[r]))]
+            self._releases[key] = tuple(sorted(kept or own, key=line_key))
+        return self._releases[key]
+
+    def _gone(self, facts: ReleaseFacts) -> bool:
+        return bool(facts.withdrawn) or (facts.released is not None and facts.released > self.today)
+
+    def details(self, purl: str) -> dict[str, ReleaseFacts]:
+        """Release → its metadata, as far as the record has it."""
+        if purl not in self._details:
+            record = self.knowledge.catalogues.get(purl)
+            self._details[purl] = {d.release: d for d in record.details} if record is not None else {}
+        return self._details[purl]
+
+    def lines(self, purl: str) -> list[str]:
+        """Lines a record names, oldest first."""
+        if purl not in self._lines:
+            record = self.knowledge.catalogues.get(purl)
+            coordinate = Coordinate(purl)
+            names = {line_of(coordinate, r) for r in record.releases} if record is not None else set()
+            self._lines[purl] = sorted(names, key=line_key)
+        return self._lines[purl]
+
+    def newest(self, purl: str, line: str, runtime: str | None = None) -> str:
+        """The release that stands for a line: the newest that runs on a line of its runtime; empty when none is known."""
+        releases = self.releases(purl, line)
+        record = self.knowledge.catalogues.get(purl)
+        if runtime is not None and record is not None:
+            home = RUNTIMES[language_of(purl)]
+            if record.speaks_of(home, runtime):
+                fits = frozenset(record.fitting(home, runtime))
+                releases = tuple(r for r in releases if r in fits) or releases
+        return releases[-1] if releases else ""
+
+    def choose(self, purl: str, line: str, state: Mapping[str, str], runtime: str | None) -> str:
+        """The newest release of a line that goes with the lines of a state; empty when none is known."""
+        record, home = self.knowledge.catalogues.get(purl), RUNTIMES[language_of(purl)]
+        fits = frozenset(record.fitting(home, runtime)) if record is not None and runtime is not None else None
+        details = self.details(purl)
+        for release in reversed(self.releases(purl, line)):
+            asked = details.get(release)
+            runs = fits is None or release in fits
+            if runs and (asked is None or self._goes_with(asked, purl, state, runtime)):
+                return release
+        return self.newest(purl, line, runtime)
+
+    def _goes_with(self, facts: ReleaseFacts, purl: str, state: Mapping[str, str], runtime: str | None) -> bool:
+        return all(
+            self._admits(other, wanted, line)
+            for other, line in state.items()
+            if other != purl and language_of(other) == language_of(purl)
+            for wanted in self._ranges(facts, other, runtime)
+        )
+
+    def states(self, purl: str, line: str, runtime: str) -> bool:
+        """Whether a line claims a line of its runtime."""
+        home = RUNTIMES[language_of(purl)]
+        held = self.knowledge.line_facts(purl, line)
+        listed = held is not None and runtime in held.runs_on
+        return listed or runtime in self._claims(purl, line, f"{home.short}@")
+
+    def between(self, owner: str, line: str, subject: str, other: str, runtime: str | None) -> Relation:
+        """What a line of ``owner`` says against a line of ``subject``. ``runtime`` decides conditional requirements."""
+        if subject in (PYTHON.purl, NODE.purl):
+            if RUNTIMES[language_of(owner)].purl != subject or owner in (PYTHON.purl, NODE.purl):
+                return Relation()
+            return Relation(tuple(self._against_runtime(owner, line, subject, other)))
+        if owner in (PYTHON.purl, NODE.purl):
+            return Relation()
+        return Relation(tuple(self._against_package(owner, line, subject, other, runtime)))
+
+    # runtimes
+
+    def _against_runtime(self, owner: str, line: str, subject: str, other: str) -> list[Constraint]:
+        runtime = Coordinate(subject)
+        name, shown = Coordinate(owner).name, runtime.short.capitalize()
+        record = self.knowledge.catalogues.get(owner)
+        found = []
+        if record is not None and record.speaks_of(runtime, other):
+            found.extend(self._hard(record, owner, line, subject, other))
+        if not found:
+            seen = self._observed(owner, line, other)
+            if subject == PYTHON.purl and seen:
+                source = f"Yoake’s reading of {name} {seen[2]}"
+                text = f"{name} {line} cannot be imported on {shown} {other}: it uses {seen[1]}"
+                found.append(Constraint(owner, subject, "observed", text, source))
+        if not found:
+            found.extend(self._stated(owner, line, subject, other))
+        return found
+
+    def _hard(self, record: Catalogue, owner: str, line: str, subject: str, other: str) -> list[Constraint]:
+        runtime = Coordinate(subject)
+        name, shown = Coordinate(owner).name, runtime.short.capitalize()
+        source = f"release record of {Coordinate(owner).short}, {record.as_of}"
+        own = self.releases(owner, line)
+        if not own:
+            return []
+        fits = frozenset(record.fitting(runtime, other))
+        usable = [r for r in own if r in fits]
+        if not usable:
+            facts = self._facts_of(owner, line)
+            wanted = (
+                f" needs {shown} {facts.runs}" if facts is not None and facts.runs else f" is not for {shown} {other}"
+            )
+            return [Constraint(owner, subject, "hard", f"{name} {line}{wanted}", source)]
+        if self._compiled(record, own) and not set(usable) & set(record.built.get(other, ())):
+            return [Constraint(owner, subject, "hard", f"{name} {line} has no build for {shown} {other}", source)]
+        return []
+
+    def _compiled(self, record: Catalogue, own: Sequence[str]) -> bool:
+        """Whether a line is built apart for some Python lines and not for others."""
+        held = [frozenset(built) for built in record.built.values()]
+        return any(any(r in built for r in own) for built in held)
+
+    def _observed(self, owner: str, line: str, other: str) -> tuple[str, str, str] | None:
+        """(line, what, release) when every look at a line says that it cannot be imported on ``other``."""
+        facts = self._facts_of(owner, line)
+        if facts is None or len(facts.observed) != 2 or line_key(other) < line_key(facts.observed[0]):
+            return None
+        return facts.observed[0], facts.observed[1], facts.release
+
+    def _facts_of(self, owner: str, line: str) -> ReleaseFacts | None:
+        details = self.details(owner)
+        return next((details[r] for r in reversed(self.releases(owner, line)) if r in details), None)
+
+    def _stated(self, owner: str, line: str, subject: str, other: str) -> list[Constraint]:
+        runtime = Coordinate(subject)
+        name, shown = Coordinate(owner).name, runtime.short.capitalize()
+        held = self.knowledge.line_facts(owner, line)
+        lifecycle = self.knowledge.lifecycles.get(owner)
+        if held is not None and held.runs_on and lifecycle is not None and subject == PYTHON.purl:
+            if other in held.runs_on:
+                return []
+            return [
+                Constraint(
+                    owner, subject, "stated", _range_text(name, line, shown, held.runs_on, other), lifecycle.source
+                )
+            ]
+        claimed = self._claims(owner, line, f"{runtime.short}@")
+        if (
+            self.lenient
+            or not claimed
+            or other in claimed
+            or not self._claimed_later(owner, line, f"{runtime.short}@", other)
+        ):
+            return []
+        source = f"classifiers of {name} {self.newest(owner, line)}"
+        return [Constraint(owner, subject, "stated", _range_text(name, line, shown, claimed, other), source)]
+
+    def _claims(self, owner: str, line: str, prefix: str) -> tuple[str, ...]:
+        """Lines of a coordinate that the newest release of a line claims to support."""
+        facts = self._facts_of(owner, line)
+        states = facts.states if facts is not None else ()
+        named = [s.removeprefix(prefix) for s in states if s.startswith(prefix)]
+        return tuple(sorted((x for x in named if "." in x or prefix != "python@"), key=line_key))
+
+    def _claimed_later(self, owner: str, line: str, prefix: str, other: str) -> bool:
+        """Whether a later line claims it: then this one’s silence means something."""
+        later = [x for x in self.lines(owner) if line_key(x) > line_key(line)]
+        return any(other in self._claims(owner, x, prefix) for x in later)
+
+    # packages
+
+    def _against_package(
+        self, owner: str, line: str, subject: str, other: str, runtime: str | None
+    ) -> list[Constraint]:
+        if language_of(owner) != language_of(subject):
+            return []
+        facts = self._facts_of(owner, line)
+        if facts is None:
+            return []
+        name, source = Coordinate(owner).name, f"metadata of {Coordinate(owner).name} {facts.release}"
+        found = []
+        for wanted in self._ranges(facts, subject, runtime):
+            if not self._admits(subject, wanted, other):
+                text = f"{name} {line} needs {Coordinate(subject).name} {wanted}"
+                found.append(Constraint(owner, subject, "hard", text, source))
+        claimed = self._claims(owner, line, f"{Coordinate(subject).short}@")
+        silent = self.lenient or not claimed or other in claimed
+        if not found and not silent and self._claimed_later(owner, line, f"{Coordinate(subject).short}@", other):
+            text = _range_text(name, line, Coordinate(subject).name.capitalize(), claimed, other)
+            found.append(Constraint(owner, subject, "stated", text, f"classifiers of {name} {facts.release}"))
+        return found
+
+    def _ranges(self, facts: ReleaseFacts, subject: str, runtime: str | None) -> list[str]:
+        """What a release asks of another package. npm installs what it needs beside itself, so only peers bind."""
+        coordinate = Coordinate(subject)
+        if coordinate.ecosystem == "npm":
+            return [w for name, w in facts.peers.items() if package("npm", name) == coordinate and w]
+        plain = [w for name, w in facts.needs.items() if package("pypi", name) == coordinate and w]
+        when = [
+            w for name, w, m in facts.needs_when if package("pypi", name) == coordinate and w and _holds(m, runtime)
+        ]
+        return [*plain, *when]
+
+    def _admits(self, subject: str, wanted: str, line: str) -> bool:
+        releases = self.releases(subject, line)
+        return (
+            bool(admitted(Coordinate(subject), wanted, releases))
+            if releases
+            else admits(Coordinate(subject), wanted, line)
+        )
+
+    def conditional(self, owner: str, line: str, subject: str) -> bool:
+        """Whether what a line asks of a package depends on the runtime."""
+        facts = self._facts_of(owner, line)
+        return facts is not None and any(package("pypi", n).purl == subject for n, _, _ in facts.needs_when)
+
+
+def _range_text(name: str, line: str, shown: str, claimed: Sequence[str], other: str) -> str:
+    """“Django 4.2 ends at Python 3.12”, and the like."""
+    name = name if name != "django" else "Django"
+    if line_key(other) > line_key(claimed[-1]):
+        return f"{name} {line} ends at {shown} {claimed[-1]}"
+    if line_key(other) < line_key(claimed[0]):
+        return f"{name} {line} starts at {shown} {claimed[0]}"
+    return f"{name} {line} does not state {shown} {other}"
+
+
+@lru_cache(maxsize=4096)
+def _holds(marker: str, runtime: str | None) -> bool:
+    """Whether a requirement's condition holds on Linux with that Python line; True when it cannot be told."""
+    line = runtime or "3.12"
+    environment = {
+        "python_version": line,
+        "python_full_version": f"{line}.0",
+        "implementation_name": "cpython",
+        "platform_python_implementation": "CPython",
+        "sys_platform": "linux",
+        "os_name": "posix",
+        "platform_system": "Linux",
+        "platform_machine": "x86_64",
+        "extra": "",
+    }
+    try:
+        return Marker(marker).evaluate(environment)
+    except InvalidMarker:
+        return True
