@@ -40,7 +40,7 @@ def test_from_intake_to_evidence_path_and_work(client: TestClient, app_folder: P
     source = client.get(f"/api/applications/{slug}/source", params={"file": "pkg/a.py"}).json()
     assert source["text"].splitlines()[mapping["places"][0]["line"] - 1] == "from collections import Mapping"
     path = client.get(f"/api/applications/{slug}/path").json()
-    assert [s["number"] for s in path["stages"]] == [0, 1]
+    assert [s["number"] for s in path["ways"][0]["stages"]] == [0, 1]
     assert {s["title"] for s in client.get("/api/work").json()} >= {"imp → importlib"}
 
 

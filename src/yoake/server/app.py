@@ -15,7 +15,7 @@ from fastapi.staticfiles import StaticFiles
 
 from yoake import __version__
 from yoake.core.errors import BadInput, Conflict, NotFound, YoakeError
-from yoake.server.routers import applications, intake, jobs, knowledge, reports, work
+from yoake.server.routers import applications, intake, jobs, knowledge, paths, reports, work
 from yoake.work.office import Office
 from yoake.work.queue import Queue
 
@@ -34,7 +34,7 @@ def create_app(office: Office, queue: Queue) -> FastAPI:
 
     app = FastAPI(title="Yoake", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.office, app.state.queue = office, queue
-    for module in (applications, intake, jobs, knowledge, reports, work):
+    for module in (applications, paths, intake, jobs, knowledge, reports, work):
         app.include_router(module.router, prefix="/api")
     _errors(app)
     _interface(app)

@@ -60,6 +60,11 @@ def set_step_state(connection: sqlite3.Connection, step_id: int, state: str, why
     )
 
 
+def set_stage(connection: sqlite3.Connection, step_id: int, stage: int) -> None:
+    """Which stage of the plan a step goes with."""
+    connection.execute("UPDATE steps SET stage = :stage WHERE id = :id", {"stage": stage, "id": step_id})
+
+
 def change_step(connection: sqlite3.Connection, step_id: int, field: str, value: str | None) -> None:
     """Set owner, due or note."""
     statement = {

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.path.ways import Ways
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.database import Database
@@ -22,11 +23,12 @@ def _now() -> datetime:
 
 @dataclass
 class Office:
-    """Records, knowledge and clock of one running Yoake."""
+    """Records, knowledge and clock of one running Yoake. ``searches``: ways that were searched lately, by all they depend on."""
 
     home: Home
     db: Database
     clock: Callable[[], datetime] = field(default=_now)
+    searches: dict[tuple[Hashable, ...], Ways] = field(default_factory=dict, repr=False)
     _known: tuple[float, Knowledge] | None = field(default=None, repr=False)
 
     @property

@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from yoake.core.coordinates import Target
+from yoake.core.coordinates import Target, line_key
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.path.model import Plan
 from yoake.core.path.sets import sets_of
@@ -18,11 +18,13 @@ from yoake.core.readiness.effort import draw, needs_work, quantiles, three_point
 from yoake.core.scan.model import NO_READER, FileResult, Finding, ScanResult
 from yoake.core.scan.report import finding_to_json
 from yoake.core.scan.run import ANALYSER
+from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import Application
 from yoake.store.scans import add_files, add_findings, add_scan, add_texts
 from yoake.store.steps import add_event, put_step, set_step_state, steps_of, waivers_of
 from yoake.work.office import Office
 from yoake.work.scanning import Scanned
+from yoake.work.staging import is_stage, renew_stage_steps, stage_of
 from yoake.work.travelling import plan_in, sets_to_json
 
 
@@ -42,7 +44,8 @@ def record_scan(office: Office, application: Application, scanned: Scanned, said
     open_work = [f for f in result.findings if f.key not in waived]
     detail = _detail(result, targets)
     days = application.days_per_week or knowledge.effort.days_per_week
-    plan = plan_in(detail, open_work, knowledge, office.today, days)
+    adopted = adopted_paths(office.db, application.id, application.destination.id)
+    plan = plan_in(detail, open_work, knowledge, office.today, days, adopted)
     values = {
         "application": application.id,
         "destination": application.destination.id,
@@ -71,6 +74,7 @@ def record_scan(office: Office, application: Application, scanned: Scanned, said
         add_files(connection, number, [*result.files, *manifests], result.checks.by_file)
         add_texts(connection, ((digests[path], data) for path, data in scanned.texts.items()))
         _renew_steps(connection, office, application, result, plan)
+        renew_stage_steps(connection, office, application, plan, _today_lines(result), adopted=bool(adopted))
         add_event(
             connection,
             {
@@ -82,6 +86,16 @@ def record_scan(office: Office, application: Application, scanned: Scanned, said
             },
         )
     return number
+
+
+def _today_lines(result: ScanResult) -> dict[str, str]:
+    """purl → the oldest of today's lines over all modules."""
+    found: dict[str, str] = {}
+    for lines in result.today.values():
+        for purl, stated in lines.items():
+            if purl not in found or line_key(stated.line) < line_key(found[purl]):
+                found[purl] = stated.line
+    return found
 
 
 def _summary(result: ScanResult, plan: Plan, knowledge: Knowledge, open_work: Sequence[Finding]) -> dict[str, Any]:
@@ -138,11 +152,6 @@ def _detail(result: ScanResult, targets: Sequence[Target]) -> dict[str, Any]:
     }
 
 
-def stage_of(plan: Plan, key: str) -> int:
-    """The stage a finding goes with; 0 is before any version moves."""
-    return next((stage.number for stage in plan.stages if key in stage.finding_keys), 0)
-
-
 def _renew_steps(
     connection: sqlite3.Connection, office: Office, application: Application, result: ScanResult, plan: Plan
 ) -> None:
@@ -157,7 +166,7 @@ def _renew_steps(
             _step_event(connection, office, application, row["title"], "closed", "reopened", "found again by a scan")
     states = {f.path: f.state for f in result.files}
     for key, row in known.items():
-        if key in found or row["state"] == "closed":
+        if key in found or row["state"] == "closed" or is_stage(key):
             continue
         unread = [path for path in json.loads(row["files"]) if states.get(path, "scanned") != "scanned"]
         if unread:

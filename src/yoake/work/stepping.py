@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from yoake.store.database import Row
 from yoake.store.steps import all_steps, get_step, waivers_of
 from yoake.work.office import Office
+from yoake.work.staging import is_stage
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,17 +33,21 @@ class StepView:
     waived: bool
 
 
+def _missing(row: Row) -> str:
+    """What is needed to close a step."""
+    if row["state"] == "closed":
+        return ""
+    if row["state"] == "not seen":
+        return str(row["why"])
+    if is_stage(row["finding_key"]):
+        return "a scan that reads these lines as today's"
+    if row["places"] != 1:
+        return f"a scan that finds none of its {row['places']} places"
+    return "a scan that no longer finds its place"
+
+
 def step_view(row: Row, waived: bool) -> StepView:
     """One stored step."""
-    missing = {
-        "closed": "",
-        "not seen": row["why"],
-    }.get(
-        row["state"],
-        f"a scan that finds none of its {row['places']} places"
-        if row["places"] != 1
-        else "a scan that no longer finds its place",
-    )
     return StepView(
         row["id"],
         row["application"],
@@ -53,7 +58,7 @@ def step_view(row: Row, waived: bool) -> StepView:
         row["title"],
         row["state"],
         row["why"],
-        missing,
+        _missing(row),
         row["owner"],
         row["due"],
         row["note"],

@@ -9,8 +9,9 @@ from dataclasses import asdict
 from datetime import date
 from typing import Final
 
-from yoake.core.coordinates import parse_target
+from yoake.core.coordinates import line_key, parse_target
 from yoake.core.errors import BadInput
+from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import (
     Application,
     change_application,
@@ -24,6 +25,7 @@ from yoake.store.steps import add_event, change_step, drop_waiver, get_step, put
 from yoake.work.intake import read_destination
 from yoake.work.office import Office
 from yoake.work.reading import stored_findings
+from yoake.work.staging import renew_stage_steps
 from yoake.work.travelling import plan_in
 
 _MAX_TEXT: Final = 4000
@@ -177,7 +179,7 @@ def unwaive(office: Office, slug: str, key: str, who: str) -> None:
 
 
 def replan(office: Office, application: Application) -> None:
-    """The plan of the newest scan, without what is waived now."""
+    """The plan of the newest scan, without what is waived now, along what was adopted; its steps follow."""
     scan = latest_scan(office.db, application.id, application.destination.id)
     if scan is None:
         return
@@ -187,9 +189,15 @@ def replan(office: Office, application: Application) -> None:
     live = {key for key, row in waived.items() if not row["until"] or row["until"] >= today}
     findings = [f for f in stored_findings(office, scan) if f.key not in live]
     days = application.days_per_week or office.knowledge.effort.days_per_week
-    plan = plan_in(json.loads(scan["detail"]), findings, office.knowledge, office.today, days)
+    adopted = adopted_paths(office.db, application.id, application.destination.id)
+    plan = plan_in(json.loads(scan["detail"]), findings, office.knowledge, office.today, days, adopted)
     summary["plan"] = asdict(plan)
+    lines: dict[str, str] = {}
+    for row in summary["today"]:
+        if row["coordinate"] not in lines or line_key(row["line"]) < line_key(lines[row["coordinate"]]):
+            lines[row["coordinate"]] = row["line"]
     with office.db.write() as connection:
         connection.execute(
             "UPDATE scans SET summary = :summary WHERE id = :id", {"summary": json.dumps(summary), "id": scan["id"]}
         )
+        renew_stage_steps(connection, office, application, plan, lines, adopted=bool(adopted))

@@ -2,21 +2,28 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import date
-from typing import Any
+from typing import Any, Final
 
+from yoake.core.coordinates import parse_target
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.path.model import Plan
+from yoake.core.path.following import follow
+from yoake.core.path.model import Plan, plan_from_json
 from yoake.core.path.plan import combined
 from yoake.core.path.sets import ModuleSet
-from yoake.core.path.setting import Journey, Shape
+from yoake.core.path.setting import Journey, Shape, set_out
 from yoake.core.path.strategies import Surroundings
-from yoake.core.path.ways import least_work
+from yoake.core.path.ways import find_ways, least_work
 from yoake.core.readiness.effort import Effort, needs_work
 from yoake.core.scan.judge import Span
 from yoake.core.scan.model import Finding, PackageState
+from yoake.store.database import Row
+
+STAYING: Final = ("hold", "retire", "rework-first")
+"""Strategies that do not travel."""
 
 _TRIES = 6_000  # a scan keeps a plan at once; the Path screen searches with patience
 
@@ -78,12 +85,51 @@ def journeys_in(
     return found
 
 
+def shape_to_json(shape: Shape) -> dict[str, Any]:
+    """The stored form of a shape."""
+    return {
+        "pins": [str(t) for t in shape.pins],
+        "avoid": [str(t) for t in shape.avoid],
+        "order": [list(pair) for pair in shape.order],
+        "out": sorted(shape.out),
+        "dropped": sorted(shape.dropped),
+    }
+
+
+def shape_from_json(body: Mapping[str, Any]) -> Shape:
+    """Read back a stored shape."""
+    return Shape(
+        tuple(parse_target(t) for t in body["pins"]),
+        tuple(parse_target(t) for t in body["avoid"]),
+        tuple((a, b) for a, b in body["order"]),
+        frozenset(body["out"]),
+        frozenset(body["dropped"]),
+    )
+
+
 def plan_in(
-    detail: Mapping[str, Any], findings: Sequence[Finding], knowledge: Knowledge, today: date, days_per_week: float
+    detail: Mapping[str, Any],
+    findings: Sequence[Finding],
+    knowledge: Knowledge,
+    today: date,
+    days_per_week: float,
+    adopted: Mapping[str, Row] | None = None,
 ) -> Plan:
-    """The plan of least work over all sets of a scan."""
-    plans = [
-        (made.name, least_work(journey, knowledge, _TRIES))
-        for made, journey in journeys_in(detail, findings, today, days_per_week)
-    ]
+    """The plan over all sets of a scan: what was adopted as far as it can still be walked, else the one of least work."""
+    plans = []
+    for made, journey in journeys_in(detail, findings, today, days_per_week):
+        row = (adopted or {}).get(made.name)
+        kept = _kept(made, journey, row, knowledge) if row is not None and row["choice"] not in STAYING else None
+        plans.append((made.name, kept or least_work(journey, knowledge, _TRIES)))
     return combined(plans) if plans else Plan((), (), Effort(0, 0), (), Effort(0, 0))
+
+
+def _kept(made: ModuleSet, journey: Journey, row: Row, knowledge: Knowledge) -> Plan | None:
+    """What is left of an adopted path; None when it cannot be walked any more."""
+    stored = plan_from_json(json.loads(row["plan"]))
+    shaped = replace(journey, shape=shape_from_json(json.loads(row["shape"])))
+    if not any(stage.title for stage in stored.stages):
+        return follow(set_out(shaped, knowledge), stored).plan
+    ways = find_ways(shaped, knowledge, made.around, _TRIES)
+    way = ways.way(row["choice"])
+    return follow(ways.setting, stored, titled=way.plan if way is not None else None).plan

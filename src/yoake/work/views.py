@@ -10,7 +10,7 @@ from typing import Any
 from yoake.core.coordinates import Coordinate, Target, line_key
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.path.dates import standing
-from yoake.core.path.model import Plan, Standing, plan_from_json
+from yoake.core.path.model import Plan, Stage, Standing, plan_from_json
 from yoake.store.applications import Application, list_applications
 from yoake.store.database import Row
 from yoake.store.jobs import last_job_of
@@ -168,7 +168,7 @@ def application_row(
         scan["taken_at"] if scan is not None else None,
         stood,
         _lanes(stood, held, knowledge),
-        _stages(plan, held),
+        _stages(plan, held, standing_on & {t.coordinate.purl for t in named}),
         held.arrival50 if held and moving else None,
         held.arrival80 if held and moving else None,
         held.margin if held else None,
@@ -186,7 +186,7 @@ def application_row(
         days,
         summary.get("languages", []),
         trend[-12:],
-        plan is not None and bool(plan.today) and not plan.stages and not levels.get("error"),
+        plan is not None and bool(plan.today) and not plan.stages and not plan.blocked and not levels.get("error"),
     )
 
 
@@ -259,19 +259,25 @@ def _lanes(stood: list[LineView], held: Standing | None, knowledge: Knowledge) -
     return lanes
 
 
-def _stages(plan: Plan | None, held: Standing | None) -> list[StageSpan]:
+def _stages(plan: Plan | None, held: Standing | None, named: set[str]) -> list[StageSpan]:
+    """The plan's stages with their dates, each by the lines of the destination that it moves."""
     if plan is None or held is None:
         return []
     return [
         StageSpan(
             stage.number,
-            " · ".join(move.goal for move in stage.moves),
+            _label(stage, named),
             dates.starts50,
             dates.arrives50,
             dates.arrives80,
         )
         for stage, dates in zip(plan.stages, held.stages, strict=True)
     ]
+
+
+def _label(stage: Stage, named: set[str]) -> str:
+    goals = [move.goal for move in stage.moves if move.coordinate in named]
+    return " · ".join(goals) or stage.title or "packages"
 
 
 def _heading(rows: list[ApplicationRow]) -> str:

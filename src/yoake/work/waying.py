@@ -2,23 +2,44 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from datetime import date
+from typing import Final
 
 from yoake.core.coordinates import Target
-from yoake.core.errors import BadInput
+from yoake.core.errors import BadInput, NotFound
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.path.sets import ModuleSet, sets_of
 from yoake.core.path.setting import Journey, Shape
 from yoake.core.path.ways import Ways, find_ways
 from yoake.core.readiness.effort import needs_work
-from yoake.core.scan.model import ScanResult
+from yoake.core.scan.model import Finding, ScanResult
+from yoake.store.applications import Application, list_applications
+from yoake.store.database import Row
+from yoake.store.scans import latest_scan
+from yoake.store.steps import waivers_of
+from yoake.work.office import Office
+from yoake.work.reading import stored_findings
+from yoake.work.travelling import journeys_in
+
+_KEPT: Final = 64  # searches kept at hand; one is a few hundred kilobytes
+
+
+@dataclass(frozen=True)
+class Look:
+    """One set of an application with its ways. ``sets``: all sets, for choosing among them."""
+
+    made: ModuleSet
+    sets: tuple[ModuleSet, ...]
+    ways: Ways
 
 
 def ways_of_result(
     result: ScanResult, targets: Sequence[Target], knowledge: Knowledge, today: date, shape: Shape
 ) -> list[tuple[ModuleSet, Ways]]:
-    """The ways of each set of a finished scan. Raises BadInput for a shape that names what is not there."""
+    """The ways of each set of a finished scan. Raises BadInput for a shape that cannot be."""
     check_shape(shape, targets)
     found = []
     for made in sets_of(result, targets):
@@ -37,5 +58,50 @@ def check_shape(shape: Shape, targets: Sequence[Target]) -> None:
         f"{t} is the destination itself: choose another destination instead." for t in shape.avoid if str(t) in goals
     ]
     faults += [f"{t} cannot be pinned and avoided." for t in shape.pins if t in shape.avoid]
+    faults += ["An order names two different coordinates." for first, then in shape.order if first == then]
     if faults:
         raise BadInput(faults[0], tuple(faults))
+
+
+def look_at(office: Office, application: Application, scan: Row, set_name: str | None, shape: Shape) -> Look | None:
+    """One set with its ways; None when the scan knows of nothing that travels. Raises NotFound and BadInput."""
+    check_shape(shape, application.destination.targets)
+    findings = open_findings(office, application, scan)
+    days = application.days_per_week or office.knowledge.effort.days_per_week
+    journeys = journeys_in(json.loads(scan["detail"]), findings, office.today, days, shape)
+    if not journeys:
+        return None
+    chosen = [pair for pair in journeys if set_name is None or pair[0].name == set_name]
+    if not chosen:
+        raise NotFound(f"There is no set of modules “{set_name}” in {application.name}.")
+    made, journey = chosen[0]
+    sets = tuple(other for other, _ in journeys)
+    around = replace(made.around, used_by=_users(office, application, scan))
+    held = frozenset(f.key for f in journey.findings)
+    key = (scan["id"], made.name, shape, office.today, days, held, office.knowledge.digest, around.used_by)
+    if key not in office.searches:
+        while len(office.searches) >= _KEPT:
+            office.searches.pop(next(iter(office.searches)), None)
+        office.searches[key] = find_ways(journey, office.knowledge, around)
+    return Look(made, sets, office.searches[key])
+
+
+def open_findings(office: Office, application: Application, scan: Row) -> list[Finding]:
+    """Findings of a scan that are not waived today."""
+    today = office.today.isoformat()
+    waived = waivers_of(office.db, application.id)
+    live = {key for key, row in waived.items() if not row["until"] or row["until"] >= today}
+    return [f for f in stored_findings(office, scan) if f.key not in live]
+
+
+def _users(office: Office, application: Application, scan: Row) -> tuple[str, ...]:
+    """Names of applications that require one of the modules of this one."""
+    names = {m["name"].lower() for m in json.loads(scan["detail"])["modules"] if m["name"]}
+    wanted = {f"pkg:{kind}/{name}" for kind in ("pypi", "npm") for name in names}
+    found = []
+    for other in list_applications(office.db):
+        theirs = latest_scan(office.db, other.id, other.destination.id) if other.id != application.id else None
+        packages = json.loads(theirs["detail"])["packages"] if theirs is not None else []
+        if any(p["coordinate"] in wanted and p.get("direct", True) for p in packages):
+            found.append(other.name)
+    return tuple(found)

@@ -184,26 +184,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/path": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Path
-         * @description The way of one application, stage by stage.
-         */
-        get: operations["get_path_api_applications__slug__path_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/applications/{slug}/source": {
         parameters: {
             query?: never;
@@ -263,6 +243,54 @@ export interface paths {
          * @description Take a waiver back.
          */
         delete: operations["delete_waiver_api_applications__slug__waivers__key__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/applications/{slug}/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Path
+         * @description The ways of one application, side by side and stage by stage.
+         */
+        get: operations["get_path_api_applications__slug__path_get"];
+        /**
+         * Put Path
+         * @description Take a path: its stages become work.
+         */
+        put: operations["put_path_api_applications__slug__path_put"];
+        post?: never;
+        /**
+         * Delete Path
+         * @description Take an adopted path back.
+         */
+        delete: operations["delete_path_api_applications__slug__path_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/applications/{slug}/path/written": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Written
+         * @description One way (Mermaid, Markdown) or all of them (CSV, JSON), to keep or to send.
+         */
+        get: operations["get_written_api_applications__slug__path_written_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -601,6 +629,28 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Adopted
+         * @description The path that was taken. ``moved``: what changed under it; ``fresh``: whether a new plan can be taken instead.
+         */
+        Adopted: {
+            /** Choice */
+            choice: string;
+            /** Title */
+            title: string;
+            /** At */
+            at: string;
+            /** Who */
+            who: string;
+            /** Why */
+            why: string;
+            /** Moved */
+            moved: string[];
+            /** Finished */
+            finished: components["schemas"]["Finished"][];
+            /** Fresh */
+            fresh: boolean;
+        };
+        /**
          * ApplicationRow
          * @description One application as the Horizon shows it. ``state``: never, waiting, running, failed, ready.
          */
@@ -674,6 +724,22 @@ export interface components {
             file: string;
         };
         /**
+         * BridgeView
+         * @description A line that this library must serve while users stand on it.
+         */
+        BridgeView: {
+            /** Coordinate */
+            coordinate: string;
+            /** Name */
+            name: string;
+            /** Line */
+            line: string;
+            /** Until */
+            until: string | null;
+            /** Users */
+            users: string[];
+        };
+        /**
          * Candidate
          * @description One application about to be taken in, and what is wrong with it.
          */
@@ -716,6 +782,28 @@ export interface components {
             stated: boolean;
         };
         /**
+         * CellView
+         * @description One coordinate after a stage: its line and release, whether it moved, and why it stands there.
+         */
+        CellView: {
+            /** Coordinate */
+            coordinate: string;
+            /** Line */
+            line: string;
+            /** Release */
+            release: string;
+            /** Moved */
+            moved: boolean;
+            /** Tied */
+            tied: boolean;
+            /** Reason */
+            reason: string;
+            /** Grade */
+            grade: string;
+            /** Source */
+            source: string;
+        };
+        /**
          * ChangeView
          * @description One symbol of a delta.
          */
@@ -746,6 +834,18 @@ export interface components {
             destination?: string | null;
             /** Days Per Week */
             days_per_week?: number | null;
+        };
+        /**
+         * ConstraintView
+         * @description One of the constraints that cannot hold together.
+         */
+        ConstraintView: {
+            /** Text */
+            text: string;
+            /** Grade */
+            grade: string;
+            /** Source */
+            source: string;
         };
         /**
          * CoordinateInfo
@@ -820,6 +920,26 @@ export interface components {
             count: number;
         };
         /**
+         * EditView
+         * @description One change of a stage, with the step that stands for it (None when it is not work yet).
+         */
+        EditView: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Places */
+            places: number;
+            /** Mechanical */
+            mechanical: boolean;
+            /** Safe Now */
+            safe_now: boolean;
+            /** Step */
+            step: number | null;
+            /** Done */
+            done: boolean;
+        };
+        /**
          * EffortTable
          * @description Weights, three-point efforts and planning constants, shown and adjustable.
          */
@@ -859,6 +979,20 @@ export interface components {
                     number
                 ];
             };
+            /**
+             * @default {
+             *       "second_set_days": 0.5,
+             *       "copy_days": 1,
+             *       "gateway_days": 3,
+             *       "base_days": 1.5,
+             *       "switch_minutes": [
+             *         15,
+             *         5
+             *       ],
+             *       "carry": 0.15
+             *     }
+             */
+            ways: components["schemas"]["WayCosts"];
         };
         /**
          * EventView
@@ -994,6 +1128,14 @@ export interface components {
             /** Step */
             step: number | null;
         };
+        /**
+         * Finished
+         * @description A stage of the adopted path that was reached.
+         */
+        Finished: {
+            /** Title */
+            title: string;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -1011,6 +1153,16 @@ export interface components {
             status: "ok";
             /** Version */
             version: string;
+        };
+        /**
+         * ItemView
+         * @description One item of a stage's sheet and its evidence.
+         */
+        ItemView: {
+            /** Text */
+            text: string;
+            /** Evidence */
+            evidence: string;
         };
         /**
          * JobAsked
@@ -1100,6 +1252,18 @@ export interface components {
             known: boolean;
         };
         /**
+         * LineChoice
+         * @description A line that can be pinned or avoided.
+         */
+        LineChoice: {
+            /** Line */
+            line: string;
+            /** Kind */
+            kind: string;
+            /** Support Ends */
+            support_ends: string | null;
+        };
+        /**
          * LineInfo
          * @description One line of a coordinate.
          */
@@ -1179,22 +1343,14 @@ export interface components {
             lonely: string[];
         };
         /**
-         * MoveView
-         * @description One move of a stage.
+         * NoWayView
+         * @description Why nothing leads to the destination.
          */
-        MoveView: {
-            /** Coordinate */
-            coordinate: string;
-            /** Name */
-            name: string;
-            /** Start */
-            start: string;
-            /** Goal */
-            goal: string;
-            /** Support Ends */
-            support_ends: string | null;
-            /** Kind */
-            kind: string;
+        NoWayView: {
+            /** Constraints */
+            constraints: components["schemas"]["ConstraintView"][];
+            /** Releases */
+            releases: components["schemas"]["ReleaseView"][];
         };
         /**
          * PackageGrid
@@ -1283,8 +1439,14 @@ export interface components {
             holds: number;
         };
         /**
+         * PathForm
+         * @description How a path is written down.
+         * @enum {string}
+         */
+        PathForm: "mermaid" | "markdown" | "csv" | "json";
+        /**
          * PathView
-         * @description The Path screen: the ladder of stages with dates, slack and history.
+         * @description The Path screen of one set of modules.
          */
         PathView: {
             application: components["schemas"]["ApplicationRow"];
@@ -1296,12 +1458,28 @@ export interface components {
             base_days: number;
             /** Kappa */
             kappa: number;
-            /** Stages */
-            stages: components["schemas"]["StageView"][];
+            /** Sets */
+            sets: components["schemas"]["SetView"][];
+            /** Set */
+            set: string;
+            /** Ways */
+            ways: components["schemas"]["WayView"][];
+            /** Others */
+            others: components["schemas"]["RefusedView"][];
+            no_way: components["schemas"]["NoWayView"] | null;
+            /** Tracks */
+            tracks: components["schemas"]["TrackView"][];
+            /** Untracked */
+            untracked: string[];
+            adopted: components["schemas"]["Adopted"] | null;
             /** Slacks */
             slacks: components["schemas"]["SlackView"][];
             /** Events */
             events: components["schemas"]["EventView"][];
+            /** Bridges */
+            bridges: components["schemas"]["BridgeView"][];
+            /** Warnings */
+            warnings: string[];
         };
         /**
          * PlaceView
@@ -1408,6 +1586,36 @@ export interface components {
             destination: string;
         };
         /**
+         * RefusedView
+         * @description A strategy that cannot be taken, or one that does not travel (``possible``), with reasons.
+         */
+        RefusedView: {
+            /** Strategy */
+            strategy: string;
+            /** Title */
+            title: string;
+            /** Reasons */
+            reasons: string[];
+            /** Possible */
+            possible: boolean;
+            /** Until */
+            until: string | null;
+        };
+        /**
+         * ReleaseView
+         * @description A change that would open a way.
+         */
+        ReleaseView: {
+            /** What */
+            what: string;
+            /** Coordinate */
+            coordinate: string;
+            /** Line */
+            line: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * ScanRequest
          * @description Applications to scan; none means all of them.
          */
@@ -1434,6 +1642,18 @@ export interface components {
             errors: number;
             /** Warnings */
             warnings: number;
+        };
+        /**
+         * SetView
+         * @description A set of modules that travels together.
+         */
+        SetView: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Modules */
+            modules: number;
         };
         /**
          * SlackView
@@ -1518,29 +1738,31 @@ export interface components {
         };
         /**
          * StageView
-         * @description One stage of the ladder; number 0 is what can be done before any version moves.
+         * @description One stage of a way; number 0 is what can be done before any version moves.
          */
         StageView: {
             /** Number */
             number: number;
-            /** Moves */
-            moves: components["schemas"]["MoveView"][];
-            /** State */
-            state: {
-                [key: string]: string;
-            };
+            /** Title */
+            title: string;
+            /** Cells */
+            cells: components["schemas"]["CellView"][];
             /** Reasons */
             reasons: string[];
-            /** Steps */
-            steps: components["schemas"]["StepView"][];
-            /** Lines Crossed */
-            lines_crossed: number;
+            /** Notes */
+            notes: string[];
+            /** Edits */
+            edits: components["schemas"]["EditView"][];
+            /** Safe */
+            safe: number;
             /** Effort50 */
             effort50: number;
             /** Effort80 */
             effort80: number;
             /** Reached50 */
             reached50: number;
+            /** Reached80 */
+            reached80: number;
             /**
              * Starts
              * Format: date
@@ -1556,6 +1778,14 @@ export interface components {
              * Format: date
              */
             arrives80: string;
+            /** Needs */
+            needs: components["schemas"]["ItemView"][];
+            /** After */
+            after: components["schemas"]["ItemView"][];
+            /** Gate */
+            gate: components["schemas"]["ItemView"][];
+            /** Not Needed */
+            not_needed: components["schemas"]["ItemView"][];
         };
         /**
          * StepChange
@@ -1628,6 +1858,34 @@ export interface components {
             jobs: number[];
         };
         /**
+         * Taking
+         * @description Which way a set of modules is put on: an objective or a strategy, as it was shaped.
+         */
+        Taking: {
+            /**
+             * Set
+             * @default
+             */
+            set: string;
+            /** Choice */
+            choice: string;
+            /** Pin */
+            pin?: string[];
+            /** Avoid */
+            avoid?: string[];
+            /** Order */
+            order?: string[];
+            /** Out */
+            out?: string[];
+            /** Drop */
+            drop?: string[];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * TallyView
          * @description Checks of one sort, in minutes of weight.
          */
@@ -1640,6 +1898,26 @@ export interface components {
             fails: number;
             /** Unknown */
             unknown: number;
+        };
+        /**
+         * TrackView
+         * @description One tracked coordinate. ``named``: the destination names it; ``out``: it was left out by the reader.
+         */
+        TrackView: {
+            /** Coordinate */
+            coordinate: string;
+            /** Name */
+            name: string;
+            /** Today */
+            today: string;
+            /** Goal */
+            goal: string | null;
+            /** Named */
+            named: boolean;
+            /** Out */
+            out: boolean;
+            /** Lines */
+            lines: components["schemas"]["LineChoice"][];
         };
         /**
          * Uploaded
@@ -1685,6 +1963,89 @@ export interface components {
             why: string;
             /** Until */
             until?: string | null;
+        };
+        /**
+         * WayCosts
+         * @description What strategies cost beside their edits: days to set up a second set of dependencies, a copy, a gateway or a new base;
+         *     minutes to write and to clear one version switch; the share of the work that is done again for what changes meanwhile.
+         */
+        WayCosts: {
+            /**
+             * Second Set Days
+             * @default 0.5
+             */
+            second_set_days: number;
+            /**
+             * Copy Days
+             * @default 1
+             */
+            copy_days: number;
+            /**
+             * Gateway Days
+             * @default 3
+             */
+            gateway_days: number;
+            /**
+             * Base Days
+             * @default 1.5
+             */
+            base_days: number;
+            /**
+             * Switch Minutes
+             * @default [
+             *       15,
+             *       5
+             *     ]
+             */
+            switch_minutes: [
+                number,
+                number
+            ];
+            /**
+             * Carry
+             * @default 0.15
+             */
+            carry: number;
+        };
+        /**
+         * WayView
+         * @description One way on the common scale. ``key`` names it in links; ``adopted``: it is the path that was taken.
+         */
+        WayView: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Subtitle */
+            subtitle: string;
+            /** Strategy */
+            strategy: string;
+            /** Objectives */
+            objectives: string[];
+            /** Proven */
+            proven: boolean;
+            /** Reasons */
+            reasons: string[];
+            /** Stages */
+            stages: components["schemas"]["StageView"][];
+            /** Effort50 */
+            effort50: number;
+            /** Effort80 */
+            effort80: number;
+            /** Dark Days */
+            dark_days: number;
+            /**
+             * Arrival50
+             * Format: date
+             */
+            arrival50: string;
+            /**
+             * Arrival80
+             * Format: date
+             */
+            arrival80: string;
+            /** Adopted */
+            adopted: boolean;
         };
         /**
          * Weights
@@ -2011,37 +2372,6 @@ export interface operations {
             };
         };
     };
-    get_path_api_applications__slug__path_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PathView"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
     get_source_api_applications__slug__source_get: {
         parameters: {
             query: {
@@ -2166,6 +2496,152 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_path_api_applications__slug__path_get: {
+        parameters: {
+            query?: {
+                set?: string | null;
+                pin?: string[] | null;
+                avoid?: string[] | null;
+                order?: string[] | null;
+                out?: string[] | null;
+                drop?: string[] | null;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PathView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_path_api_applications__slug__path_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-yoake-who"?: string;
+            };
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Taking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_path_api_applications__slug__path_delete: {
+        parameters: {
+            query?: {
+                set?: string;
+            };
+            header?: {
+                "x-yoake-who"?: string;
+            };
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_written_api_applications__slug__path_written_get: {
+        parameters: {
+            query?: {
+                form?: components["schemas"]["PathForm"];
+                way?: string;
+                set?: string | null;
+                pin?: string[] | null;
+                avoid?: string[] | null;
+                order?: string[] | null;
+                out?: string[] | null;
+                drop?: string[] | null;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
             };
             /** @description Validation Error */
             422: {

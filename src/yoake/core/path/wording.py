@@ -156,7 +156,7 @@ def _no_way_text(ways: Ways) -> list[str]:
     return rows
 
 
-def ways_markdown(title: str, ways: Ways, way: Way, findings: Mapping[str, str], today: date) -> str:
+def ways_markdown(title: str, way: Way, findings: Mapping[str, str], today: date) -> str:
     """One way as a page: a table of stages, then each with its moves, changes and reasons. ``findings``: key → title."""
     plan = way.plan
     rows = [

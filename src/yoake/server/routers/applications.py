@@ -10,7 +10,6 @@ from pydantic import BaseModel, Field
 from yoake.server.deps import OfficeDep, QueueDep, Who
 from yoake.store.applications import get_application, list_applications
 from yoake.work.deepening import DeltaView, ModuleGraph, PackageGrid, delta_of, module_graph, package_grid
-from yoake.work.pathing import PathView, path
 from yoake.work.reading import Evidence, SourceText, evidence, source_text
 from yoake.work.tracking import change_applications, correct_line, remove_application, unwaive, waive
 from yoake.work.views import Portfolio, portfolio
@@ -111,12 +110,6 @@ def get_graph(slug: str, office: OfficeDep) -> ModuleGraph:
 def get_delta(slug: str, coordinate: Annotated[str, Query(max_length=200)], office: OfficeDep) -> DeltaView:
     """What else changes on the way, used here or not."""
     return delta_of(office, slug, coordinate)
-
-
-@router.get("/applications/{slug}/path")
-def get_path(slug: str, office: OfficeDep) -> PathView:
-    """The way of one application, stage by stage."""
-    return path(office, slug)
 
 
 @router.get("/applications/{slug}/source")

@@ -1,0 +1,123 @@
+"""Routes of paths: the ways of one application, bent by a reader, taken, left, and written down."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Query, Response
+from pydantic import BaseModel, Field
+
+from yoake.core.coordinates import Target, parse_coordinate, parse_target
+from yoake.core.errors import BadInput
+from yoake.core.path.setting import Shape
+from yoake.server.deps import OfficeDep, Who
+from yoake.work.adopting import adopt, leave
+from yoake.work.pathing import PathView, path
+from yoake.work.writing import write_path
+
+router = APIRouter(tags=["paths"])
+_MOST = 60
+
+Lines = Annotated[list[str] | None, Query(max_length=_MOST)]
+
+
+def _shape(pins: list[str], avoid: list[str], order: list[str], out: list[str], dropped: list[str]) -> Shape:
+    pairs = []
+    for text in order:
+        first, arrow, then = text.partition(">")
+        if not arrow:
+            raise BadInput(f"“{text}” is no order: write COORD>COORD, what arrives first in front.")
+        pairs.append((parse_coordinate(first).purl, parse_coordinate(then).purl))
+    return Shape(
+        _targets(pins),
+        _targets(avoid),
+        tuple(pairs),
+        frozenset(parse_coordinate(c).purl for c in out),
+        frozenset(parse_coordinate(c).purl for c in dropped),
+    )
+
+
+def _targets(texts: list[str]) -> tuple[Target, ...]:
+    return tuple(parse_target(text) for text in texts)
+
+
+def shape_query(
+    pin: Lines = None, avoid: Lines = None, order: Lines = None, out: Lines = None, drop: Lines = None
+) -> Shape:
+    """How a reader bends the search, from the query: lines as COORD@LINE, coordinates, and orders as COORD>COORD."""
+    return _shape(pin or [], avoid or [], order or [], out or [], drop or [])
+
+
+ShapeDep = Annotated[Shape, Depends(shape_query)]
+
+
+class Taking(BaseModel):
+    """Which way a set of modules is put on: an objective or a strategy, as it was shaped."""
+
+    set: str = Field("", max_length=1000)
+    choice: str = Field(max_length=40)
+    pin: list[str] = Field(default_factory=list, max_length=_MOST)
+    avoid: list[str] = Field(default_factory=list, max_length=_MOST)
+    order: list[str] = Field(default_factory=list, max_length=_MOST)
+    out: list[str] = Field(default_factory=list, max_length=_MOST)
+    drop: list[str] = Field(default_factory=list, max_length=_MOST)
+    why: str = Field("", max_length=2000)
+
+
+class PathForm(StrEnum):
+    """How a path is written down."""
+
+    MERMAID = "mermaid"
+    MARKDOWN = "markdown"
+    CSV = "csv"
+    JSON = "json"
+
+
+_MEDIA = {
+    PathForm.MERMAID: ("text/plain; charset=utf-8", "mmd"),
+    PathForm.MARKDOWN: ("text/markdown; charset=utf-8", "md"),
+    PathForm.CSV: ("text/csv; charset=utf-8", "csv"),
+    PathForm.JSON: ("application/json", "json"),
+}
+
+
+@router.get("/applications/{slug}/path")
+def get_path(
+    slug: str, office: OfficeDep, shape: ShapeDep, of: Annotated[str | None, Query(alias="set", max_length=1000)] = None
+) -> PathView:
+    """The ways of one application, side by side and stage by stage."""
+    return path(office, slug, of, shape)
+
+
+@router.put("/applications/{slug}/path", status_code=204)
+def put_path(slug: str, taking: Taking, office: OfficeDep, who: Who) -> Response:
+    """Take a path: its stages become work."""
+    shape = _shape(taking.pin, taking.avoid, taking.order, taking.out, taking.drop)
+    adopt(office, slug, taking.set, taking.choice, shape, who, taking.why)
+    return Response(status_code=204)
+
+
+@router.delete("/applications/{slug}/path", status_code=204)
+def delete_path(
+    slug: str, office: OfficeDep, who: Who, of: Annotated[str, Query(alias="set", max_length=1000)] = ""
+) -> Response:
+    """Take an adopted path back."""
+    leave(office, slug, of, who)
+    return Response(status_code=204)
+
+
+@router.get("/applications/{slug}/path/written")
+def get_written(
+    slug: str,
+    office: OfficeDep,
+    shape: ShapeDep,
+    form: PathForm = PathForm.MARKDOWN,
+    way: Annotated[str, Query(max_length=40)] = "work",
+    of: Annotated[str | None, Query(alias="set", max_length=1000)] = None,
+) -> Response:
+    """One way (Mermaid, Markdown) or all of them (CSV, JSON), to keep or to send."""
+    media, suffix = _MEDIA[form]
+    body = write_path(office, slug, form.value, way, of, shape)
+    name = f"{slug}-path.{suffix}"
+    return Response(body, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})

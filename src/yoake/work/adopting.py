@@ -1,0 +1,140 @@
+"""Adopt a path: its stages become work, and every later look says what moved under it."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from dataclasses import asdict, dataclass
+
+from yoake.core.errors import BadInput, Conflict, NotFound
+from yoake.core.path.following import dearer, follow
+from yoake.core.path.model import Plan, plan_from_json
+from yoake.core.path.setting import Shape
+from yoake.core.path.ways import Ways
+from yoake.core.path.wording import OBJECTIVE_TITLES, TITLES, moves_text
+from yoake.store.adopted_paths import adopted_paths, drop_adopted, put_adopted
+from yoake.store.applications import Application, get_application
+from yoake.store.database import Row
+from yoake.store.scans import latest_scan
+from yoake.store.steps import add_event
+from yoake.work.office import Office
+from yoake.work.tracking import replan
+from yoake.work.travelling import STAYING, shape_to_json
+from yoake.work.waying import Look, look_at
+
+
+@dataclass(frozen=True, slots=True)
+class Finished:
+    """A stage of the adopted path that was reached."""
+
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class Adopted:
+    """The path that was taken. ``moved``: what changed under it; ``fresh``: whether a new plan can be taken instead."""
+
+    choice: str
+    title: str
+    at: str
+    who: str
+    why: str
+    moved: list[str]
+    finished: list[Finished]
+    fresh: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """An adopted path with what is left of it; ``plan`` is None when it cannot be walked any more."""
+
+    choice: str
+    plan: Plan | None
+    view: Adopted
+
+
+def adopted_view(office: Office, application: Application, look: Look) -> Taken | None:
+    """What was adopted for a set, against today's ways; None when nothing was."""
+    row = adopted_paths(office.db, application.id, application.destination.id).get(look.made.name)
+    return taken_of(row, look.ways) if row is not None else None
+
+
+def taken_of(row: Row, ways: Ways) -> Taken:
+    """One adopted path against a search on today's evidence."""
+    stored, choice = plan_from_json(json.loads(row["plan"])), row["choice"]
+    way = ways.way(choice)
+    if choice in STAYING:
+        return Taken(choice, None, _view(row, [], [], fresh=False))
+    followed = follow(ways.setting, stored, titled=way.plan if way is not None else None)
+    moved = list(followed.moved)
+    said = dearer(followed.plan, way.plan) if followed.plan is not None and way is not None else ""
+    if said:
+        moved.append(said)
+    earlier = [Finished(title) for title in json.loads(row["finished"])]
+    now = [Finished(stage.title or moves_text(stage)) for stage in followed.finished]
+    finished = [*earlier, *(f for f in now if f not in earlier)]
+    return Taken(choice, followed.plan, _view(row, moved, finished, fresh=bool(moved) and way is not None))
+
+
+def _view(row: Row, moved: list[str], finished: list[Finished], *, fresh: bool) -> Adopted:
+    choice = row["choice"]
+    title = OBJECTIVE_TITLES.get(choice) or TITLES[choice]
+    return Adopted(choice, title, row["adopted_at"], row["by_whom"], row["why"], moved, finished, fresh)
+
+
+def adopt(office: Office, slug: str, set_name: str, choice: str, shape: Shape, who: str, why: str) -> None:
+    """Put a set of modules on a path. Raises NotFound, BadInput and Conflict."""
+    if not who.strip():
+        raise BadInput("A path is taken by someone. Choose your name in the top bar.")
+    application = get_application(office.db, slug)
+    scan = latest_scan(office.db, application.id, application.destination.id)
+    look = look_at(office, application, scan, set_name, shape) if scan is not None else None
+    if look is None:
+        raise Conflict("There is no path to take before a scan knows what this stands on.")
+    way = look.ways.way(choice)
+    staying = next((o for o in look.ways.staying if o.strategy == choice), None)
+    if way is None and staying is None:
+        raise NotFound(f"There is no way “{choice}” here.")
+    before = adopted_paths(office.db, application.id, application.destination.id).get(set_name)
+    finished = [f.title for f in taken_of(before, look.ways).view.finished] if before is not None else []
+    plan = way.plan if way is not None else look.ways.ways[0].plan if look.ways.ways else None
+    values = {
+        "application": application.id,
+        "destination": application.destination.id,
+        "set_name": set_name,
+        "choice": choice,
+        "shape": json.dumps(shape_to_json(shape)),
+        "plan": json.dumps(asdict(plan)) if plan is not None else _no_plan(),
+        "finished": json.dumps(finished),
+        "by": who,
+        "why": why,
+        "at": office.stamp,
+    }
+    title = OBJECTIVE_TITLES.get(choice) or TITLES[choice]
+    with office.db.write() as connection:
+        put_adopted(connection, values)
+        _event(connection, office, application, who, "path taken", title, why)
+    replan(office, application)
+
+
+def _no_plan() -> str:
+    nothing = {"p50": 0.0, "p80": 0.0}
+    return json.dumps({"today": [], "before_keys": [], "before": nothing, "stages": [], "total": nothing})
+
+
+def leave(office: Office, slug: str, set_name: str, who: str) -> None:
+    """Take an adopted path back. Raises NotFound."""
+    application = get_application(office.db, slug)
+    if set_name not in adopted_paths(office.db, application.id, application.destination.id):
+        raise NotFound("No path was taken here.")
+    with office.db.write() as connection:
+        drop_adopted(connection, application.id, application.destination.id, set_name)
+        _event(connection, office, application, who, "path taken back", "", "")
+    replan(office, application)
+
+
+def _event(
+    connection: sqlite3.Connection, office: Office, application: Application, who: str, what: str, after: str, why: str
+) -> None:
+    values = {"at": office.stamp, "who": who, "application": application.id, "subject": "path", "what": what}
+    add_event(connection, {**values, "after": after or None, "why": why})

@@ -1,0 +1,39 @@
+"""Paths written down, for people and programs outside."""
+
+from __future__ import annotations
+
+import json
+
+from yoake.core.errors import NotFound
+from yoake.core.path.setting import Shape
+from yoake.core.path.ways import OBJECTIVES
+from yoake.core.path.wording import no_way_json, refused_json, ways_csv, ways_json, ways_markdown, ways_mermaid
+from yoake.store.applications import get_application
+from yoake.store.scans import latest_scan
+from yoake.work.office import Office
+from yoake.work.waying import look_at
+
+
+def write_path(office: Office, slug: str, form: str, choice: str, set_name: str | None, shape: Shape) -> str:
+    """One set's ways as JSON or CSV, or one way as Markdown or Mermaid. Raises NotFound."""
+    application = get_application(office.db, slug)
+    scan = latest_scan(office.db, application.id, application.destination.id)
+    look = look_at(office, application, scan, set_name, shape) if scan is not None else None
+    if look is None:
+        raise NotFound("There is no path to write down before a scan knows what this stands on.")
+    if form == "csv":
+        return ways_csv(look.ways)
+    if form == "json":
+        body = {
+            "paths": ways_json(look.made.name, look.ways, OBJECTIVES),
+            "refused": refused_json(look.ways),
+            "noWay": no_way_json(look.ways),
+        }
+        return json.dumps(body, indent=1, ensure_ascii=False) + "\n"
+    way = look.ways.way(choice)
+    if way is None:
+        raise NotFound(f"There is no way “{choice}” here.")
+    if form == "mermaid":
+        return ways_mermaid(way.plan)
+    titles = {f.key: f.title for f in look.ways.setting.journey.findings}
+    return ways_markdown(application.name, way, titles, office.today)
