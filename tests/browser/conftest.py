@@ -17,6 +17,7 @@ from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import Select
 
 from tests.waiting import until
 from yoake.runner.home import Home
@@ -148,6 +149,18 @@ class Page:
         field = self.find("textbox", name, within)
         field.send_keys(Keys.CONTROL, "a")
         field.send_keys(text)
+
+    def choose(self, name: str, option: str, within: str = "") -> None:
+        """Choose an entry of a drop-down by what it says."""
+
+        def done() -> bool:
+            try:
+                Select(self.find("combobox", name, within)).select_by_visible_text(option)
+            except Exception:  # noqa: BLE001  the page may redraw between looking and choosing; a person would choose again
+                return False
+            return True
+
+        until(done, 25)
 
     def keys(self, *keys: str) -> None:
         self.driver.switch_to.active_element.send_keys(*keys)

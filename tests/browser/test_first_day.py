@@ -192,3 +192,36 @@ def test_a_filter_is_kept_under_a_name_and_chosen_again(
     page.press("button", "all", "[aria-label=show]")
     page.find("combobox", "Kept filters").send_keys("for Monday")
     until(lambda: "show=now" in page.driver.current_url)
+
+
+def test_a_path_is_bent_compared_and_taken(page: Page, repository: Callable[[str, dict[str, str]], Path]) -> None:
+    take_in(page, repository("ticket-desk", {**FILES, "requirements.txt": "six==1.16.0\n"}))
+    page.sees("things stand")
+    page.press("link", "Path")
+    page.sees("ways to Python 3.13", "Before any version moves", "Not possible here")
+    page.press("button", "Bend it")
+    page.choose("Line to stop on of Python", "3.11")
+    page.sees("stop on python 3.11", "Stage 2")
+    page.press("button", "Python 3.11, moves here")
+    page.sees("Support ends")
+    page.keys(Keys.ESCAPE)
+    page.choose("compare with", "Parallel copy")
+    page.sees("Stage by stage", "copy stands")
+    page.press("button", "Take this path")
+    page.sees("The path is taken.", "Nothing moved under it since.")
+    page.press("link", "Work")
+    page.sees("Move to Python 3.11")
+    page.go("/applications/ticket-desk/path")
+    page.press("button", "Take it back")
+    page.sees("Take this path")
+
+
+def test_no_way_says_what_would_open_one_and_tries_it(
+    page: Page, repository: Callable[[str, dict[str, str]], Path]
+) -> None:
+    take_in(page, repository("ticket-desk", {**FILES, "requirements.txt": "numpy==1.19.5\n"}))
+    page.sees("things stand")
+    page.go("/applications/ticket-desk/path?pin=pypi/numpy@1.19")
+    page.sees("These cannot hold together", "no longer pin")
+    page.press("button", "Try: no longer pin")
+    page.sees("ways to Python 3.13")

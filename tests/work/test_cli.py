@@ -197,3 +197,37 @@ def test_an_unchanged_folder_is_answered_from_what_is_kept(tmp_path: Path) -> No
     assert (first.stdout, first.returncode) == (second.stdout, second.returncode)
     write(folder, {"a.py": "import os\n"})
     assert yoake(*asked, home=tmp_path / "home").returncode == 0
+
+
+def test_paths_are_written_as_agreed(tmp_path: Path) -> None:
+    folder = write(tmp_path / "app", {**FILES, "requirements.txt": "six==1.16.0\n"})
+    asked = ("path", str(folder), "--to", "python@3.13", "--pin", "python@3.11", "--format", "json")
+    done = yoake(*asked, home=tmp_path / "home")
+    assert (done.returncode, done.stderr) == (0, "")
+    body = json.loads(done.stdout)
+    assert body["noWay"] is None
+    best = next(p for p in body["paths"] if p["objective"] == "work")
+    assert best["set"] == ""
+    assert {"findings", "effort"} <= set(best["before"])
+    assert [s["moves"][0] for s in best["stages"]] == [
+        {"coordinate": "pkg:generic/python", "from": "3.8", "to": "3.11"},
+        {"coordinate": "pkg:generic/python", "from": "3.11", "to": "3.13"},
+    ]
+    last = best["stages"][-1]
+    assert last["state"]["pkg:generic/python"]["line"] == "3.13"
+    assert set(last) >= {"moves", "state", "constraints", "findings", "safeNow", "effort"}
+    assert set(best["arrival"]) == {"p50", "p80"}
+    assert isinstance(best["darkDays"], int)
+    (direct,) = [r for r in body["refused"] if r["strategy"] == "direct"]
+    assert direct["reasons"] == ["python@3.11 is pinned: it has to be stopped at"]
+    one = json.loads(yoake(*asked, "--objective", "stages", home=tmp_path / "home").stdout)
+    assert {p["objective"] for p in one["paths"]} == {"stages", None}
+
+
+def test_no_way_ends_with_1_and_says_what_would_open_one(tmp_path: Path) -> None:
+    folder = write(tmp_path / "app", {**FILES, "requirements.txt": "numpy==1.19.5\n"})
+    asked = ("path", str(folder), "--to", "python@3.13", "--pin", "pypi/numpy@1.19")
+    done = yoake(*asked, home=tmp_path / "home")
+    assert done.returncode == 1
+    assert "These cannot hold together:" in done.stdout
+    assert "no longer pin pypi/numpy@1.19" in done.stdout

@@ -257,3 +257,12 @@ def test_targets_are_stored_as_people_write_them(office: Office, app: Path) -> N
     assert [parse_target(t) for t in json.loads(row["targets"])] == list(
         list_applications(office.db)[0].destination.targets
     )
+
+
+def test_a_change_in_a_manifest_alone_is_a_change(office: Office, app: Path, extractor: Extractor) -> None:
+    number = take(office, app)
+    scan(office, number, extractor)
+    assert "unchanged" in scan(office, number, extractor)
+    write(app, {".python-version": "3.11\n"})
+    assert "unchanged" not in scan(office, number, extractor)
+    assert portfolio(office).rows[0].today[0].line == "3.11"

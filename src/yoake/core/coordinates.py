@@ -41,6 +41,11 @@ class Coordinate:
         return self.short.split("/", 1)[-1]
 
     @property
+    def spoken(self) -> str:
+        """How people write it in a sentence: ``Python``, ``Django``, ``requests``."""
+        return {"python": "Python", "django": "Django", "node": "Node"}.get(self.name, self.name)
+
+    @property
     def ecosystem(self) -> str:
         """The purl type: ``pypi``, ``npm`` or ``generic``."""
         return self.purl.removeprefix("pkg:").split("/", 1)[0]

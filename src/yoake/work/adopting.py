@@ -19,8 +19,8 @@ from yoake.store.scans import latest_scan
 from yoake.store.steps import add_event
 from yoake.work.office import Office
 from yoake.work.tracking import replan
-from yoake.work.travelling import STAYING, shape_to_json
-from yoake.work.waying import Look, look_at
+from yoake.work.travelling import STAYING, shape_from_json, shape_to_json
+from yoake.work.waying import look_at
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,10 +53,13 @@ class Taken:
     view: Adopted
 
 
-def adopted_view(office: Office, application: Application, look: Look) -> Taken | None:
-    """What was adopted for a set, against today's ways; None when nothing was."""
-    row = adopted_paths(office.db, application.id, application.destination.id).get(look.made.name)
-    return taken_of(row, look.ways) if row is not None else None
+def adopted_view(office: Office, application: Application, scan: Row, set_name: str) -> Taken | None:
+    """What was adopted for a set, against a search of today bent as it was then; None when nothing was."""
+    row = adopted_paths(office.db, application.id, application.destination.id).get(set_name)
+    if row is None:
+        return None
+    look = look_at(office, application, scan, set_name, shape_from_json(json.loads(row["shape"])))
+    return taken_of(row, look.ways) if look is not None else None
 
 
 def taken_of(row: Row, ways: Ways) -> Taken:
@@ -89,14 +92,14 @@ def adopt(office: Office, slug: str, set_name: str, choice: str, shape: Shape, w
     application = get_application(office.db, slug)
     scan = latest_scan(office.db, application.id, application.destination.id)
     look = look_at(office, application, scan, set_name, shape) if scan is not None else None
-    if look is None:
+    if scan is None or look is None:
         raise Conflict("There is no path to take before a scan knows what this stands on.")
     way = look.ways.way(choice)
     staying = next((o for o in look.ways.staying if o.strategy == choice), None)
     if way is None and staying is None:
         raise NotFound(f"There is no way “{choice}” here.")
-    before = adopted_paths(office.db, application.id, application.destination.id).get(set_name)
-    finished = [f.title for f in taken_of(before, look.ways).view.finished] if before is not None else []
+    before = adopted_view(office, application, scan, set_name)
+    finished = [f.title for f in before.view.finished] if before is not None else []
     plan = way.plan if way is not None else look.ways.ways[0].plan if look.ways.ways else None
     values = {
         "application": application.id,

@@ -149,7 +149,7 @@ def _head(plan: Plan, number: int, named: set[str]) -> StageHead:
     """A stage by the destination's coordinates; by its packages where only those move."""
     stage = plan.stages[number - 1]
     moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
-    moves = [f"{Coordinate(m.coordinate).name.capitalize()} {m.goal}" for m in moved]
+    moves = [f"{Coordinate(m.coordinate).spoken} {m.goal}" for m in moved]
     lines = [f"{Coordinate(purl).short} {line}" for purl, line in stage.state if purl in named]
     return StageHead(number, ", ".join(moves), lines)
 

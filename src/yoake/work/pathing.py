@@ -263,7 +263,7 @@ def _view(
     office: Office, application: Application, row: ApplicationRow, scan: Row, look: Look, events: list[EventView]
 ) -> PathView:
     table = office.knowledge.effort
-    taken = adopted_view(office, application, look)
+    taken = adopted_view(office, application, scan, look.made.name)
     maker = _Maker(office, application, scan, look, taken)
     ways = [maker.way(way) for way in look.ways.ways]
     if taken is not None and taken.plan is not None and not any(w.adopted for w in ways):
@@ -464,7 +464,8 @@ def _heading(row: ApplicationRow, ways: Ways, views: list[WayView]) -> tuple[str
     stages = "One stage" if count == 1 else f"{count} stages"
     work = f"{first.effort50:.0f} days of work" if first.effort50 >= 2 else f"{first.effort50:.1f} days of work"
     number = len(views)
-    ways_there = "One way" if number == 1 else f"{number} ways"
+    words = ("", "One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine")
+    ways_there = f"{words[number] if number < len(words) else number} {'way' if number == 1 else 'ways'}"
     return f"{ways_there} to {goal}.", f"{stages}, {work}, arriving {first.arrival50:%-d %b %Y}."
 
 

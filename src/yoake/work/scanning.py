@@ -105,8 +105,7 @@ def _scan(
     result = run_scan(given, knowledge)
     identity = snapshot.identity
     if identity.startswith("folder:"):
-        joined = "\n".join(f"{f.path} {f.digest}" for f in files)
-        identity = "content:" + hashlib.sha256(joined.encode()).hexdigest()
+        identity = "content:" + reading.content(files)
     quoted = {place.file for finding in result.findings for place in finding.places}
     prose = {path: data for path, data in reading.prose.items() if path in quoted}
     texts = {**prose, **reading.texts, **reading.inventory}
@@ -147,6 +146,13 @@ class _Reading:
         if self.control.stopped():
             raise Stopped("The scan was stopped. What the last finished scan found is still here.")
         self.facts = {path: self.facts[path] for path in sorted(self.facts)}
+
+    def content(self, files: Sequence[FileResult]) -> str:
+        """A digest of everything that was read: sources, manifests and other texts. What is not in it would go unnoticed."""
+        read = {**self.prose, **self.inventory}
+        rows = [f"{f.path} {f.digest}" for f in files]
+        rows += [f"{path} {hashlib.sha256(read[path]).hexdigest()}" for path in sorted(read)]
+        return hashlib.sha256("\n".join(rows).encode()).hexdigest()
 
     def mentions(self, destination: Sequence[Target]) -> list[Mention]:
         """Versions of the destination's coordinates that texts name."""

@@ -33,7 +33,7 @@ def _key(stage: Stage, named: set[str]) -> str:
 
 def _title(stage: Stage, named: set[str]) -> str:
     moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
-    lines = ", ".join(f"{Coordinate(m.coordinate).name.capitalize()} {m.goal}" for m in moved)
+    lines = ", ".join(f"{Coordinate(m.coordinate).spoken} {m.goal}" for m in moved)
     along = len(stage.moves) - len(moved)
     more = f" with {along} {'package' if along == 1 else 'packages'}" if along else ""
     return f"Move to {lines}{more}"

@@ -205,8 +205,7 @@ def shown(target: Target) -> str:
 
 def spoken(purl: str) -> str:
     """How people say a coordinate."""
-    name = Coordinate(purl).name
-    return {"python": "Python", "django": "Django", "node": "Node"}.get(name, name)
+    return Coordinate(purl).spoken
 
 
 def _lines(summary: dict[str, Any], knowledge: Knowledge, targets: tuple[Target, ...]) -> list[LineView]:

@@ -16,8 +16,8 @@ export const effortQuery = queryOptions({ queryKey: ["effort"], queryFn: () => c
 export const evidenceQuery = (slug: string) =>
   queryOptions({ queryKey: ["evidence", slug], queryFn: () => call<Evidence>(`/applications/${slugged(slug)}/evidence`) });
 
-export const pathQuery = (slug: string) =>
-  queryOptions({ queryKey: ["path", slug], queryFn: () => call<PathView>(`/applications/${slugged(slug)}/path`) });
+export const pathQuery = (slug: string, query = "") =>
+  queryOptions({ queryKey: ["path", slug, query], queryFn: () => call<PathView>(`/applications/${slugged(slug)}/path${query ? `?${query}` : ""}`), retry: false });
 
 export const sourceQuery = (slug: string, file: string, scannedAt: string) =>
   queryOptions({

@@ -13,6 +13,11 @@ export function day(iso: string | null | undefined): string {
   return `${at.getUTCDate()} ${MONTHS[at.getUTCMonth()] ?? ""} ${at.getUTCFullYear()}`;
 }
 
+/** A date where space is short: 12 Mar ’27. */
+export function shortDay(iso: string): string {
+  return day(iso).replace(/ 20(\d\d)$/, " ’$1");
+}
+
 /** A moment in the reader's zone. */
 export function moment(iso: string | null | undefined): string {
   if (!iso) return "never";

@@ -140,7 +140,7 @@ class Compatibility:
 
     def _against_runtime(self, owner: str, line: str, subject: str, other: str) -> list[Constraint]:
         runtime = Coordinate(subject)
-        name, shown = Coordinate(owner).name, runtime.short.capitalize()
+        name, shown = Coordinate(owner).spoken, runtime.spoken
         record = self.knowledge.catalogues.get(owner)
         found = []
         if record is not None and record.speaks_of(runtime, other):
@@ -157,7 +157,7 @@ class Compatibility:
 
     def _hard(self, record: Catalogue, owner: str, line: str, subject: str, other: str) -> list[Constraint]:
         runtime = Coordinate(subject)
-        name, shown = Coordinate(owner).name, runtime.short.capitalize()
+        name, shown = Coordinate(owner).spoken, runtime.spoken
         source = f"release record of {Coordinate(owner).short}, {record.as_of}"
         own = self.releases(owner, line)
         if not own:
@@ -192,7 +192,7 @@ class Compatibility:
 
     def _stated(self, owner: str, line: str, subject: str, other: str) -> list[Constraint]:
         runtime = Coordinate(subject)
-        name, shown = Coordinate(owner).name, runtime.short.capitalize()
+        name, shown = Coordinate(owner).spoken, runtime.spoken
         held = self.knowledge.line_facts(owner, line)
         lifecycle = self.knowledge.lifecycles.get(owner)
         if held is not None and held.runs_on and lifecycle is not None and subject == PYTHON.purl:
@@ -236,16 +236,16 @@ class Compatibility:
         facts = self._facts_of(owner, line)
         if facts is None:
             return []
-        name, source = Coordinate(owner).name, f"metadata of {Coordinate(owner).name} {facts.release}"
+        name, source = Coordinate(owner).spoken, f"metadata of {Coordinate(owner).name} {facts.release}"
         found = []
         for wanted in self._ranges(facts, subject, runtime):
             if not self._admits(subject, wanted, other):
-                text = f"{name} {line} needs {Coordinate(subject).name} {wanted}"
+                text = f"{name} {line} needs {Coordinate(subject).spoken} {wanted}"
                 found.append(Constraint(owner, subject, "hard", text, source))
         claimed = self._claims(owner, line, f"{Coordinate(subject).short}@")
         silent = self.lenient or not claimed or other in claimed
         if not found and not silent and self._claimed_later(owner, line, f"{Coordinate(subject).short}@", other):
-            text = _range_text(name, line, Coordinate(subject).name.capitalize(), claimed, other)
+            text = _range_text(name, line, Coordinate(subject).spoken, claimed, other)
             found.append(Constraint(owner, subject, "stated", text, f"classifiers of {name} {facts.release}"))
         return found
 
@@ -276,7 +276,6 @@ class Compatibility:
 
 def _range_text(name: str, line: str, shown: str, claimed: Sequence[str], other: str) -> str:
     """“Django 4.2 ends at Python 3.12”, and the like."""
-    name = name if name != "django" else "Django"
     if line_key(other) > line_key(claimed[-1]):
         return f"{name} {line} ends at {shown} {claimed[-1]}"
     if line_key(other) < line_key(claimed[0]):

@@ -46,7 +46,7 @@ def reasons_of(setting: Setting, here: State, there: State) -> tuple[str, ...]:
     goals = [c for c in moved if setting.problem.tracks[c].goal is not None]
     for c in goals:
         track = setting.problem.tracks[c]
-        name, line = _name(track.purl), track.lines[there[c]]
+        name, line = Coordinate(track.purl).spoken, track.lines[there[c]]
         if there[c] == track.goal:
             said.setdefault(f"{name} {line} is the destination")
         elif (facts := setting.knowledge.line_facts(track.purl, line)) and facts.kind == "long-term":
@@ -56,7 +56,7 @@ def reasons_of(setting: Setting, here: State, there: State) -> tuple[str, ...]:
             said.setdefault(constraint.text)
     alone = [c for c in goals if not against_staying(setting, here, there, c)]
     if len(goals) > 1 and len(alone) == len(goals):
-        said.setdefault("together because a stage of its own for each would cost more")
+        said.setdefault("together: neither needs the other, and one stage costs less than two")
     return tuple(said)
 
 
@@ -89,10 +89,5 @@ def _stated_support(setting: Setting, state: State, c: int) -> Reason | None:
         return None
     line = track.lines[state[c]]
     if setting.compatibility.states(track.purl, line, runtime):
-        return Reason(f"stays: {Coordinate(track.purl).name} {line} states support for {runtime}", "stated", "")
+        return Reason(f"stays: {Coordinate(track.purl).spoken} {line} states support for {runtime}", "stated", "")
     return None
-
-
-def _name(purl: str) -> str:
-    name = Coordinate(purl).name
-    return name.capitalize() if purl in (PYTHON.purl, NODE.purl) or name == "django" else name

@@ -61,9 +61,9 @@ def _elsewhere(setting: Setting, adopted: Plan, finished: Sequence[Stage]) -> tu
     for track in setting.problem.tracks:
         line = expected.get(track.purl)
         if line is None:
-            found.append(f"{Coordinate(track.purl).name} is new here since the path was taken")
+            found.append(f"{Coordinate(track.purl).spoken} is new here since the path was taken")
         elif track.purl in setting.journey.spans and line != track.lines[0]:
-            found.append(f"{Coordinate(track.purl).name} stands on {track.lines[0]}; the path counted from {line}")
+            found.append(f"{Coordinate(track.purl).spoken} stands on {track.lines[0]}; the path counted from {line}")
     return tuple(found)
 
 

@@ -23,7 +23,8 @@ _TRIES = 8_000  # entries a single try may look at; the tries are many and the p
 
 @dataclass(frozen=True, slots=True)
 class Release:
-    """One thing that would open a way. ``what``: line, package, stay, pin, avoid or order; ``coordinate`` and ``line`` say which."""
+    """One thing that would open a way. ``what``: line, package, stay, pin, avoid or order; ``coordinate`` and ``line`` say which
+    (for an order: what was to arrive first, and what afterwards)."""
 
     what: str
     coordinate: str
@@ -82,21 +83,12 @@ def _in_words(setting: Setting, pair: Pair) -> list[Constraint]:
     found = setting.broken(a, i, b, j, runtime)
     if found:
         return found
-    # the newest line may go with it and fail elsewhere: then say what the others break
-    every = [
-        constraint
-        for x in range(len(tracks[a].lines))
-        for y in range(len(tracks[b].lines))
-        for constraint in setting.broken(a, x, b, y, runtime)
-        if (tracks[a].goal is None or x == tracks[a].goal) and (tracks[b].goal is None or y == tracks[b].goal)
-    ]
-    some = every or [
-        constraint
-        for x in range(len(tracks[a].lines))
-        for y in range(len(tracks[b].lines))
-        for constraint in setting.broken(a, x, b, y, runtime)
-    ]
-    return some[-1:]
+    # the goals go together: what stands in between does not
+    for x, y in ((0, j), (i, 0)):
+        if between := setting.broken(a, x, b, y, runtime):
+            return between
+    pairs = ((x, y) for x in range(len(tracks[a].lines)) for y in range(len(tracks[b].lines)))
+    return next((some for x, y in pairs if (some := setting.broken(a, x, b, y, runtime))), [])
 
 
 def _goal_runtime(setting: Setting) -> str | None:
@@ -164,11 +156,11 @@ def _releases(setting: Setting, touched: set[int]) -> Iterable[Release]:
                 what, target.coordinate.purl, target.line, f"no longer {'pin' if what == 'pin' else 'avoid'} {target}"
             )
     if shape.order and _opens(setting, replace(journey, shape=replace(shape, order=()))):
-        yield Release("order", shape.order[0][0], "", "no longer ask for that order")
+        yield Release("order", *shape.order[0], "no longer ask for that order")
     for c in sorted(touched or range(len(tracks)), key=lambda c: tracks[c].purl):
         track = tracks[c]
         name = Coordinate(track.purl).short
-        if track.goal is None:
+        if track.purl not in journey.spans:
             dropped = replace(shape, dropped=shape.dropped | {track.purl})
             if _opens(setting, replace(journey, shape=dropped)):
                 yield Release(
@@ -177,7 +169,9 @@ def _releases(setting: Setting, touched: set[int]) -> Iterable[Release]:
             continue
         nearer = _nearer_line(setting, track.purl, knowledge)
         if nearer is not None:
-            yield Release("line", track.purl, nearer, f"arrive at {name} {nearer} instead of {track.lines[track.goal]}")
+            yield Release(
+                "line", track.purl, nearer, f"arrive at {name} {nearer} instead of {journey.spans[track.purl].goal}"
+            )
         staying = replace(shape, out=shape.out | {track.purl})
         if _opens(setting, replace(journey, shape=staying)):
             yield Release(

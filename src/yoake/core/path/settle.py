@@ -17,7 +17,7 @@ def settle(problem: Problem, states: Sequence[State]) -> tuple[State, ...]:
     """The same path with every free coordinate settled; costs no more work and no more stages."""
     path = list(states)
     for c, track in enumerate(problem.tracks):
-        if track.goal is None and not any(map(any, track.edits)):
+        if track.goal is None and not any(map(any, (*track.edits, *track.ready))):
             chosen = _settled(problem, path, c)
             path = [(*state[:c], i, *state[c + 1 :]) for state, i in zip(path, chosen, strict=True)]
     return tuple(path)

@@ -68,8 +68,12 @@ def sheet_of(stage: Stage, findings: Mapping[str, Finding], ground: Ground, know
     )
 
 
+def _tests(ground: Ground) -> str:
+    return "one file of tests" if ground.tests == 1 else f"{ground.tests} files of tests"
+
+
 def _shown(move: Move) -> str:
-    return f"{Coordinate(move.coordinate).name.capitalize()} {move.goal}"
+    return f"{Coordinate(move.coordinate).spoken} {move.goal}"
 
 
 def _needs(stage: Stage, runtimes: Sequence[Move], ground: Ground) -> list[Item]:
@@ -79,7 +83,7 @@ def _needs(stage: Stage, runtimes: Sequence[Move], ground: Ground) -> list[Item]
         where = f"named in {', '.join(dict.fromkeys(pins[:4]))}" if pins else "no file here says where it is installed"
         items.append(Item(f"{_shown(move)} where it is built, tested and run", where))
     if ground.tests:
-        items.append(Item("tests pass on the lines it stands on", f"{ground.tests} files of tests"))
+        items.append(Item("tests pass on the lines it stands on", _tests(ground)))
     else:
         items.append(Item("a check by hand of what must go on working, written down", "no file of tests was found"))
     if ground.kind == "git":
@@ -122,18 +126,13 @@ def _gate(stage: Stage, runtimes: Sequence[Move], ground: Ground) -> list[Item]:
     count = len(stage.finding_keys)
     items = []
     if count:
-        changes = "its change" if count == 1 else f"any of its {count} changes"
-        items.append(
-            Item(
-                f"a scan finds none of {changes}" if count > 1 else f"a scan no longer finds {changes}",
-                "steps close on scans",
-            )
-        )
+        changes = "its change any more" if count == 1 else f"any of its {count} changes"
+        items.append(Item(f"a scan does not find {changes}", "steps close on scans"))
     if stage.moves:
         items.append(Item("a scan reads these lines as today's", "from the manifests, pins and lock files"))
     if ground.tests:
         on = f" on {_shown(runtimes[0])}" if runtimes else " on these lines"
-        items.append(Item(f"the tests pass{on}", f"{ground.tests} files of tests"))
+        items.append(Item(f"the tests pass{on}", _tests(ground)))
     return items
 
 

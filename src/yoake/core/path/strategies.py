@@ -148,7 +148,9 @@ class _Making:
             )
         write, clear = (self.costs.switch_minutes[at] / self.table.minutes_per_day * len(both_ways) for at in (0, 1))
         start, end = self.jump[0], self.jump[-1]
-        twice = f"{len(both_ways)} version switches" if both_ways else "no version switch needed"
+        twice = (
+            _counted(len(both_ways), "version switch", "version switches") if both_ways else "no version switch needed"
+        )
         parts = [
             _Part("both green", self._days(self.costs.second_set_days + write) + draw(edits, self.table), edits, start,
                   (f"one code base passes on both sets of lines; {twice}",)),
@@ -159,7 +161,11 @@ class _Making:
             parts.append(
                 _Part("clear switches", self._days(clear), (), end, ("what served the old lines is taken out",))
             )
-        return Offer("dual-run", self._plan(parts), (f"{len(edits)} changes are told apart one by one; {twice}",))
+        return Offer(
+            "dual-run",
+            self._plan(parts),
+            (f"{_counted(len(edits), 'change', 'changes')} told apart one by one; {twice}",),
+        )
 
     def parallel_copy(self, around: Surroundings) -> Offer:
         """A new module beside the untouched old one, both buildable."""
@@ -186,7 +192,7 @@ class _Making:
         """Routes move one by one behind a gateway."""
         if not around.serves:
             return Offer("piecewise", None, ("nothing here serves requests: no web framework is required",))
-        served = _named(tuple(Coordinate(p).name for p in around.serves))
+        served = _named(tuple(Coordinate(p).spoken for p in around.serves))
         work = draw(self.ahead, self.table)
         start, end = self.jump[0], self.jump[-1]
         parts = [
@@ -241,7 +247,7 @@ def hold(setting: Setting) -> Offer:
     if not ends:
         return Offer("hold", None, ("when support ends is not known for any line it stands on",))
     end, purl, line = min(ends)
-    name = Coordinate(purl).short
+    name = Coordinate(purl).spoken
     if end < setting.journey.today:
         return Offer("hold", None, (f"{name} {line} has been without support since {end:%-d %b %Y}",))
     return Offer(
@@ -256,6 +262,10 @@ def retire(around: Surroundings) -> Offer:
     return Offer(
         "retire", None, ("no application here requires it; whether people do, only its owner knows",), taken=True
     )
+
+
+def _counted(number: int, one: str, many: str) -> str:
+    return f"{number} {one if number == 1 else many}"
 
 
 def _named(names: Sequence[str]) -> str:

@@ -95,8 +95,8 @@ def _compared(setting: Setting, found: dict[str, Found], around: Surroundings) -
     direct = jump_of(setting, by_policy=True)
     if direct is None:
         refused.append(Refused("direct", _against_direct(setting)))
-    elif direct in ways:
-        states["direct"] = direct
+    elif any(len(path) == 2 for path in ways):
+        states["direct"] = next(path for path in ways if len(path) == 2)  # the best path is the jump already
     else:
         states["direct"] = direct
         listed.append(Way("direct", (), plan_of(setting, direct), proven=True, reasons=_untested(direct)))

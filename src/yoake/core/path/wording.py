@@ -105,7 +105,7 @@ def refused_json(ways: Ways) -> list[dict[str, Any]]:
 
 def moves_text(stage: Stage) -> str:
     """“django 4.2, python 3.12”."""
-    return ", ".join(f"{Coordinate(m.coordinate).name} {m.goal}" for m in stage.moves)
+    return ", ".join(f"{Coordinate(m.coordinate).spoken} {m.goal}" for m in stage.moves)
 
 
 def _days_text(effort: Effort) -> str:

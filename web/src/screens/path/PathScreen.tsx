@@ -1,87 +1,110 @@
-/** The way of one application: what can be done today, then stage by stage, with slack and history. */
-import { useQuery } from "@tanstack/react-query";
-import { useParams } from "react-router";
+/** The ways of one application: side by side on one scale, the chosen one stage by stage, to be bent, compared and taken. */
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useParams, useSearchParams } from "react-router";
 
+import { put, remove } from "../../api/client";
 import { pathQuery } from "../../api/queries";
 import type { PathView } from "../../api/types";
 import { AppHeader } from "../../components/AppHeader";
 import { Empty, Failed, Waiting } from "../../components/States";
-import { day, moment, signedWeeks } from "../../lib/format";
-import { Ladder } from "./Ladder";
-import { Track } from "./Track";
+import { useToast } from "../../components/Toasts";
+import { Bend } from "./Bend";
+import { Compare } from "./Compare";
+import { Foot } from "./Foot";
+import { Grid } from "./Grid";
+import { History } from "./History";
+import { NoWay } from "./NoWay";
+import { Others } from "./Others";
+import { bendOf, type Key, queryOf, toggled } from "./shape";
+import { Taken } from "./Taken";
+import { Ways } from "./Ways";
 
 export default function PathScreen() {
-  const query = useQuery(pathQuery(useParams().slug ?? ""));
-  if (query.isPending) return <Waiting what="the path" />;
+  const slug = useParams().slug ?? "";
+  const [params] = useSearchParams();
+  const query = useQuery({ ...pathQuery(slug, queryOf(params)), placeholderData: keepPreviousData });
+  if (query.isPending) return <Waiting what="the ways" />;
   if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
   const path = query.data;
-  const open = path.stages.reduce((n, stage) => n + stage.steps.filter((s) => s.state !== "closed" && !s.waived).length, 0);
   return (
     <>
-      <AppHeader row={path.application} heading={path.heading} emphasis={path.emphasis} openSteps={open} />
-      {path.stages.length === 0 ? (
-        <Empty title="There is no path before the first scan.">Scan it: the stages, their dates and their steps stand here afterwards.</Empty>
+      <AppHeader row={path.application} heading={path.heading} emphasis={path.emphasis} openSteps={undefined} />
+      {path.tracks.length === 0 ? (
+        <Empty title={path.heading}>
+          {path.application.scanned_at ? "Say what it stands on today, on its Evidence: the ways follow." : "Scan it: the ways, their stages and their dates stand here afterwards."}
+        </Empty>
       ) : (
-        <div className="page pt-3">
-          <Track path={path} />
-          <Ladder path={path} />
-          <div className="mt-8 grid grid-cols-2 gap-10 text-[14px]">
-            <Slack path={path} />
-            <Events path={path} />
-          </div>
-        </div>
+        <Found path={path} busy={query.isPlaceholderData} />
       )}
     </>
   );
 }
 
-function Slack({ path }: { path: PathView }) {
-  const rows = path.slacks.filter((row) => row.left80 !== null || row.support_ends !== null);
+function Found({ path, busy }: { path: PathView; busy: boolean }) {
+  const [params, setParams] = useSearchParams();
+  const way = path.ways.find((w) => w.key === params.get("way")) ?? path.ways.find((w) => w.adopted) ?? path.ways[0];
+  const other = path.ways.find((w) => w.key === params.get("against") && w.key !== way?.key);
+  const set = (key: string, value: string | null) => {
+    const next = new URLSearchParams(params);
+    if (value === null) next.delete(key);
+    else next.set(key, value);
+    setParams(next, { replace: true });
+  };
+  const bend = (key: Key, value: string) => setParams(toggled(params, key, value));
+  const { take, leave } = useTaking(path);
   return (
-    <section aria-label="Slack">
-      <h2 className="text-[16px] font-bold">Slack of each line</h2>
-      <p className="quiet mb-1 text-[13px]">
-        max(support end, today) − the 80 % date at which the plan leaves it, at {path.application.days_per_week} days a week. A stage costs {path.base_days} d + its edits × (1 +{" "}
-        {path.kappa} × (lines crossed − 1)).
-      </p>
-      <table className="w-full">
-        <thead>
-          <tr className="quiet border-b text-left text-[13px] hair">
-            <th className="font-normal">line</th>
-            <th className="font-normal">support ends</th>
-            <th className="font-normal">left by (80 %)</th>
-            <th className="text-right font-normal">slack</th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((row) => (
-            <tr key={row.coordinate + row.line} className="border-b hair">
-              <td className="py-0.5">
-                {row.name} {row.line}
-              </td>
-              <td>{day(row.support_ends)}</td>
-              <td>{row.left80 ? day(row.left80) : <span className="quiet">stays</span>}</td>
-              <td className={`text-right ${row.slack !== null && row.slack < 0 ? "font-bold" : ""}`}>{row.slack === null ? "" : signedWeeks(row.slack)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </section>
+    <div className="page pt-1" aria-busy={busy} style={{ opacity: busy ? 0.6 : 1 }}>
+      {path.sets.length > 1 && <Sets path={path} choose={(name) => set("set", name)} />}
+      {path.warnings.map((text) => (
+        <p key={text} className="mt-1 border-l-4 pl-3 text-[14px]" style={{ borderColor: "var(--rose)" }}>
+          {text}.
+        </p>
+      ))}
+      <Taken path={path} renew={() => take.mutate(path.adopted?.choice ?? "work")} leave={() => leave.mutate()} />
+      {path.no_way && <NoWay noWay={path.no_way} bend={bend} />}
+      {way && <Ways path={path} chosen={way.key} choose={(key) => set("way", key)} />}
+      <Bend path={path} way={way} params={params} go={(next) => setParams(next)} />
+      {way && <Grid path={path} way={way} bend={bend} foot={<Foot path={path} way={way} params={params} take={() => take.mutate(way.key)} busy={take.isPending} compare={(key) => set("against", key)} />} />}
+      {way && other && <Compare path={path} way={way} other={other} close={() => set("against", null)} />}
+      <Others path={path} take={(choice) => take.mutate(choice)} />
+      <History path={path} />
+    </div>
   );
 }
 
-function Events({ path }: { path: PathView }) {
+function useTaking(path: PathView) {
+  const [params] = useSearchParams();
+  const client = useQueryClient();
+  const toast = useToast();
+  const slug = encodeURIComponent(path.application.slug);
+  const said = (text: string) => () => {
+    toast(text);
+    void client.invalidateQueries();
+  };
+  const onError = (error: Error) => toast(error.message, { bad: true });
+  const take = useMutation({
+    mutationFn: (choice: string) => put(`/applications/${slug}/path`, { set: path.set, choice, ...bendOf(params) }),
+    onSuccess: said("The path is taken. Its stages are work now."),
+    onError,
+  });
+  const leave = useMutation({
+    mutationFn: () => remove(`/applications/${slug}/path?set=${encodeURIComponent(path.set)}`),
+    onSuccess: said("The path is taken back. Its open stages are no work any more."),
+    onError,
+  });
+  return { take, leave };
+}
+
+function Sets({ path, choose }: { path: PathView; choose: (name: string) => void }) {
   return (
-    <section aria-label="What happened">
-      <h2 className="mb-1 text-[16px] font-bold">What happened</h2>
-      <ul>
-        {path.events.slice(0, 14).map((event, i) => (
-          <li key={`${event.at}${i}`} className="border-b py-0.5 hair">
-            <span className="quiet">{moment(event.at)}</span> {event.subject} {event.what === "state" ? `${event.before ?? ""} → ${event.after ?? ""}` : event.what}
-            {event.what !== "state" && event.after ? `: ${event.after}` : ""} {event.why && <span className="quiet">{event.why}</span>} {event.who && <span className="quiet">by {event.who}</span>}
-          </li>
-        ))}
-      </ul>
-    </section>
+    <div className="flex flex-wrap items-center gap-2 py-1 text-[13.5px]" role="group" aria-label="Sets of modules">
+      <span className="quiet">travels as</span>
+      {path.sets.map((made) => (
+        <button key={made.name} type="button" className={`press ${made.name === path.set ? "press-main" : ""}`} aria-pressed={made.name === path.set} onClick={() => choose(made.name)}>
+          {made.title}
+          {made.modules > 1 ? ` (${made.modules} modules)` : ""}
+        </button>
+      ))}
+    </div>
   );
 }

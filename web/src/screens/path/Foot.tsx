@@ -1,0 +1,60 @@
+/** What one can do with the way looked at: take it, compare it, carry it away. */
+import type { PathView, Way } from "../../api/types";
+import { queryOf } from "./shape";
+
+const FORMS = [
+  ["markdown", "Markdown"],
+  ["mermaid", "Mermaid"],
+  ["csv", "CSV"],
+  ["json", "JSON"],
+] as const;
+
+type Props = { path: PathView; way: Way; params: URLSearchParams; take: () => void; busy: boolean; compare: (key: string | null) => void };
+
+export function Foot({ path, way, params, take, busy, compare }: Props) {
+  const others = path.ways.filter((w) => w.key !== way.key);
+  const against = others.some((w) => w.key === params.get("against")) ? (params.get("against") ?? "") : "";
+  const query = queryOf(params);
+  const written = (form: string) => `/api/applications/${encodeURIComponent(path.application.slug)}/path/written?form=${form}&way=${encodeURIComponent(way.key)}${query ? `&${query}` : ""}`;
+  return (
+    <div className="flex w-[180px] flex-col gap-3">
+      {way.adopted ? (
+        <p className="text-[13.5px]">This is the path taken.</p>
+      ) : (
+        <button type="button" className="press press-main h-9" disabled={busy || way.key === "taken"} onClick={take}>
+          Take this path
+        </button>
+      )}
+      {others.length > 0 && (
+        <label className="text-[13px]">
+          <span className="quiet block">compare with</span>
+          <select className="field h-7 w-full" value={against} onChange={(e) => compare(e.target.value || null)}>
+            <option value="">nothing</option>
+            {others.map((w) => (
+              <option key={w.key} value={w.key}>
+                {w.title}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      <p className="text-[13px]">
+        <span className="quiet">carry away as </span>
+        {FORMS.map(([form, label], i) => (
+          <span key={form}>
+            {i > 0 && ", "}
+            <a className="underline" href={written(form)} download>
+              {label}
+            </a>
+          </span>
+        ))}
+      </p>
+      {path.untracked.length > 0 && (
+        <details className="text-[13px]">
+          <summary className="quiet cursor-pointer">{path.untracked.length} packages not followed</summary>
+          <span className="quiet break-words">No stated line, or no release record: {path.untracked.join(", ")}</span>
+        </details>
+      )}
+    </div>
+  );
+}

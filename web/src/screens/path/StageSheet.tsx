@@ -1,0 +1,91 @@
+/** What belongs to a stage: why, the changes that go with it, what it needs, what comes after, its gate, and what is not needed. */
+import { Link } from "react-router";
+
+import type { Edit, Stage, StageItem } from "../../api/types";
+import { plural } from "../../lib/format";
+
+const MOST = 8;
+
+export function StageSheet({ stage, slug }: { stage: Stage; slug: string }) {
+  const mechanical = stage.edits.filter((e) => e.mechanical).length;
+  return (
+    <div className="flex flex-col gap-2 leading-snug">
+      {stage.reasons.slice(0, 6).map((reason) => (
+        <p key={reason} className="quiet text-[13px]">
+          {reason}
+        </p>
+      ))}
+      {stage.notes.map((note) => (
+        <p key={note} className="text-[13px]">
+          {note}
+        </p>
+      ))}
+      <ul className="flex flex-col gap-1">
+        {stage.edits.slice(0, MOST).map((edit) => (
+          <EditLine key={edit.key} edit={edit} slug={slug} />
+        ))}
+        {stage.edits.length > MOST && (
+          <li>
+            <Link className="quiet underline" to={`/applications/${slug}`}>
+              and {stage.edits.length - MOST} more
+            </Link>
+          </li>
+        )}
+        {mechanical > 0 && stage.number === 0 && <li className="quiet text-[13px]">{mechanical} of {stage.edits.length} are renames, alike at every place</li>}
+        {stage.safe > 0 && <li className="quiet text-[13px]">{plural(stage.safe, "change")} for this stage {stage.safe === 1 ? "is" : "are"} safe already today</li>}
+      </ul>
+      <Items title="before it starts" items={stage.needs} />
+      <Items title="after it" items={stage.after} />
+      <Items title="its gate" items={stage.gate} />
+      <NotNeeded items={stage.not_needed} />
+    </div>
+  );
+}
+
+function EditLine({ edit, slug }: { edit: Edit; slug: string }) {
+  const to = edit.step !== null ? `/applications/${slug}/work?step=${edit.step}` : `/applications/${slug}?finding=${encodeURIComponent(edit.key)}`;
+  return (
+    <li className="flex gap-2">
+      <span aria-hidden="true" className="quiet">
+        –
+      </span>
+      <Link to={to} className={`min-w-0 break-words hover:underline ${edit.done ? "quiet line-through" : ""}`}>
+        {edit.title}
+        {edit.places > 1 ? `, ${edit.places} places` : ""}
+      </Link>
+    </li>
+  );
+}
+
+function Items({ title, items }: { title: string; items: StageItem[] }) {
+  if (items.length === 0) return null;
+  return (
+    <section>
+      <h3 className="text-[13px] font-semibold">{title}</h3>
+      <ul className="flex flex-col gap-1">
+        {items.map((item) => (
+          <li key={item.text} className="border-l-2 pl-2 text-[13px] hair">
+            {item.text}
+            {item.evidence && <span className="quiet block text-[12.5px]">{item.evidence}</span>}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function NotNeeded({ items }: { items: StageItem[] }) {
+  if (items.length === 0) return null;
+  return (
+    <details>
+      <summary className="quiet cursor-pointer text-[13px]">{plural(items.length, "known change")} not needed here</summary>
+      <ul className="pl-3">
+        {items.map((item) => (
+          <li key={item.text} className="quiet text-[13px]">
+            {item.text}: {item.evidence}
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
