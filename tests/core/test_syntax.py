@@ -6,6 +6,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.core.test_project import scan
+from yoake.core.knowledge.base import Knowledge
 from yoake.core.syntax.facts import facts_from_json
 from yoake.core.syntax.python import read_python
 from yoake.core.syntax.tree import parse
@@ -141,3 +143,26 @@ def test_a_version_test_is_decided_for_a_line(text: str, line: tuple[int, ...], 
 def test_a_test_and_its_opposite_never_agree(op: str, version: tuple[int, int], line: tuple[int, int]) -> None:
     test = VersionTest("python", op, version)
     assert test.holds(line) != test.negated().holds(line)
+
+
+@pytest.mark.parametrize(
+    ("name", "subject"),
+    [
+        ("PY2", "== 2"), ("py2k", "== 2"), ("PY3", ">= 3"), ("is_py3", ">= 3"), ("py33", ">= 3.3"), ("PY37_PLUS", ">= 3.7"),
+        ("PY_310", ">= 3.10"), ("compat.py36", ">= 3.6"), ("pypy", None), ("PYTHON_BIN", None), ("copy2", None),
+    ],
+)  # fmt: skip
+def test_flags_for_versions_are_known_by_how_people_name_them(name: str, subject: str | None) -> None:
+    source = f"if {name}:\n    import imp\n".encode()
+    (ask,) = [a for a in read_python(source).asks if a.path == "imp"]
+    found = [f"{g.test.op} {'.'.join(map(str, g.test.version))}" for g in ask.guards if g.test]
+    assert found == ([subject] if subject else [])
+
+
+def test_a_lost_base_behind_a_fallback_is_not_reported_through_its_members(knowledge: Knowledge) -> None:
+    text = (
+        "try:\n    from collections.abc import Mapping\nexcept ImportError:\n    from collections import Mapping\n"
+        "class Rope(Mapping):\n    def knot(self):\n        return self.keys()\n"
+    )
+    errors = [f for f in scan(knowledge, {"a.py": text}).findings if f.level == "error"]
+    assert errors == []

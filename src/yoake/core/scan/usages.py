@@ -180,6 +180,8 @@ class Joiner:
         if known.external is None or name in known.own:
             return
         verdict = self.judge.verdict(f"{known.external}{self.joint}{name}")
+        if verdict is not None and verdict.cause and not _deeper(verdict.cause, known.external):
+            return  # the class itself is lost: said where it is imported and named, with what guards it there
         if verdict is not None and verdict.state in ("fails", "deprecated", "holds"):
             # lost before today and still running: something else provides it
             sure = known.certain and not verdict.already

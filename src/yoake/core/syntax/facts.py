@@ -12,7 +12,7 @@ from typing import Final, NamedTuple
 
 from yoake.core.syntax.versions import VersionTest
 
-EXTRACTOR: Final = "facts-18"
+EXTRACTOR: Final = "facts-19"
 """Raised with every change of what is extracted; cached facts of another extractor are read again."""
 
 _AT: Final = 5  # numbers that say where one use stands: line, column, end column, scope, first line

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from typing import Final
 
@@ -11,21 +12,11 @@ from yoake.core.syntax.tree import dotted, text, version_tuple
 
 _FLIP: Final = {"<": ">", ">": "<", "<=": ">=", ">=": "<=", "==": "==", "!=": "!="}
 _NEGATE: Final = {"<": ">=", ">": "<=", "<=": ">", ">=": "<", "==": "!=", "!=": "=="}
-_FLAGS: Final = {
-    "PY2": ("==", (2,)),
-    "PY3": (">=", (3,)),
-    "IS_PY2": ("==", (2,)),
-    "IS_PY3": (">=", (3,)),
-    "is_py2": ("==", (2,)),
-    "is_py3": (">=", (3,)),
-    "PYTHON2": ("==", (2,)),
-    "PYTHON3": (">=", (3,)),
-    "PY34": (">=", (3, 4)),
-    "py2k": ("==", (2,)),
-    "py3k": (">=", (3,)),
-    "PY2K": ("==", (2,)),
-    "PY3K": (">=", (3,)),
-}
+_FLAG: Final = re.compile(
+    r"(?:is_?|have_|at_least_)?py(?:thon)?_?([23])(k|_?\d{1,2})?(?:_?plus|_or_later|_or_newer)?$", re.IGNORECASE
+)
+"""What code for several versions calls its tests: ``PY2``, ``py3k``, ``IS_PY3``, ``py33``, ``PY37_PLUS``, ``PY_310``."""
+
 _SUBJECTS: Final = {
     "sys.version_info": "python",
     "version_info": "python",
@@ -95,8 +86,7 @@ def read_test(node: Node | None) -> VersionTest | None:
         inner = read_test(node.child_by_field_name("argument"))
         return inner.negated() if inner else None
     if node.type in ("identifier", "attribute"):
-        flag = _FLAGS.get((dotted(node) or "").rsplit(".", 1)[-1])
-        return VersionTest("python", *flag) if flag else None
+        return _flag((dotted(node) or "").rsplit(".", 1)[-1])
     if node.type != "comparison_operator" or len(node.named_children) != 2:
         return None
     left, right = node.named_children
@@ -109,6 +99,17 @@ def read_test(node: Node | None) -> VersionTest | None:
     if subject is None or value is None:
         return None
     return VersionTest(subject[0], op, value)
+
+
+def _flag(name: str) -> VersionTest | None:
+    """The test behind a name such as ``PY2`` or ``py36``: of Python 2 itself, or of a line of Python 3 and all later ones."""
+    found = _FLAG.match(name)
+    if found is None:
+        return None
+    major, minor = int(found.group(1)), (found.group(2) or "").strip("_")
+    if not minor or minor.lower() == "k":
+        return VersionTest("python", "==" if major == 2 else ">=", (major,))
+    return VersionTest("python", ">=", (major, int(minor)))
 
 
 def mentions_version(node: Node | None) -> bool:
