@@ -136,6 +136,7 @@ def test_a_library_is_told_which_lines_its_users_need(office: Office, tmp_path: 
     view = path(office, "lamp-common")
     served = {(b.name, b.line): b.users for b in view.bridges}
     assert served["Python", "3.9"] == ["till"]
+    assert [(g.name, g.line, g.users) for g in view.shared] == [("Python", "3.13", 1)]
     assert any("till" in reason for o in view.others for reason in o.reasons)
 
 

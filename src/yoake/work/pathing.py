@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from yoake.core.coordinates import NODE, PYTHON, Coordinate
+from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key
 from yoake.core.path.bridging import bridges
 from yoake.core.path.dates import after, dark_days, standing
 from yoake.core.path.explain import cell_reason
@@ -17,7 +17,7 @@ from yoake.core.path.problem import State
 from yoake.core.path.setting import Shape
 from yoake.core.path.sheets import Ground, Item, Sheet, sheet_of
 from yoake.core.path.ways import Way, Ways
-from yoake.core.path.wording import OBJECTIVE_TITLES, TITLES, title_of
+from yoake.core.path.wording import OBJECTIVE_TITLES, TITLES
 from yoake.core.scan.model import Finding
 from yoake.store.applications import Application, list_applications
 from yoake.store.database import Row
@@ -217,6 +217,15 @@ class BridgeView:
 
 
 @dataclass(frozen=True, slots=True)
+class SharedGoal:
+    """The newest line of a coordinate that a library and all its users can stand on once they have arrived."""
+
+    name: str
+    line: str
+    users: int
+
+
+@dataclass(frozen=True, slots=True)
 class PathView:
     """The Path screen of one set of modules."""
 
@@ -236,6 +245,7 @@ class PathView:
     slacks: list[SlackView]
     events: list[EventView]
     bridges: list[BridgeView]
+    shared: list[SharedGoal]
     warnings: list[str]
 
 
@@ -250,12 +260,12 @@ def path(office: Office, slug: str, set_name: str | None = None, shape: Shape | 
     costs = (table.stage_base_days, table.kappa)
     if scan is None:
         said = "There is no path before the first scan."
-        return PathView(row, said, "", *costs, [], "", [], [], None, [], [], None, [], events, [], [])
+        return PathView(row, said, "", *costs, [], "", [], [], None, [], [], None, [], events, [], [], [])
     look = look_at(office, application, scan, set_name, shape or Shape())
     if look is None:
         goal = ", ".join(row.destination_lines)
         said = f"No path: it is not known what this stands on, so not how {goal} is reached."
-        return PathView(row, said, "", *costs, [], "", [], [], None, [], [], None, [], events, [], [])
+        return PathView(row, said, "", *costs, [], "", [], [], None, [], [], None, [], events, [], [], [])
     return _view(office, application, row, scan, look, events)
 
 
@@ -292,7 +302,7 @@ def _view(
         taken.view if taken is not None else None,
         slacks,
         events,
-        bridges_of(office, application, scan),
+        *_shared(office, application, scan),
         _warnings(office, look),
     )
 
@@ -314,7 +324,8 @@ class _Maker:
         choice = way.objectives[0] if way.objectives else way.strategy
         same = self.taken is not None and self.taken.plan is not None and _same(self.taken.plan, way.plan)
         adopted = same and self.taken.choice in (*way.objectives, way.strategy)
-        return self._made(choice, title_of(way), _subtitle(way), way, adopted=adopted)
+        title = OBJECTIVE_TITLES[way.objectives[0]] if way.objectives else TITLES[way.strategy]
+        return self._made(choice, title, _subtitle(way), way, adopted=adopted)
 
     def kept(self, taken: Any) -> WayView:
         """The adopted path, where no way of today's search is the same."""
@@ -436,7 +447,11 @@ def _states_of(ways: Ways, plan: Plan) -> list[State]:
 
 
 def _subtitle(way: Way) -> str:
-    return TITLES[way.strategy].lower() if way.objectives else (way.reasons[0] if way.reasons else "")
+    """What else a way is best for and how it travels; for a strategy why it is offered."""
+    if not way.objectives:
+        return way.reasons[0] if way.reasons else ""
+    also = [OBJECTIVE_TITLES[o].lower() for o in way.objectives[1:]]
+    return ", ".join([TITLES[way.strategy].lower(), *(f"also {text}" for text in also)])
 
 
 def _ground(application: Application, scan: Row, look: Look) -> Ground:
@@ -517,28 +532,27 @@ def _warnings(office: Office, look: Look) -> list[str]:
     return said
 
 
-def bridges_of(office: Office, application: Application, scan: Row) -> list[BridgeView]:
-    """What a library must serve, given the applications that require it; empty when none does."""
+def _shared(office: Office, application: Application, scan: Row) -> tuple[list[BridgeView], list[SharedGoal]]:
+    """What a library must serve, given the applications that require it, and where all can meet; empty when none does."""
     names = {m["name"].lower() for m in json.loads(scan["detail"])["modules"] if m["name"]}
     wanted = {f"pkg:{kind}/{name}" for kind in ("pypi", "npm") for name in names}
     users = []
+    goals: dict[str, list[str]] = {}
     for other in list_applications(office.db):
-        if other.id == application.id:
-            continue
-        theirs = latest_scan(office.db, other.id, other.destination.id)
+        theirs = latest_scan(office.db, other.id, other.destination.id) if other.id != application.id else None
         if theirs is None or not _requires(json.loads(theirs["detail"]), wanted):
             continue
         row = application_row(other, theirs, None, [], office.knowledge, office.today)
         plan = plan_from_json(json.loads(theirs["summary"])["plan"])
-        held = standing(
-            plan, {v.coordinate: v.line for v in row.today}, office.knowledge, office.today, row.days_per_week
-        )
+        lines = {v.coordinate: v.line for v in row.today}
+        held = standing(plan, lines, office.knowledge, office.today, row.days_per_week)
         users.append((other.name, held.lines))
-    coordinates = frozenset(p for p in office.knowledge.lifecycles)
-    return [
-        BridgeView(b.coordinate, spoken(b.coordinate), b.line, b.until, list(b.users))
-        for b in bridges(users, coordinates)
-    ]
+        for target in other.destination.targets:
+            if target.coordinate.purl in lines:
+                goals.setdefault(target.coordinate.purl, []).append(target.line)
+    served = bridges(users, frozenset(office.knowledge.lifecycles))
+    views = [BridgeView(b.coordinate, spoken(b.coordinate), b.line, b.until, list(b.users)) for b in served]
+    return views, [SharedGoal(spoken(p), min(held, key=line_key), len(held)) for p, held in sorted(goals.items())]
 
 
 def _requires(detail: Mapping[str, Any], wanted: set[str]) -> bool:

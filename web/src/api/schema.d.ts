@@ -1478,6 +1478,8 @@ export interface components {
             events: components["schemas"]["EventView"][];
             /** Bridges */
             bridges: components["schemas"]["BridgeView"][];
+            /** Shared */
+            shared: components["schemas"]["SharedGoal"][];
             /** Warnings */
             warnings: string[];
         };
@@ -1654,6 +1656,18 @@ export interface components {
             title: string;
             /** Modules */
             modules: number;
+        };
+        /**
+         * SharedGoal
+         * @description The newest line of a coordinate that a library and all its users can stand on once they have arrived.
+         */
+        SharedGoal: {
+            /** Name */
+            name: string;
+            /** Line */
+            line: string;
+            /** Users */
+            users: number;
         };
         /**
          * SlackView

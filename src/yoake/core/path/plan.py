@@ -14,7 +14,7 @@ from yoake.core.path.constraints import RUNTIMES
 from yoake.core.path.explain import reasons_of, tied_constraints
 from yoake.core.path.model import Move, Plan, Reason, Stage
 from yoake.core.path.problem import State
-from yoake.core.path.setting import Setting
+from yoake.core.path.setting import Setting, newly_lost
 from yoake.core.readiness.effort import Effort, Samples, draw, quantiles
 from yoake.core.scan.model import Finding
 
@@ -137,9 +137,9 @@ def _losses(setting: Setting, here: State, there: State) -> tuple[str, ...]:
     for move in _moves(setting, here, there):
         if move.coordinate in setting.journey.spans:
             continue
-        for line, symbol in breaks.get(move.coordinate, ()):
-            if line_key(move.start) < line_key(line) <= line_key(move.goal):
-                found.append(f"{Coordinate(move.coordinate).name} {line} no longer has {symbol}, used here")
+        lost = dict(breaks.get(move.coordinate, ()))
+        if newly_lost(lost, move.start, move.goal):
+            found.append(f"{Coordinate(move.coordinate).spoken} {move.goal} no longer has {lost[move.goal]}, used here")
     return tuple(found)
 
 

@@ -241,15 +241,12 @@ def _package_track(package: PackageState, journey: Journey, compatibility: Compa
         later = [x for x in later if line_key(x) <= line_key(pin)]
     lines = (package.line, *[x for x in later if _released(compatibility, purl, x, journey.today)])
     size = len(lines)
-    breaks = [line for line, _ in package.breaks]
+    lost = dict(package.breaks)
     kinds = compatibility.knowledge.effort
     each = round(kinds.kinds["removed"][1] / kinds.minutes_per_day * MILLI)
     due = costs.release.get(Coordinate(purl).name, 0)
     edits = [
-        [
-            (due if i == 0 < j else 0) + each * sum(line_key(a) < line_key(x) <= line_key(b) for x in breaks)
-            for j, b in enumerate(lines)
-        ]
+        [(due if i == 0 < j else 0) + each * int(i < j and newly_lost(lost, a, b)) for j, b in enumerate(lines)]
         for i, a in enumerate(lines)
     ]
     nothing = [[0] * size for _ in range(size)]
@@ -260,6 +257,11 @@ def _package_track(package: PackageState, journey: Journey, compatibility: Compa
     ]
     goal = lines.index(pin) if pin in lines else None
     return _track(purl, lines, goal, edits, nothing, crossed, step, journey, compatibility.knowledge)
+
+
+def newly_lost(lost: Mapping[str, str], start: str, goal: str) -> bool:
+    """Whether a line lacks something this code uses that the line before it still had; names come back, so only both ends count."""
+    return goal in lost and lost.get(start) != lost[goal]
 
 
 def _released(compatibility: Compatibility, purl: str, line: str, today: date) -> bool:

@@ -67,6 +67,15 @@ function Bridges({ path }: { path: PathView }) {
           </li>
         ))}
       </ul>
+      {path.shared.map((goal) => (
+        <p key={goal.name} className="mt-1">
+          A destination for both sides:{" "}
+          <b>
+            {goal.name} {goal.line}
+          </b>
+          <span className="quiet">, the newest that {goal.users === 1 ? "its one user heads for" : `all ${goal.users} users can stand on when they have arrived`}</span>
+        </p>
+      ))}
     </section>
   );
 }
