@@ -58,11 +58,15 @@ browser: setup $(STAMPS)/browser
 
 bench: setup
 	$(BIN)/python -m bench.speed
+	$(BIN)/python -m bench.search
 
 accuracy: setup
 	$(BIN)/python -m bench.truth
 	$(BIN)/python -m bench.truth_node
 	$(BIN)/python -m bench.truth_libraries
+	$(BIN)/python -m bench.truth_libraries apart
+	$(BIN)/python -m bench.truth_npm
+	$(BIN)/python -m bench.resolves
 
 # The interface's types, from the server's own description.
 types: $(STAMPS)/python $(STAMPS)/node

@@ -7,10 +7,12 @@ from datetime import datetime, timedelta
 
 from yoake.core.coordinates import parse_target
 from yoake.core.interchange.tables import ApplicationRow
+from yoake.core.path.setting import Shape
 from yoake.demo.build import DemoApplication, build_repository, demo_applications
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.home import Home
-from yoake.store.applications import ensure_destination, list_applications
+from yoake.store.applications import ensure_destination, get_application, list_applications
+from yoake.work.adopting import adopt
 from yoake.work.intake import preview, take_in
 from yoake.work.office import Office, open_office
 from yoake.work.queue import scan_application
@@ -22,6 +24,10 @@ Say = Callable[[str], None]
 DESTINATION = "Spring 2027 baseline"
 _TARGETS = ("python@3.13", "pypi/django@5.2", "node@24")
 _WHO = "Ines Calder"
+_PATHS = (
+    ("berth-planner", "danger", "One line at a time: the tariffs must not stop."),
+    ("passenger-portal", "work", "Before the summer sailings."),
+)
 
 
 def make_demo(home: Home, say: Say, now: datetime) -> None:
@@ -45,6 +51,7 @@ def make_demo(home: Home, say: Say, now: datetime) -> None:
         finally:
             extractor.close()
             extractor.cache.close()
+        _take_paths(office)
         _assign(office, now)
     finally:
         office.db.close()
@@ -66,6 +73,13 @@ def _lay(office: Office, applications: list[DemoApplication], home: Home, upto: 
         if application.days_per_week is not None:
             change_applications(office, [application.name], {"days_per_week": application.days_per_week}, _WHO)
     say(f"Made {len(places)} repositories below {home.folder / 'harrowmere'}.")
+
+
+def _take_paths(office: Office) -> None:
+    """Two teams have chosen their way."""
+    for slug, choice, why in _PATHS:
+        owner = get_application(office.db, slug).owner
+        adopt(office, slug, "", choice, Shape(), owner, why)
 
 
 def _assign(office: Office, now: datetime) -> None:

@@ -25,7 +25,7 @@ export function Grid({ path, way, bend, foot }: Props) {
           <tr className="align-bottom">
             <td className={`${FIRST} w-[206px] min-w-[206px]`} style={PAPER} />
             {way.stages.map((stage) => (
-              <th key={stage.number} scope="col" className="min-w-[270px] pr-6 pb-2 text-left font-normal">
+              <th key={stage.number} scope="col" className="min-w-[290px] pr-6 pb-2 text-left font-normal">
                 <StageHead stage={stage} />
               </th>
             ))}

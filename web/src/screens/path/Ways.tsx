@@ -27,7 +27,7 @@ export function Ways({ path, chosen, choose }: Props) {
     document.getElementById(`way-${next.key}`)?.focus();
   };
   return (
-    <section aria-label="Ways" className="border-b pb-2 hair" onKeyDown={walk}>
+    <section aria-label="Ways" className="mt-1 border-b pb-2 hair" onKeyDown={walk}>
       <div className={`${GRID} quiet px-3 pt-1 text-[12.5px]`} aria-hidden="true">
         <span>ways</span>
         <div ref={box}>
