@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from yoake import __version__
@@ -140,7 +140,9 @@ def package_grid(office: Office, slug: str) -> PackageGrid:
     named = {purl for made in detail.get("sets", ()) for purl in made["spans"]}
     stages = [_head(plan, number, named) for number in range(1, len(plan.stages) + 1)]
     states = [{purl: line for purl, line in stage.state if purl in named} for stage in plan.stages]
-    rows = [_package_row(office, body, states) for body in detail["packages"]]
+    taken = [dict(stage.releases) for stage in plan.stages]
+    lines = [dict(stage.state) for stage in plan.stages]
+    rows = [_package_row(office, body, states, lines, taken) for body in detail["packages"]]
     order = {"fails": 0, "unknown": 1, "holds": 2}
     return PackageGrid(stages, sorted(rows, key=lambda r: (not r.direct, order.get(r.state, 3), r.name)))
 
@@ -154,13 +156,24 @@ def _head(plan: Plan, number: int, named: set[str]) -> StageHead:
     return StageHead(number, ", ".join(moves), lines)
 
 
-def _package_row(office: Office, body: Mapping[str, Any], states: list[dict[str, str]]) -> PackageRow:
+def _package_row(
+    office: Office,
+    body: Mapping[str, Any],
+    states: list[dict[str, str]],
+    lines: list[dict[str, str]],
+    taken: list[dict[str, str]],
+) -> PackageRow:
+    """``states``: lines of the destination's coordinates at each stage; ``lines`` and ``taken``: what the path does with all."""
     knowledge, coordinate = office.knowledge, Coordinate(body["coordinate"])
     record = knowledge.catalogues.get(coordinate.purl)
     clean = frozenset(body.get("clean", ()))
     cells = []
-    for state in states:
+    for at, state in enumerate(states):
+        moved = lines[at].get(coordinate.purl, body["line"]) != body["line"]
         made = fit(coordinate, record, state, body.get("wanted", ""), body.get("exact", ""), clean, office.today)
+        if moved and coordinate.purl not in state:
+            why = f"the path takes it; newest that fits is {made.take}" if made.take else "the path takes it"
+            made = replace(made, state="change", take=taken[at].get(coordinate.purl, made.take), why=why)
         cells.append(Cell(made.state, made.take, made.clean, made.why, made.stated))
     return PackageRow(
         coordinate.purl,

@@ -169,6 +169,10 @@ class Catalogue(_Strict):
             return self.fits.get(line, ())
         return tuple(d.release for d in self.details if not d.runs or admits(runtime, d.runs, line))
 
+    def can_be_had(self, release: str, line: str) -> bool:
+        """Whether a release that is built apart for Python lines is built for this one; what is never built so always can."""
+        return release in self.built.get(line, ()) or not any(release in held for held in self.built.values())
+
     def lines_of(self, runtime: Coordinate) -> list[str]:
         """Lines of a runtime that the record knows by name, oldest first."""
         if runtime == PYTHON:

@@ -44,7 +44,11 @@ def fit(
     if record is None or line is None or not record.speaks_of(runtime, line):
         return Fit("unknown", why="no release record" if record is None else f"no {runtime.short.capitalize()} line")
     details = {d.release: d for d in record.details}
-    fits = [r for r in record.fitting(runtime, line) if _goes_with(details.get(r), state, today)]
+    fits = [
+        r
+        for r in record.fitting(runtime, line)
+        if record.can_be_had(r, line) and _goes_with(details.get(r), state, today)
+    ]
     if not fits:
         return Fit("none", why=_no_way(record, runtime, line))
     take = fits[-1]

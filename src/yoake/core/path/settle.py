@@ -17,7 +17,7 @@ def settle(problem: Problem, states: Sequence[State]) -> tuple[State, ...]:
     """The same path with every free coordinate settled; costs no more work and no more stages."""
     path = list(states)
     for c, track in enumerate(problem.tracks):
-        if track.goal is None and not any(map(any, (*track.edits, *track.ready))):
+        if track.goal is None:
             chosen = _settled(problem, path, c)
             path = [(*state[:c], i, *state[c + 1 :]) for state, i in zip(path, chosen, strict=True)]
     return tuple(path)
@@ -28,7 +28,8 @@ def _settled(problem: Problem, path: Sequence[State], c: int) -> list[int]:
     track = problem.tracks[c]
     best: dict[int, tuple[_Rank, list[int]]] = {path[0][c]: ((0, 0, 0, 0), [path[0][c]])}
     for here, there in pairwise(path):
-        price = _price_of_move(problem, here, there, c)
+        edits, crossed = _others(problem, here, there, c)
+        still = problem.price(edits, 0, crossed)
         others = here[:c] == there[:c] and here[c + 1 :] == there[c + 1 :]
         reached: dict[int, tuple[_Rank, list[int]]] = {}
         for j in range(len(track.lines)):
@@ -38,18 +39,19 @@ def _settled(problem: Problem, path: Sequence[State], c: int) -> list[int]:
                 if j < i or (j > i and not track.step[i][j]) or (others and j == i):
                     continue
                 moved = j != i
-                grown = (rank[0] + price * moved, rank[1] + moved, rank[2] + (j != 0), rank[3] - j)
+                work = problem.price(edits + track.edits[i][j], track.ready[i][j], crossed + moved) - still
+                grown = (rank[0] + work, rank[1] + moved, rank[2] + (j != 0), rank[3] - j)
                 if j not in reached or grown < reached[j][0]:
                     reached[j] = (grown, [*chain, j])
         best = reached
     return min(best.values())[1] if best else [state[c] for state in path]
 
 
-def _price_of_move(problem: Problem, here: State, there: State, c: int) -> int:
-    """What it adds to a stage that this coordinate moves in it, in thousandths of a day."""
+def _others(problem: Problem, here: State, there: State, c: int) -> tuple[int, int]:
+    """Edits and lines crossed by the other coordinates of a stage."""
     edits = crossed = 0
     for d, track in enumerate(problem.tracks):
         if d != c and here[d] != there[d]:
             edits += track.edits[here[d]][there[d]]
             crossed += track.crossed[here[d]][there[d]]
-    return problem.price(edits, 0, crossed + 1) - problem.price(edits, 0, crossed)
+    return edits, crossed
