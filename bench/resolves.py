@@ -99,7 +99,7 @@ def resolve_python(state: dict, asked: dict[str, str]) -> str:
         done = subprocess.run(command, capture_output=True, text=True, check=False, timeout=600)
     except subprocess.TimeoutExpired:
         return "pip did not finish within ten minutes"
-    return "" if done.returncode == 0 else " / ".join(done.stderr.strip().splitlines()[-3:])[:400]
+    return "" if done.returncode == 0 else " / ".join(x.strip() for x in done.stderr.splitlines() if "rror" in x or "×" in x)[:400]
 
 
 def resolve_npm(state: dict, asked: dict[str, str]) -> str:

@@ -126,6 +126,13 @@ def test_what_is_only_stated_gives_way_when_nothing_else_leads_there(knowledge: 
     assert ways.setting.compatibility.lenient
 
 
+def test_a_package_that_no_line_lets_run_is_named_and_does_not_close_the_way(knowledge: Knowledge) -> None:
+    held = world(knowledge, [record(LAMP, [facts("1.0", observed=("3.12", "imp in lamp/__init__.py:3"))])])
+    ways = find_ways(to_313(package(LAMP, "1.0")), held, SERVICE)
+    assert ways.no_way is None
+    assert any("cannot be imported on Python 3.13" in n for s in ways.way("work").plan.stages for n in s.notes)
+
+
 def test_a_pin_is_stopped_at_a_line_to_avoid_is_not_and_an_order_is_kept(packed: Knowledge) -> None:
     pinned = find_ways(to_313(shape=Shape(pins=(parse_target("python@3.11"),))), packed, SERVICE)
     assert moves(pinned, "work") == [["python 3.11"], ["python 3.13"]]

@@ -47,7 +47,7 @@ class Relation:
 
 
 class Compatibility:
-    """Answers whether lines go together. ``lenient`` ignores what is only stated, except where a lifecycle states it."""
+    """Answers whether lines go together. ``lenient`` takes only metadata and lifecycles for binding, not claims and observations."""
 
     def __init__(self, knowledge: Knowledge, today: date, *, lenient: bool = False) -> None:
         self.knowledge = knowledge
@@ -140,17 +140,13 @@ class Compatibility:
 
     def _against_runtime(self, owner: str, line: str, subject: str, other: str) -> list[Constraint]:
         runtime = Coordinate(subject)
-        name, shown = Coordinate(owner).spoken, runtime.spoken
         record = self.knowledge.catalogues.get(owner)
         found = []
         if record is not None and record.speaks_of(runtime, other):
             found.extend(self._hard(record, owner, line, subject, other))
         if not found:
-            seen = self._observed(owner, line, other)
-            if subject == PYTHON.purl and seen:
-                source = f"Yoake’s reading of {name} {seen[2]}"
-                text = f"{name} {line} cannot be imported on {shown} {other}: it uses {seen[1]}"
-                found.append(Constraint(owner, subject, "observed", text, source))
+            seen = self.observed(owner, line, other) if subject == PYTHON.purl and not self.lenient else None
+            found.extend([seen] if seen is not None else [])
         if not found:
             found.extend(self._stated(owner, line, subject, other))
         return found
@@ -179,12 +175,14 @@ class Compatibility:
         held = [frozenset(built) for built in record.built.values()]
         return any(any(r in built for r in own) for built in held)
 
-    def _observed(self, owner: str, line: str, other: str) -> tuple[str, str, str] | None:
-        """(line, what, release) when every look at a line says that it cannot be imported on ``other``."""
+    def observed(self, owner: str, line: str, python: str) -> Constraint | None:
+        """That the code of a line cannot be imported on a Python line, as far as it was looked at."""
         facts = self._facts_of(owner, line)
-        if facts is None or len(facts.observed) != 2 or line_key(other) < line_key(facts.observed[0]):
+        if facts is None or len(facts.observed) != 2 or line_key(python) < line_key(facts.observed[0]):
             return None
-        return facts.observed[0], facts.observed[1], facts.release
+        name = Coordinate(owner).spoken
+        text = f"{name} {line} cannot be imported on Python {python}: it uses {facts.observed[1]}"
+        return Constraint(owner, PYTHON.purl, "observed", text, f"Yoake’s reading of {name} {facts.release}")
 
     def _facts_of(self, owner: str, line: str) -> ReleaseFacts | None:
         details = self.details(owner)

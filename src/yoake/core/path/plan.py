@@ -44,7 +44,7 @@ def plan_of(setting: Setting, states: Sequence[State]) -> Plan:
                 releases_of(setting, there),
                 tuple(Reason(c.text, c.grade, c.source) for c in tied_constraints(setting, here, there)),
                 tuple(f.key for f in setting.before if _bites_between(f, moves)),
-                notes=_losses(setting, here, there),
+                notes=(*_losses(setting, here, there), *_unusable(setting, here, there)),
             )
         )
     today = state_of(setting, setting.problem.start)
@@ -141,6 +141,20 @@ def _losses(setting: Setting, here: State, there: State) -> tuple[str, ...]:
         if newly_lost(lost, move.start, move.goal):
             found.append(f"{Coordinate(move.coordinate).spoken} {move.goal} no longer has {lost[move.goal]}, used here")
     return tuple(found)
+
+
+def _unusable(setting: Setting, here: State, there: State) -> tuple[str, ...]:
+    """Packages that no line lets run on the Python line a stage moves to: the path goes on, they have to be replaced."""
+    lines = dict(state_of(setting, there))
+    python = lines.get(PYTHON.purl)
+    if python is None or dict(state_of(setting, here))[PYTHON.purl] == python:
+        return ()
+    seen = (
+        setting.compatibility.observed(purl, line, python)
+        for purl, line in lines.items()
+        if purl.startswith("pkg:pypi/")
+    )
+    return tuple(f"{constraint.text}; replace or drop it" for constraint in seen if constraint is not None)
 
 
 def combined(plans: Sequence[tuple[str, Plan]]) -> Plan:
