@@ -38,6 +38,8 @@ def test_a_path_is_taken_and_left(client: TestClient, app_folder: Path) -> None:
         ({"pin": "python"}, "names no line"),
         ({"order": "python,django"}, "is no order"),
         ({"avoid": "python@3.13"}, "destination itself"),
+        ({"pin": "python@3.99"}, "has no line 3.99"),
+        ({"avoid": "pypi/unheard-of@1.0"}, "Nothing is known of"),
         ({"set": "attic"}, "no set of modules"),
     ],
 )

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Final
 
-from yoake.core.coordinates import Target
+from yoake.core.coordinates import Target, line_key, line_of
 from yoake.core.errors import BadInput, NotFound
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.path.sets import ModuleSet, sets_of
@@ -40,7 +40,7 @@ def ways_of_result(
     result: ScanResult, targets: Sequence[Target], knowledge: Knowledge, today: date, shape: Shape
 ) -> list[tuple[ModuleSet, Ways]]:
     """The ways of each set of a finished scan. Raises BadInput for a shape that cannot be."""
-    check_shape(shape, targets)
+    check_shape(shape, targets, knowledge)
     found = []
     for made in sets_of(result, targets):
         packages = [p for p in result.packages if p.module in made.modules]
@@ -51,7 +51,7 @@ def ways_of_result(
     return found
 
 
-def check_shape(shape: Shape, targets: Sequence[Target]) -> None:
+def check_shape(shape: Shape, targets: Sequence[Target], knowledge: Knowledge) -> None:
     """Raises BadInput for what cannot be asked for."""
     goals = {str(target) for target in targets}
     faults = [
@@ -59,13 +59,27 @@ def check_shape(shape: Shape, targets: Sequence[Target]) -> None:
     ]
     faults += [f"{t} cannot be pinned and avoided." for t in shape.pins if t in shape.avoid]
     faults += ["An order names two different coordinates." for first, then in shape.order if first == then]
+    faults += [fault for t in (*shape.pins, *shape.avoid) if (fault := _unknown(t, knowledge))]
     if faults:
         raise BadInput(faults[0], tuple(faults))
 
 
+def _unknown(target: Target, knowledge: Knowledge) -> str:
+    """That a line is not known, with the nearest that are; empty when it is."""
+    record = knowledge.catalogues.get(target.coordinate.purl)
+    known = set(knowledge.lines(target.coordinate))
+    known |= {line_of(target.coordinate, release) for release in record.releases} if record is not None else set()
+    if target.line in known:
+        return ""
+    if not known:
+        return f"Nothing is known of {target.coordinate.short}, so it cannot be pinned or avoided."
+    lines = sorted(known, key=line_key)
+    return f"{target.coordinate.short} has no line {target.line}. Known lines: {', '.join(lines[-12:])}."
+
+
 def look_at(office: Office, application: Application, scan: Row, set_name: str | None, shape: Shape) -> Look | None:
     """One set with its ways; None when the scan knows of nothing that travels. Raises NotFound and BadInput."""
-    check_shape(shape, application.destination.targets)
+    check_shape(shape, application.destination.targets, office.knowledge)
     findings = open_findings(office, application, scan)
     days = application.days_per_week or office.knowledge.effort.days_per_week
     journeys = journeys_in(json.loads(scan["detail"]), findings, office.today, days, shape)
