@@ -1,5 +1,7 @@
 /** A figure that can be pressed and shows how it was computed. */
-import { type ReactNode, useEffect, useId, useRef, useState } from "react";
+import { type ReactNode, useCallback, useId, useRef, useState } from "react";
+
+import { useDismiss } from "../lib/dismiss";
 
 type Props = { figure: ReactNode; label: string; children: ReactNode; className?: string };
 
@@ -7,18 +9,7 @@ export function Explain({ figure, label, children, className = "" }: Props) {
   const [open, setOpen] = useState(false);
   const box = useRef<HTMLSpanElement>(null);
   const id = useId();
-  useEffect(() => {
-    if (!open) return;
-    const close = (event: Event) => {
-      if (event instanceof KeyboardEvent ? event.key === "Escape" : !box.current?.contains(event.target as Node)) setOpen(false);
-    };
-    document.addEventListener("mousedown", close);
-    document.addEventListener("keydown", close);
-    return () => {
-      document.removeEventListener("mousedown", close);
-      document.removeEventListener("keydown", close);
-    };
-  }, [open]);
+  useDismiss(open, box, useCallback(() => setOpen(false), []));
   return (
     <span ref={box} className="relative inline-block">
       <button

@@ -1,7 +1,8 @@
 /** One cell of the grid: the line, and on a press why it stands there, which release, and how to bend it. */
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useRef, useState } from "react";
 
 import type { Stage, TrackView } from "../../api/types";
+import { useDismiss } from "../../lib/dismiss";
 import { day } from "../../lib/format";
 import { type Key, shortOf } from "./shape";
 
@@ -10,18 +11,7 @@ type Props = { stage: Stage; track: TrackView; bend: (key: Key, value: string) =
 export function CellNote({ stage, track, bend }: Props) {
   const [open, setOpen] = useState(false);
   const box = useRef<HTMLSpanElement>(null);
-  useEffect(() => {
-    if (!open) return;
-    const close = (event: Event) => {
-      if (event instanceof KeyboardEvent ? event.key === "Escape" : !box.current?.contains(event.target as Node)) setOpen(false);
-    };
-    document.addEventListener("mousedown", close);
-    document.addEventListener("keydown", close);
-    return () => {
-      document.removeEventListener("mousedown", close);
-      document.removeEventListener("keydown", close);
-    };
-  }, [open]);
+  useDismiss(open, box, useCallback(() => setOpen(false), []));
   const cell = stage.cells.find((c) => c.coordinate === track.coordinate);
   if (!cell) return <span className="quiet px-2">–</span>;
   const facts = track.lines.find((l) => l.line === cell.line);
