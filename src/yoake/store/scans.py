@@ -76,6 +76,20 @@ def latest_scan(db: Database, application_id: int, destination_id: int) -> Row |
     )
 
 
+def requirers(db: Database, purls: Iterable[str], but: int) -> set[int]:
+    """Applications whose newest scan requires one of these packages directly, one of them left out; one query for all."""
+    rows = db.all(
+        "SELECT a.id FROM applications a "
+        "JOIN application_destinations ad ON ad.application_id = a.id AND ad.is_current = 1 "
+        "JOIN scans s ON s.id = (SELECT max(id) FROM scans WHERE application_id = a.id AND destination_id = ad.destination_id) "
+        "WHERE a.removed_at IS NULL AND a.id <> :but AND EXISTS (SELECT 1 FROM json_each(s.detail, '$.packages') p "
+        "WHERE json_extract(p.value, '$.coordinate') IN (SELECT value FROM json_each(:purls)) "
+        "AND coalesce(json_extract(p.value, '$.direct'), 1))",
+        {"but": but, "purls": json.dumps(sorted(purls))},
+    )
+    return {row["id"] for row in rows}
+
+
 def scan_history(db: Database, application_id: int, destination_id: int) -> list[Row]:
     """All scans of an application and destination, oldest first, without their detail."""
     return db.all(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -19,7 +19,7 @@ from yoake.core.path.sheets import Ground, Item, Sheet, sheet_of
 from yoake.core.path.ways import Way, Ways
 from yoake.core.path.wording import OBJECTIVE_TITLES, TITLES
 from yoake.core.scan.model import Finding
-from yoake.store.applications import Application, list_applications
+from yoake.store.applications import Application
 from yoake.store.database import Row
 from yoake.store.scans import latest_scan
 from yoake.store.steps import events_of, steps_of
@@ -27,7 +27,7 @@ from yoake.work.adopting import Adopted, adopted_view
 from yoake.work.office import Office
 from yoake.work.reading import read_application
 from yoake.work.views import ApplicationRow, application_row, spoken
-from yoake.work.waying import Look, look_at
+from yoake.work.waying import Look, look_at, users_of
 
 _RUNTIMES = (PYTHON.purl, NODE.purl)
 
@@ -534,13 +534,11 @@ def _warnings(office: Office, look: Look) -> list[str]:
 
 def _shared(office: Office, application: Application, scan: Row) -> tuple[list[BridgeView], list[SharedGoal]]:
     """What a library must serve, given the applications that require it, and where all can meet; empty when none does."""
-    names = {m["name"].lower() for m in json.loads(scan["detail"])["modules"] if m["name"]}
-    wanted = {f"pkg:{kind}/{name}" for kind in ("pypi", "npm") for name in names}
     users = []
     goals: dict[str, list[str]] = {}
-    for other in list_applications(office.db):
-        theirs = latest_scan(office.db, other.id, other.destination.id) if other.id != application.id else None
-        if theirs is None or not _requires(json.loads(theirs["detail"]), wanted):
+    for other in users_of(office, application, scan):
+        theirs = latest_scan(office.db, other.id, other.destination.id)
+        if theirs is None:
             continue
         row = application_row(other, theirs, None, [], office.knowledge, office.today)
         plan = plan_from_json(json.loads(theirs["summary"])["plan"])
@@ -553,7 +551,3 @@ def _shared(office: Office, application: Application, scan: Row) -> tuple[list[B
     served = bridges(users, frozenset(office.knowledge.lifecycles))
     views = [BridgeView(b.coordinate, spoken(b.coordinate), b.line, b.until, list(b.users)) for b in served]
     return views, [SharedGoal(spoken(p), min(held, key=line_key), len(held)) for p, held in sorted(goals.items())]
-
-
-def _requires(detail: Mapping[str, Any], wanted: set[str]) -> bool:
-    return any(p["coordinate"] in wanted and p.get("direct", True) for p in detail["packages"])

@@ -18,7 +18,7 @@ from yoake.core.readiness.effort import needs_work
 from yoake.core.scan.model import Finding, ScanResult
 from yoake.store.applications import Application, list_applications
 from yoake.store.database import Row
-from yoake.store.scans import latest_scan
+from yoake.store.scans import requirers
 from yoake.store.steps import waivers_of
 from yoake.work.office import Office
 from yoake.work.reading import stored_findings
@@ -90,7 +90,7 @@ def look_at(office: Office, application: Application, scan: Row, set_name: str |
         raise NotFound(f"There is no set of modules “{set_name}” in {application.name}.")
     made, journey = chosen[0]
     sets = tuple(other for other, _ in journeys)
-    around = replace(made.around, used_by=_users(office, application, scan))
+    around = replace(made.around, used_by=tuple(a.name for a in users_of(office, application, scan)))
     held = frozenset(f.key for f in journey.findings)
     key = (scan["id"], made.name, shape, office.today, days, held, office.knowledge.digest, around.used_by)
     if key not in office.searches:
@@ -108,14 +108,9 @@ def open_findings(office: Office, application: Application, scan: Row) -> list[F
     return [f for f in stored_findings(office, scan) if f.key not in live]
 
 
-def _users(office: Office, application: Application, scan: Row) -> tuple[str, ...]:
-    """Names of applications that require one of the modules of this one."""
+def users_of(office: Office, application: Application, scan: Row) -> list[Application]:
+    """Applications that require one of the modules of this one, by name."""
     names = {m["name"].lower() for m in json.loads(scan["detail"])["modules"] if m["name"]}
     wanted = {f"pkg:{kind}/{name}" for kind in ("pypi", "npm") for name in names}
-    found = []
-    for other in list_applications(office.db):
-        theirs = latest_scan(office.db, other.id, other.destination.id) if other.id != application.id else None
-        packages = json.loads(theirs["detail"])["packages"] if theirs is not None else []
-        if any(p["coordinate"] in wanted and p.get("direct", True) for p in packages):
-            found.append(other.name)
-    return tuple(found)
+    found = requirers(office.db, wanted, application.id) if wanted else set()
+    return [other for other in list_applications(office.db) if other.id in found] if found else []

@@ -40,11 +40,6 @@ class Relation:
 
     broken: tuple[Constraint, ...] = ()
 
-    @property
-    def stands(self) -> bool:
-        """Whether the two lines go together."""
-        return not self.broken
-
 
 class Compatibility:
     """Answers whether lines go together. ``lenient`` takes only metadata and lifecycles for binding, not claims and observations."""

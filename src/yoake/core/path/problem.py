@@ -101,14 +101,6 @@ class Problem:
         """Work of a stage from its sums."""
         return self.base + ready + round(edits * (1 + self.kappa * (max(crossed, 1) - 1)))
 
-    def ticks(self, days: int) -> int:
-        """Days of the calendar as ticks."""
-        return round(days * self.days_per_week * MILLI)
-
-    def days(self, ticks: int) -> float:
-        """Ticks as days of the calendar."""
-        return ticks / (self.days_per_week * MILLI)
-
     def dark(self, state: State, since: int, until: int) -> int:
         """Ticks without support between two points of time while standing on a state; each line counts for itself."""
         total = 0

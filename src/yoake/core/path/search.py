@@ -118,7 +118,7 @@ class _Search:
             label = label.before
         states.reverse()
         order = tuple(states)
-        plain = _restored(self.problem, self.back)
+        plain = _permuted(self.problem, self.back)
         return Found(order, cost_of(plain, order), proven=self.haste == 1)
 
     # labels
@@ -330,10 +330,6 @@ def _choosing(problem: Problem) -> list[int]:
 def _in_order(problem: Problem) -> Problem:
     """The same problem with its coordinates in the order of choosing."""
     return _permuted(problem, _choosing(problem))
-
-
-def _restored(problem: Problem, back: list[int]) -> Problem:
-    return _permuted(problem, back)
 
 
 def _permuted(problem: Problem, order: list[int]) -> Problem:
