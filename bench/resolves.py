@@ -89,17 +89,27 @@ def resolve_python(state: dict, asked: dict[str, str]) -> str:
     program = find_interpreters().get(line)
     if program is None:
         return f"no interpreter {line} here"
-    wanted = [f"{name_of(p)}=={v['release']}" for p, v in state.items() if p.startswith("pkg:pypi/") and v["release"].count(".")]
+    wanted = [
+        f"{name_of(p)}=={v['release']}"
+        for p, v in state.items()
+        if p.startswith("pkg:pypi/") and v["release"].count(".")
+    ]
     place = Path(tempfile.gettempdir()) / "yoake-truth" / f"venv-{line}"
     if not (place / "bin" / "python").exists():
         subprocess.run([program, "-m", "venv", str(place)], check=True, capture_output=True)
-        subprocess.run([place / "bin" / "python", "-m", "pip", "install", "-q", "-U", "pip<24.1"], check=False, capture_output=True)
+        subprocess.run(
+            [place / "bin" / "python", "-m", "pip", "install", "-q", "-U", "pip<24.1"], check=False, capture_output=True
+        )
     command = [str(place / "bin" / "python"), "-m", "pip", "install", "--dry-run", "-q", "--ignore-installed", *wanted]
     try:
         done = subprocess.run(command, capture_output=True, text=True, check=False, timeout=600)
     except subprocess.TimeoutExpired:
         return "pip did not finish within ten minutes"
-    return "" if done.returncode == 0 else " / ".join(x.strip() for x in done.stderr.splitlines() if "rror" in x or "×" in x)[:400]
+    return (
+        ""
+        if done.returncode == 0
+        else " / ".join(x.strip() for x in done.stderr.splitlines() if "rror" in x or "×" in x)[:400]
+    )
 
 
 def resolve_npm(state: dict, asked: dict[str, str]) -> str:
@@ -109,11 +119,22 @@ def resolve_npm(state: dict, asked: dict[str, str]) -> str:
     program = fetch_node(node_releases()[line], folder)
     wanted = {name_of(p): v["release"] for p, v in state.items() if p.startswith("pkg:npm/")}
     with tempfile.TemporaryDirectory() as place:
-        (Path(place) / "package.json").write_text(json.dumps({"name": "stage", "version": "1.0.0", "dependencies": wanted}))
+        (Path(place) / "package.json").write_text(
+            json.dumps({"name": "stage", "version": "1.0.0", "dependencies": wanted})
+        )
         npm = subprocess.run(["npm", "root", "-g"], capture_output=True, text=True, check=True).stdout.strip()
         cli = Path(npm) / "npm" / "bin" / "npm-cli.js"
         # the newest npm does not run on the oldest Node: it is told which Node to answer for instead
-        command = ["node", str(cli), "install", "--dry-run", "--engine-strict", "--no-audit", "--no-fund", f"--node-version={program.parent}"]
+        command = [
+            "node",
+            str(cli),
+            "install",
+            "--dry-run",
+            "--engine-strict",
+            "--no-audit",
+            "--no-fund",
+            f"--node-version={program.parent}",
+        ]
         version = subprocess.run([str(program), "--version"], capture_output=True, text=True, check=True).stdout.strip()
         command[-1] = f"--node-version={version}"
         done = subprocess.run(command, cwd=place, capture_output=True, text=True, check=False, timeout=600)
@@ -196,7 +217,10 @@ def main() -> None:
                 print(f"{name}: {error}", flush=True)
                 continue
             total, good = total + score.stages, good + score.resolved
-            print(f"{name:26} {' '.join(to):36} stages {score.stages:3}  resolve {score.resolved:3}  against tables {len(score.against)}", flush=True)
+            print(
+                f"{name:26} {' '.join(to):36} stages {score.stages:3}  resolve {score.resolved:3}  against tables {len(score.against)}",
+                flush=True,
+            )
             for text in (*score.failures, *score.against):
                 print(f"      {text}", flush=True)
     print(f"\n{good} of {total} stages resolve")

@@ -1,6 +1,6 @@
 """How long a search of versions takes: twelve coordinates of ten lines each, made up, from loosely to tightly tied.
 
-    python -m bench.search
+python -m bench.search
 """
 
 from __future__ import annotations
@@ -27,7 +27,9 @@ def track(rng: random.Random, number: int, *, goal: bool) -> Track:
     names = tuple(map(str, range(LINES)))
     allowed = tuple(tuple(i < j for j in range(LINES)) for i in range(LINES))
     edits, crossed = grid(lambda i, j: sum(bites[i + 1 : j + 1])), grid(lambda i, j: j - i if goal else 1)
-    return Track(f"c{number:02}", names, LINES - 1 if goal else None, edits, grid(lambda i, j: 0), crossed, allowed, ends)
+    return Track(
+        f"c{number:02}", names, LINES - 1 if goal else None, edits, grid(lambda i, j: 0), crossed, allowed, ends
+    )
 
 
 def problem(seed: int, goals: int, width: int) -> Problem:
@@ -57,7 +59,9 @@ def main() -> None:
                     begun = time.perf_counter()
                     found = find_path(made, objective)
                     took = time.perf_counter() - begun
-                    row.append(f"{objective} {took:.2f} s {'no way' if found is None else f'{found.cost.stages} stages'}{' proven' if found and found.proven else ''}")
+                    row.append(
+                        f"{objective} {took:.2f} s {'no way' if found is None else f'{found.cost.stages} stages'}{' proven' if found and found.proven else ''}"
+                    )
                 print(f"  {goals} with a goal, ties up to {width} lines: {'; '.join(row)}")
 
 

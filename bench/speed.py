@@ -149,7 +149,9 @@ def measure(language: str, folder: Path, home: Path) -> None:
     one = scan()
     changed.write_bytes(kept)
     print(f"{language}: {lines:,} lines in {len(paths):,} files")
-    print(f"  bare tree-sitter {seconds:.1f} s; cold {cold:.1f} s = {cold / seconds:.2f} × ({lines / cold:,.0f} lines/s)")
+    print(
+        f"  bare tree-sitter {seconds:.1f} s; cold {cold:.1f} s = {cold / seconds:.2f} × ({lines / cold:,.0f} lines/s)"
+    )
     print(f"  unchanged rescan, start included {warm:.2f} s = {warm / seconds:.1%}; one file changed {one:.2f} s")
     print(f"  peak PSS of all processes {kib / 1024:.0f} MiB", flush=True)
 

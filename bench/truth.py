@@ -235,7 +235,8 @@ def report(scores: dict[str, Score]) -> None:
         for text in score.wrong[:12]:
             print(f"      wrong  {text}")
     broken, found, removed, true, silent = (
-        sum(getattr(score, key) for score in scores.values()) for key in ("broken", "found", "removed", "true", "silent")
+        sum(getattr(score, key) for score in scores.values())
+        for key in ("broken", "found", "removed", "true", "silent")
     )
     print(
         f"  recall {found / broken if broken else 1:.3f} ({found}/{broken}), removed that are true "

@@ -86,13 +86,14 @@ def measure(name: str, folder: Path, programs: tuple[Path, Path], extractor: Ext
     places = [(f, p) for f in result.findings for p in f.places if p.level == "error"]
     errors = {(p.file, p.first_line or p.line, p.symbol) for _, p in places}
     forms = ("import", "name", "attribute", "call")
-    removed = {
-        (p.file, p.first_line or p.line, p.symbol) for f, p in places if f.kind == "removed" and p.form in forms
-    }
+    removed = {(p.file, p.first_line or p.line, p.symbol) for f, p in places if f.kind == "removed" and p.form in forms}
     tops = tuple(knowledge.top_levels(coordinate.purl))
     own = {path.name.split(".")[0] for path in folder.iterdir()}
     done = subprocess.run(
-        [find_interpreters()[PYTHONS[0]], str(HERE / "walk.py"), str(folder)], capture_output=True, text=True, check=True
+        [find_interpreters()[PYTHONS[0]], str(HERE / "walk.py"), str(folder)],
+        capture_output=True,
+        text=True,
+        check=True,
     )
     rows = {
         (f, n, s)

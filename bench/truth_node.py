@@ -106,13 +106,18 @@ def measure(folder: Path, programs: tuple[Path, Path], parser: Path, extractor: 
     removed = {(p.file, p.line, p.symbol) for f, p in places if f.kind == "removed" and "prototype" not in p.symbol}
     scanned = {f.path for f in result.files if f.state == "scanned"}
     done = subprocess.run(
-        ["node", "--stack-size=4000", str(HERE / "walk.mjs"), str(parser), str(folder)], capture_output=True, text=True, check=True
+        ["node", "--stack-size=4000", str(HERE / "walk.mjs"), str(parser), str(folder)],
+        capture_output=True,
+        text=True,
+        check=True,
     )
     modules = {name.replace("\u2024", ".") for name in knowledge.top_levels("pkg:generic/node")}
     rows = {
         (f, n, s)
         for f, n, s, guarded in json.loads(done.stdout)
-        if not guarded and f in scanned and (package_of(s.split(".")[0]) in modules or s[:1].isupper() or s.startswith("process."))
+        if not guarded
+        and f in scanned
+        and (package_of(s.split(".")[0]) in modules or s[:1].isupper() or s.startswith("process."))
     }
     paths = {s for _, _, s in rows} | {s for _, _, s in removed}
     before, after = ask(programs[0], paths), ask(programs[1], paths)

@@ -72,7 +72,10 @@ def measure(name: str, folder: Path, places: tuple[Path, Path], parser: Path, ex
     }
     scanned = {f.path for f in result.files if f.state == "scanned"}
     done = subprocess.run(
-        ["node", "--stack-size=4000", str(HERE / "walk.mjs"), str(parser), str(folder)], capture_output=True, text=True, check=True
+        ["node", "--stack-size=4000", str(HERE / "walk.mjs"), str(parser), str(folder)],
+        capture_output=True,
+        text=True,
+        check=True,
     )
     rows = {
         (f, n, s)

@@ -30,7 +30,7 @@ def test_every_encoding_is_read_and_oddities_are_told(data: bytes, text: str, no
 
 
 def test_a_file_that_cannot_be_read_stops_nobody() -> None:
-    rows = read_batch([("bad.py", b"\0\1\2"), ("good.py", b"import os\n")])
+    rows = read_batch([("bad.py", b"\0\1\2", "d1"), ("good.py", b"import os\n", "d2")])
     assert [(path, bool(body)) for path, _, body, _ in rows] == [("bad.py", False), ("good.py", True)]
     assert "binary" in rows[0][3]
 

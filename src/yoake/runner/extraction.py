@@ -20,7 +20,8 @@ from yoake.core.syntax.languages import read_source
 
 _BATCH_BYTES: Final = 400_000
 _COOKIE: Final = re.compile(rb"^[ \t\f]*#.*?coding[:=][ \t]*([-\w.]+)")
-Item = tuple[str, bytes]
+Item = tuple[str, bytes, str]
+"""path, content, digest"""
 Read = tuple[str, str, str, str]
 """path, digest, facts as JSON (empty when it failed), reason"""
 
@@ -53,8 +54,7 @@ def read_batch(items: list[Item]) -> list[Read]:
     """Facts of a few files; runs in a worker process. A file that fails says why and stops nobody."""
     done: list[Read] = []
     gc.collect()
-    for path, data in items:
-        digest = hashlib.sha256(data).hexdigest()
+    for path, data, digest in items:
         try:
             text, note = normalise(data)
             done.append((path, digest, read_source(path, text).to_json(), note))
@@ -115,7 +115,7 @@ class Extractor:
         self._open: set[Future[list[Read]]] = set()
 
     def run(
-        self, items: Iterable[Item], stopped: Callable[[], bool]
+        self, items: Iterable[tuple[str, bytes]], stopped: Callable[[], bool]
     ) -> Iterator[tuple[str, str, FileFacts | None, str]]:
         """(path, digest, facts or None, note) for every item, in the order in which they are ready."""
         batch: list[Item] = []
@@ -128,7 +128,7 @@ class Extractor:
             if known is not None:
                 yield path, digest, facts_from_json(known[0]), known[1]
                 continue
-            batch.append((path, data))
+            batch.append((path, data, digest))
             size += len(data)
             if size >= _BATCH_BYTES:
                 yield from self._submit(batch)

@@ -68,11 +68,12 @@ class FolderSnapshot:
     def entries(self) -> Iterator[Entry]:
         for base, folders, names in os.walk(self.folder, followlinks=False):
             folders[:] = sorted(f for f in folders if not is_skipped(f))
+            inside = Path(base).relative_to(self.folder).as_posix()
+            prefix = "" if inside == "." else f"{inside}/"
             for name in sorted(names):
-                full = Path(base) / name
-                relative = full.relative_to(self.folder).as_posix()
+                relative = f"{prefix}{name}"
                 try:
-                    status = full.lstat()
+                    status = os.lstat(os.path.join(base, name))  # noqa: PTH118  a path object for each file takes longer than the rest
                 except OSError as error:
                     yield Entry(relative, 0, f"cannot be read: {error.strerror}")
                     continue
@@ -82,7 +83,7 @@ class FolderSnapshot:
                     yield Entry(relative, status.st_size)
 
     def read(self, path: str) -> bytes:
-        descriptor = os.open(self.folder / path, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK)
+        descriptor = os.open(f"{self.folder}/{path}", os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK)
         with os.fdopen(descriptor, "rb") as handle:
             return handle.read(MAX_READ)
 

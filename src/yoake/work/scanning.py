@@ -8,7 +8,6 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
-from pathlib import PurePosixPath
 from typing import Final
 
 from yoake.core.coordinates import Target
@@ -20,10 +19,11 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.model import NO_READER, FileResult, ScanResult
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.syntax.facts import FileFacts
-from yoake.core.syntax.languages import UNREAD, language_of_file, minified, role_of
+from yoake.core.syntax.languages import UNREAD, language_of_file, minified, role_of, suffix_of
 from yoake.runner.extraction import Extractor
 from yoake.runner.snapshots import MAX_FILE, MAX_READ, Entry, Snapshot
 
+_LARGE: Final = 300_000
 _SAY_EVERY: Final = 0.15  # seconds between two words of progress
 
 
@@ -132,6 +132,9 @@ class _Reading:
         self.control.say(Progress("listing"))
         entries = list(self.snapshot.entries())
         sources = [entry for entry in entries if self._classify(entry)]
+        sources.sort(
+            key=lambda entry: -entry.size if entry.size > _LARGE else 0
+        )  # one worker would end with them alone
         self.total = len(sources)
         for path, digest, facts, note in self.extractor.run(self._read(sources), self.control.stopped):
             if facts is None:
@@ -167,7 +170,7 @@ class _Reading:
 
     def _classify(self, entry: Entry) -> bool:
         """Whether an entry is source to be read; everything else gets its result at once."""
-        suffix = PurePosixPath(entry.path).suffix.lower()
+        suffix = suffix_of(entry.path)
         if not entry.refused:
             self._keep_text(entry)
         if suffix in UNREAD:

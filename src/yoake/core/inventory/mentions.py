@@ -28,6 +28,9 @@ _MAX_LINE: Final = 400
 _MAX_MENTIONS: Final = 200  # of one file
 
 
+_DIGIT: Final = re.compile(r"\d")
+
+
 def may_mention(path: str) -> bool:
     """Whether a text may name versions that somebody must update: no history, no lock file, no licence."""
     name = path.rsplit("/", 1)[-1].lower()
@@ -55,10 +58,13 @@ def _pattern(purl: str) -> re.Pattern[str]:
 
 def find_mentions(path: str, content: str, coordinates: Iterable[Coordinate]) -> Iterator[Mention]:
     """Every place of one text that names a version of one of ``coordinates``."""
-    wanted = [(coordinate, _pattern(coordinate.purl)) for coordinate in coordinates]
+    every = [(coordinate, _pattern(coordinate.purl)) for coordinate in coordinates]
+    wanted = [(coordinate, pattern) for coordinate, pattern in every if pattern.search(content)]
+    if not wanted:  # most texts name none, and going through their lines takes long
+        return
     left = _MAX_MENTIONS
     for number, raw in enumerate(content.splitlines(), 1):
-        if len(raw) > _MAX_LINE or not any(char.isdigit() for char in raw):
+        if len(raw) > _MAX_LINE or not _DIGIT.search(raw):
             continue
         for coordinate, pattern in wanted:
             for found in pattern.finditer(raw):

@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import gzip
 import json
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any, Final
+from typing import Any, Final, TypeVar, overload
 
 from yoake.core.coordinates import Coordinate, line_key
 from yoake.core.errors import BadKnowledge
@@ -71,6 +71,56 @@ class Answer:
     unknown: int
     deprecates: int
     redirect: str | None = None
+
+
+T = TypeVar("T")
+
+
+class _Rows(Mapping[str, Symbol]):
+    """Symbols of a timeline file, each made from its row when first asked for: a scan asks for few of them."""
+
+    def __init__(self, rows: dict[str, list[Any]], strings: list[str]) -> None:
+        self._rows = rows
+        self._strings = strings
+        self._made: dict[str, Symbol] = {}
+
+    def __getitem__(self, path: str) -> Symbol:
+        made = self._made.get(path)
+        if made is None:
+            made = self._made[path] = self._symbol(self._rows[path])
+        return made
+
+    @overload
+    def get(self, path: str, default: None = None, /) -> Symbol | None: ...
+    @overload
+    def get(self, path: str, default: Symbol | T, /) -> Symbol | T: ...
+    def get(self, path: str, default: Any = None, /) -> Any:
+        """The symbol at ``path``; the inherited look-up would raise and catch for every name that is not there."""
+        return self[path] if path in self._rows else default
+
+    def __contains__(self, path: object) -> bool:
+        return path in self._rows
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._rows)
+
+    def __len__(self) -> int:
+        return len(self._rows)
+
+    def _symbol(self, row: list[Any]) -> Symbol:
+        def pairs(position: int) -> tuple[tuple[str, int], ...]:
+            return tuple([(self._strings[i], mask) for i, mask in row[position]]) if len(row) > position else ()
+
+        return Symbol(
+            row[0],
+            row[1] if len(row) > 1 else 0,
+            row[2] if len(row) > 2 else 0,
+            pairs(3),
+            pairs(4),
+            pairs(5),
+            row[6] if len(row) > 6 else 0,
+            pairs(7),
+        )
 
 
 @dataclass
@@ -271,26 +321,20 @@ def load_timeline(data: bytes, digest: str = "") -> Timeline:
         first, _, rest = gzip.decompress(data).partition(b"\n")
         head = read_head(first)
         body = json.loads(rest)
-        strings = body["strings"]
-
-        def pairs(row: list[Any], position: int) -> tuple[tuple[str, int], ...]:
-            return tuple([(strings[i], mask) for i, mask in row[position]]) if len(row) > position else ()
-
-        symbols = {
-            path: Symbol(
-                row[0],
-                row[1] if len(row) > 1 else 0,
-                row[2] if len(row) > 2 else 0,
-                pairs(row, 3),
-                pairs(row, 4),
-                pairs(row, 5),
-                row[6] if len(row) > 6 else 0,
-                pairs(row, 7),
-            )
-            for path, row in body["symbols"].items()
-        }
-        return Timeline(head.coordinate, head.lines, symbols, digest)
+        strings, rows = body["strings"], body["symbols"]
+        _check(rows, strings)
     except (OSError, EOFError, ValueError, KeyError, TypeError, IndexError, AttributeError) as error:
         raise BadKnowledge(
             f"This is no timeline file ({error}). Build it again with “yoake knowledge build”."
         ) from error
+    found = Timeline(head.coordinate, head.lines, _Rows(rows, strings), digest)
+    found.top_levels = set(head.tops)
+    return found
+
+
+def _check(rows: Any, strings: Any) -> None:
+    """Enough to fail on a file of another kind at once, not when some symbol is asked for."""
+    if not isinstance(rows, dict) or not isinstance(strings, list):
+        raise TypeError("symbols or strings are missing")
+    if not all(isinstance(row, list) and row for row in rows.values()):
+        raise TypeError("a symbol has no row")

@@ -9,8 +9,9 @@ from typing import Final
 from yoake.core.scan.project import Resolved
 from yoake.core.syntax.facts import ClassFact, FileFacts
 from yoake.core.syntax.js_exports import WHOLE
-from yoake.core.syntax.specifiers import as_specifier, package_of
+from yoake.core.syntax.specifiers import as_part, as_specifier, package_of
 
+_RELATIVE: Final = as_part(".")
 _MAX_HOPS: Final = 8  # re-exports of re-exports; longer chains are loops
 _ENDINGS: Final = ("", ".ts", ".tsx", ".js", ".jsx", ".mjs", ".cjs", ".mts", ".cts", ".vue", ".d.ts")
 _SCRIPTS: Final = (".js", ".jsx", ".mjs", ".cjs")
@@ -33,7 +34,7 @@ class JsProject:
         self.facts = facts
         self.aliases = sorted(aliases, key=lambda pair: -len(pair[0]))
         self.packages = packages or {}
-        self._found: dict[tuple[str, str], str | None] = {}
+        self._found: dict[tuple[str, str], tuple[bool, str | None]] = {}
 
     def is_local(self, name: str) -> bool:
         """Whether a specifier names a package of the project itself."""
@@ -41,17 +42,19 @@ class JsProject:
 
     def file_of(self, part: str, file: str) -> tuple[bool, str | None]:
         """(whether a specifier stays inside the project, the file it means there)."""
-        specifier = as_specifier(part)
+        key = (file.rpartition("/")[0] if part.startswith(_RELATIVE) else "", part)
+        known = self._found.get(key)
+        if known is None:
+            known = self._found[key] = self._meant(as_specifier(part), key[0])
+        return known
+
+    def _meant(self, specifier: str, folder: str) -> tuple[bool, str | None]:
         if specifier.startswith((".", "/")):
-            folder = posixpath.dirname(file) if specifier.startswith(".") else ""
-            key = (folder, specifier)
-            if key not in self._found:
-                self._found[key] = self._at(posixpath.normpath(posixpath.join(folder, specifier.lstrip("/"))))
-            return True, self._found[key]
+            return True, self._at(posixpath.normpath(posixpath.join(folder, specifier.lstrip("/"))))
         for prefix, folders in self.aliases:
             if specifier == prefix or (prefix.endswith("/") and specifier.startswith(prefix)):
-                for folder in folders:
-                    found = self._at(posixpath.normpath(posixpath.join(folder, specifier[len(prefix) :])))
+                for start in folders:
+                    found = self._at(posixpath.normpath(posixpath.join(start, specifier[len(prefix) :])))
                     if found is not None:
                         return True, found
         own = self.packages.get(package_of(specifier))

@@ -51,7 +51,7 @@ class Judge:
         self.spans = spans
         self.script = language == "javascript"
         self._owners = knowledge.import_names(language)
-        self._memo: dict[tuple[str, str], Verdict | None] = {}
+        self._memo: dict[str, Verdict] = {}
         self._today: dict[str, bool] = {}
 
     def purl_of(self, path: str) -> str | None:
@@ -64,15 +64,15 @@ class Judge:
 
     def verdict(self, path: str, depth: int = 0) -> Verdict | None:
         """The verdict on a path; None when no tracked coordinate owns it."""
+        known = self._memo.get(path)
+        if known is not None:
+            return known
         purl = self.purl_of(path)
         if purl is None or depth > _MAX_REDIRECTS:
             return None
-        key = (purl, path)
-        if key not in self._memo:
-            if self.script:
-                path = self._without_default(purl, path)
-            self._memo[key] = self._judge(purl, path, depth)
-        return self._memo[key]
+        plain = self._without_default(purl, path) if self.script else path
+        made = self._memo[path] = self._judge(purl, plain, depth)
+        return made
 
     def _without_default(self, purl: str, path: str) -> str:
         """``fs.default.readFile`` → ``fs.readFile`` where the default export is the module itself."""

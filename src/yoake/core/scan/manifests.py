@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import replace
 
 from yoake.core.coordinates import DJANGO, NODE, PYTHON, Coordinate, line_key, line_of
 from yoake.core.inventory.model import Module, Pin
@@ -213,9 +212,10 @@ def _setting_finding(
 
 def rule_hits(hits: Iterable[Hit], knowledge: Knowledge, spans: Mapping[str, Span]) -> Iterator[Hit]:
     """Names that still resolve but that a rule calls gone from a line on (stubs kept for old migrations), or deprecated."""
-    settings = {r.setting: r for r, _ in knowledge.setting_rules(DJANGO.purl) if r.setting}
+    rules = knowledge.setting_rules(DJANGO.purl) if DJANGO.purl in spans else ()
+    settings = {r.setting: r for r, _ in rules if r.setting}
     for hit in hits:
-        setting = _used_setting(hit, settings, spans)
+        setting = _used_setting(hit, settings, spans) if settings else None
         if setting is not None:
             yield setting
             continue
@@ -235,10 +235,10 @@ def _ruled(hit: Hit, rule: Rule, span: Span) -> Hit:
     if rule.at is not None and line_key(span.today) < line_key(rule.at) <= line_key(span.goal):
         detail = "the name still resolves; only its use stopped working"
         verdict = Verdict("fails", hit.verdict.purl, symbol, symbol, rule.at, None, "behaviour", detail=detail)
-        return replace(hit, verdict=verdict, confidence="likely")
+        return hit._replace(verdict=verdict, confidence="likely")
     if rule.at is None and rule.deprecated is not None and line_key(rule.deprecated) <= line_key(span.goal):
         verdict = Verdict("deprecated", hit.verdict.purl, symbol, symbol, None, None, "deprecated")
-        return replace(hit, verdict=verdict)
+        return hit._replace(verdict=verdict)
     return hit
 
 
@@ -251,4 +251,4 @@ def _used_setting(hit: Hit, settings: Mapping[str, Rule], spans: Mapping[str, Sp
         return None
     path = hit.ask.path
     verdict = Verdict("fails", DJANGO.purl, path, path, rule.at, None, "setting", detail=rule.remedy)
-    return replace(hit, verdict=verdict, confidence="likely")
+    return hit._replace(verdict=verdict, confidence="likely")

@@ -118,14 +118,16 @@ class Checks:
     by_module: dict[str, Tally] = field(default_factory=dict)
     unknowns: dict[str, int] = field(default_factory=dict)
 
-    def add(self, sort: str, state: str, weight: float, file: str, module: str, why: str = "") -> None:
-        """Count one check everywhere it shows."""
-        self.by_sort.setdefault(sort, Tally()).add(state, weight)
-        self.by_module.setdefault(module, Tally()).add(state, weight)
+    def add(
+        self, sort: str, state: str, weight: float, file: str, module: str, why: str = "", *, times: int = 1
+    ) -> None:
+        """Count one check, or ``times`` alike, everywhere it shows. ``weight`` is that of one."""
+        self.by_sort.setdefault(sort, Tally()).add(state, weight * times)
+        self.by_module.setdefault(module, Tally()).add(state, weight * times)
         if file:
-            self.by_file.setdefault(file, Tally()).add(state, weight)
+            self.by_file.setdefault(file, Tally()).add(state, weight * times)
         if state == "unknown" and why:
-            self.unknowns[why] = self.unknowns.get(why, 0) + 1
+            self.unknowns[why] = self.unknowns.get(why, 0) + times
 
 
 @dataclass(frozen=True, slots=True)

@@ -39,6 +39,7 @@ class Project:
             self.file_of.setdefault(name, path)
         self.namespaces = self._namespaces()
         self.tops = self._tops()
+        self._absolute: dict[str, Resolved | None] = {}
 
     def _find_roots(self, module_roots: Iterable[str]) -> set[str]:
         roots: set[str] = set()
@@ -120,6 +121,13 @@ class Project:
 
     def resolve(self, path: str, file: str, hops: int = 0) -> Resolved | None:
         """Where a use in ``file`` leads outside the project; None when it ends inside it."""
+        if hops or path.startswith(".") or self.implicit_relative:
+            return self._resolve(path, file, hops)
+        if path not in self._absolute:  # such a path means the same in every file
+            self._absolute[path] = self._resolve(path, file, 0)
+        return self._absolute[path]
+
+    def _resolve(self, path: str, file: str, hops: int) -> Resolved | None:
         own = self._is_own(path, file)
         if own is None:
             return Resolved(path)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Final
@@ -74,14 +75,15 @@ def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
     """Join everything. ``given.destination`` has been checked against the knowledge before."""
     checks = Checks()
     result = ScanResult([], checks, list(given.files), list(given.modules), {}, [], [])
-    owned = _by_module(given.facts, given.modules)
+    owners = Owners(given.modules)
+    owned = _by_module(given.facts, given.modules, owners)
     localities = _Localities(given)
     mentions: dict[str, list[Mention]] = {module.path: [] for module in given.modules}
     for mention in given.mentions:
-        mentions[owner_of(mention.file, given.modules)].append(mention)
+        mentions[owners.of(mention.file)].append(mention)
     for module in given.modules:
         _scan_module(module, owned[module.path], localities, mentions[module.path], given, knowledge, result)
-    _count_unread(given, knowledge, checks)
+    _count_unread(given, knowledge, checks, owners)
     targets = {path: _targets(path, facts, localities.get(facts.language)) for path, facts in given.facts.items()}
     result.references, result.lonely = file_references(given.facts, targets)
     result.findings = order(result.findings)
@@ -99,17 +101,30 @@ def _targets(path: str, facts: FileFacts, locality: Locality) -> dict[str, str]:
     return found
 
 
-def _by_module(facts: Mapping[str, FileFacts], modules: Sequence[Module]) -> dict[str, dict[str, FileFacts]]:
+def _by_module(
+    facts: Mapping[str, FileFacts], modules: Sequence[Module], owners: Owners
+) -> dict[str, dict[str, FileFacts]]:
     owned: dict[str, dict[str, FileFacts]] = {module.path: {} for module in modules}
     for path in sorted(facts):
-        owned[owner_of(path, modules)][path] = facts[path]
+        owned[owners.of(path)][path] = facts[path]
     return owned
 
 
-def owner_of(path: str, modules: Sequence[Module]) -> str:
-    """Path of the module a file belongs to: the nearest above it, else the first."""
-    inside = [m.path for m in modules if m.path == "" or path.startswith(f"{m.path}/")]
-    return max(inside, key=len, default=modules[0].path if modules else "")
+class Owners:
+    """Which module a file belongs to."""
+
+    def __init__(self, modules: Sequence[Module]) -> None:
+        self._known = frozenset(module.path for module in modules)
+        self._first = modules[0].path if modules else ""
+
+    def of(self, path: str) -> str:
+        """Path of the module: the nearest above the file, else the first."""
+        folder = path
+        while folder:
+            folder = folder.rpartition("/")[0]
+            if folder in self._known:
+                return folder
+        return self._first
 
 
 def _scan_module(
@@ -259,13 +274,14 @@ def _count_usages(path: str, module: str, hits: Sequence[Hit], checks: Checks, w
         known = worst.get(hit.verdict.symbol)
         if known is None or rank > known[0]:
             worst[hit.verdict.symbol] = (rank, hit.verdict.detail)
-    for rank, detail in worst.values():
-        checks.add("usage", ("holds", "unknown", "fails")[rank], weight, path, module, detail)
+    counted = Counter((rank, detail if rank == 1 else "") for rank, detail in worst.values())
+    for (rank, why), times in counted.items():
+        checks.add("usage", ("holds", "unknown", "fails")[rank], weight, path, module, why, times=times)
 
 
-def _count_unread(given: ScanInput, knowledge: Knowledge, checks: Checks) -> None:
+def _count_unread(given: ScanInput, knowledge: Knowledge, checks: Checks, owners: Owners) -> None:
     weight = knowledge.effort.weights.unread_file
     for file in given.files:
         if file.state in ("unread", "failed"):
             why = f"{file.language} not read yet" if file.reason == NO_READER else "files that could not be read"
-            checks.add("unread_file", "unknown", weight, file.path, owner_of(file.path, given.modules), why)
+            checks.add("unread_file", "unknown", weight, file.path, owners.of(file.path), why)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Final, Protocol
+from typing import Final, NamedTuple, Protocol
 
 from yoake.core.coordinates import DJANGO, NODE, PYTHON, line_key
 from yoake.core.scan.judge import Judge, Span, Verdict
@@ -20,16 +20,15 @@ _MAX_BASES: Final = 12  # depth of a class hierarchy that is followed
 _SURE: Final = frozenset(("import", "name", "attribute", "call", "syntax", "builtin", "type"))
 
 
-@dataclass(frozen=True, slots=True)
-class Hit:
-    """One distinct use of a file with its verdict. ``index`` finds its places in the facts.
+class Hit(NamedTuple):
+    """One distinct use of a file with its verdict. ``position`` finds its places in the facts.
 
     ``guarded`` is the reason it may never run; ``confidence``: certain, likely, possible.
     """
 
     file: str
     facts: FileFacts
-    index: int
+    position: int
     verdict: Verdict
     guarded: str
     confidence: str
@@ -37,12 +36,12 @@ class Hit:
     @property
     def ask(self) -> Ask:
         """What is asked for."""
-        return self.facts.asks[self.index]
+        return self.facts.asks[self.position]
 
     @property
     def uses(self) -> Iterator[Use]:
         """The places, read only when someone looks."""
-        return self.facts.uses_of(self.index)
+        return self.facts.uses_of(self.position)
 
 
 @dataclass(frozen=True, slots=True)
@@ -291,7 +290,7 @@ def _unguard_hopeless(hits: list[Hit]) -> list[Hit]:
     hopeless = {key for key, lost in ways.items() if len(lost) > 1 and all(lost)}
     if not hopeless:
         return hits
-    return [replace(h, guarded="") if (keys := _ways(h)) and hopeless.issuperset(keys) else h for h in hits]
+    return [h._replace(guarded="") if (keys := _ways(h)) and hopeless.issuperset(keys) else h for h in hits]
 
 
 def _ways(hit: Hit) -> list[tuple[int, str]]:

@@ -1,23 +1,25 @@
 """JavaScript and TypeScript text → facts: imports of every kind, uses through names and members, guards, classes, exports.
 
-The same shape as the reader of Python: one walk with an explicit stack, then resolution.
+The same shape as the reader of Python: one walk, then resolution.
 """
 
 from __future__ import annotations
 
 import re
+from functools import cache
 from typing import Final
 
-from tree_sitter import Node
+from tree_sitter import Language, Node
 
-from yoake.core.syntax.facts import Ask, ClassFact, FileFacts, Gathering, Guard
+from yoake.core.syntax.facts import Ask, ClassFact, FileFacts, Guard
 from yoake.core.syntax.js_exports import Exports
-from yoake.core.syntax.js_guards import catches, feature_paths, mentions_version
-from yoake.core.syntax.js_tree import literal, member_chain, parse_script, required
-from yoake.core.syntax.loads import Load, Resolver
+from yoake.core.syntax.js_guards import catches, feature_paths, mentions_version, tested_text
+from yoake.core.syntax.js_tree import literal, member_chain, parse_script, plain_chain, required, required_by
+from yoake.core.syntax.loads import Resolver
 from yoake.core.syntax.scopes import Binding, Scope, look_up
 from yoake.core.syntax.specifiers import GLOBAL, as_part
 from yoake.core.syntax.tree import broken_lines, text
+from yoake.core.syntax.walking import Guards, Kinds, Walk
 
 _MODULE_NAMES: Final = ("require", "module", "exports", "__dirname", "__filename", "arguments", "undefined")
 _USES_NOTHING: Final = frozenset(
@@ -46,19 +48,17 @@ _USES_NOTHING: Final = frozenset(
         "meta_property",
     )
 )
+_CHOOSING: Final = ("&&", "||", "??")
 _LEXICAL: Final = frozenset(("lexical_declaration", "class_declaration"))
 _REQUIRE_IN_STRING: Final = re.compile(r"[\w@./-]+$")
-
-Guards = tuple[Guard, ...]
-Task = tuple[Node, Scope, Guards]
 
 
 def read_javascript(source: bytes, grammar: str = "javascript") -> FileFacts:
     """All facts of one file; ``grammar``: javascript, typescript or tsx."""
-    root = parse_script(source, grammar).root_node
-    walk = _Walk(root)
+    tree = parse_script(source, grammar)
+    root = tree.root_node
+    walk = _Walk(root, _kinds(tree.language))
     walk.run()
-    walk.handlers.clear()  # they hold the walk, the walk holds them
     walk.resolver.resolve(walk.loads)
     return FileFacts(
         asks=walk.found.asks,
@@ -74,55 +74,20 @@ def read_javascript(source: bytes, grammar: str = "javascript") -> FileFacts:
     )
 
 
-class _Walk:
+class _Walk(Walk):
     """One walk over one file."""
 
-    def __init__(self, root: Node) -> None:
+    def __init__(self, root: Node, kinds: Kinds) -> None:
         outermost = Scope("function", "", None)
         for name in _MODULE_NAMES:
             outermost.bind(name, Binding(0))
-        self.module = Scope("module", "", outermost)
-        self.stack: list[Task] = [(root, self.module, ())]
-        self.found = Gathering()
+        super().__init__(root, Scope("module", "", outermost), kinds)
         self.resolver = Resolver(self.found, GLOBAL)
         self.exports = Exports(self.module)
-        self.loads: list[Load] = []
         self.members: dict[str, set[str]] = {}
         self.bases: dict[str, tuple[Node, Scope]] = {}
-        self.groups = 0
-        self.handlers = {name.removeprefix("on_"): getattr(self, name) for name in _HANDLERS}
-
-    def run(self) -> None:
-        """Visit every node once, in source order."""
-        stack, handlers = self.stack, self.handlers
-        while stack:
-            node, scope, guards = stack.pop()
-            kind = node.type
-            handler = handlers.get(kind)
-            if handler is not None:
-                handler(node, scope, guards)
-            elif kind not in _USES_NOTHING:
-                children = node.named_children
-                children.reverse()
-                stack += [(child, scope, guards) for child in children]
-
-    def push(self, nodes: list[Node], scope: Scope, guards: Guards) -> None:
-        self.stack += [(node, scope, guards) for node in reversed(nodes)]
-
-    def push_one(self, node: Node | None, scope: Scope, guards: Guards) -> None:
-        if node is not None:
-            self.stack.append((node, scope, guards))
-
-    def new_group(self) -> int:
-        self.groups += 1
-        return self.groups
 
     # Names and members ----------------------------------------------------------------------------------------------
-
-    def on_identifier(self, node: Node, scope: Scope, guards: Guards) -> None:
-        self.loads.append((text(node), (), node, node, scope, guards, "name", ()))
-
-    on_shorthand_property_identifier = on_identifier
 
     def on_type_identifier(self, node: Node, scope: Scope, guards: Guards) -> None:
         self.loads.append((text(node), (), node, node, scope, guards, "type", ()))
@@ -134,12 +99,16 @@ class _Walk:
         self.member(node, scope, guards, "attribute")
         index = node.child_by_field_name("index")
         if index is not None and literal(index) is None:
-            self.stack.append((index, scope, guards))
+            self.push_one(index, scope, guards)
 
     def on_nested_type_identifier(self, node: Node, scope: Scope, guards: Guards) -> None:
         self.member(node, scope, guards, "type")
 
     def member(self, node: Node, scope: Scope, guards: Guards, form: str) -> None:
+        plain = plain_chain(node)
+        if plain is not None and plain[1]:
+            self.loads.append((*plain, node, node, scope, guards, form, ()))
+            return
         found = member_chain(node)
         if found is None:
             inner = node.child_by_field_name("object")
@@ -153,7 +122,7 @@ class _Walk:
             return
         source = required(root)
         if source is None:
-            self.stack.append((root, scope, guards))
+            self.push_one(root, scope, guards)
             return
         self.take(source, node, root, scope, guards)
         if names:
@@ -165,17 +134,14 @@ class _Walk:
     ) -> None:
         """The import itself, at the literal that names the module."""
         part, at = source
-        row, column = at.start_point
-        first = whole.start_point.row
-        ask = Ask(part, "import", guards, (), binds)
-        self.found.add(ask, row + 1, column, at.end_point.column, scope.qualname, first + 1 if first != row else 0)
+        self.use_at(at, Ask(part, "import", guards, (), binds), scope, whole)
 
     def on_call_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
-        source = required(node)
+        function, arguments = node.child_by_field_name("function"), node.child_by_field_name("arguments")
+        source = required_by(function, arguments)
         if source is not None:
             self.take(source, node, node, scope, guards)
             return
-        function, arguments = node.child_by_field_name("function"), node.child_by_field_name("arguments")
         if arguments is not None:
             self.push(arguments.named_children, scope, guards)
         self.called(function, scope, guards)
@@ -193,7 +159,7 @@ class _Walk:
         elif kind == "member_expression":
             self.member(function, scope, guards, "call")
         else:
-            self.stack.append((function, scope, guards))
+            self.push_one(function, scope, guards)
 
     def on_jsx_attribute(self, node: Node, scope: Scope, guards: Guards) -> None:
         self.push(node.named_children[1:], scope, guards)
@@ -202,7 +168,7 @@ class _Walk:
         key = node.child_by_field_name("key")
         self.push_one(node.child_by_field_name("value"), scope, guards)
         if key is not None and key.type == "computed_property_name":
-            self.stack.append((key, scope, guards))
+            self.push_one(key, scope, guards)
 
     # Imports and exports ----------------------------------------------------------------------------------------------
 
@@ -237,11 +203,8 @@ class _Walk:
 
     def bring(self, at: Node, bound: Node, path: str, whole: Node, scope: Scope, guards: Guards) -> None:
         """One name brought in: a use of its path at ``at``, and a binding."""
-        row, column = at.start_point
-        first = whole.start_point.row
         typed = any(child.type == "type" for node in (whole, at.parent) if node is not None for child in node.children)
-        ask = Ask(path, "type" if typed else "import", guards, (), text(bound))
-        self.found.add(ask, row + 1, column, at.end_point.column, scope.qualname, first + 1 if first != row else 0)
+        self.use_at(at, Ask(path, "type" if typed else "import", guards, (), text(bound)), scope, whole)
         scope.bind(text(bound), Binding(at.start_byte, path, guards))
 
     def on_export_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
@@ -251,8 +214,7 @@ class _Walk:
             part = as_part(value)
             self.take((part, source), node, source, scope, guards)
             for path, at in self.exports.reexport(node, part):
-                row, column = at.start_point
-                self.found.add(Ask(path, "import", guards), row + 1, column, at.end_point.column, scope.qualname)
+                self.use_at(at, Ask(path, "import", guards), scope)
             return
         self.exports.statement(node, scope)
         self.push([c for c in node.named_children if c.type != "export_clause"], scope, guards)
@@ -321,9 +283,8 @@ class _Walk:
             if rest is not None:
                 self.push_one(rest, scope, guards)
             if uses:
-                row, column = key.start_point
-                ask = Ask(f"{path}.{text(key)}", "import", guards, (), text(inner) if inner.child_count == 0 else "")
-                self.found.add(ask, row + 1, column, key.end_point.column, scope.qualname)
+                binds = text(inner) if inner.child_count == 0 else ""
+                self.use_at(key, Ask(f"{path}.{text(key)}", "import", guards, (), binds), scope)
             if inner.child_count == 0:
                 scope.bind(text(inner), Binding(inner.start_byte, f"{path}.{text(key)}", guards))
             else:
@@ -368,7 +329,7 @@ class _Walk:
                 value = current.child_by_field_name("value")
                 waiting.extend([value] if value is not None else [])
             elif kind in ("member_expression", "subscript_expression"):
-                self.stack.append((current, scope, guards))
+                self.push_one(current, scope, guards)
             else:
                 waiting.extend(current.named_children)
 
@@ -381,9 +342,9 @@ class _Walk:
             return
         if self.exports.is_target(left):
             self.exports.assignment(left, right, scope)
-            self.stack.append((right, scope, guards))
+            self.push_one(right, scope, guards)
             return
-        self.stack.append((right, scope, guards))
+        self.push_one(right, scope, guards)
         if left.type in ("member_expression", "subscript_expression"):
             self.note_own_member(left, scope)
             inner = left.child_by_field_name("object")
@@ -430,7 +391,7 @@ class _Walk:
             self.members.setdefault(scope.qualname, set()).add(text(name))
         self.function(node, scope, guards, Binding(0, None, (), None, scope.qualname if inside else None))
         if name is not None and name.type == "computed_property_name":
-            self.stack.append((name, scope, guards))
+            self.push_one(name, scope, guards)
 
     on_method_signature = on_method_definition
 
@@ -560,28 +521,29 @@ class _Walk:
         self.push_one(condition, scope, _with_features(guards, positive | negative))
 
     def on_binary_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
-        left, right = node.child_by_field_name("left"), node.child_by_field_name("right")
         sign = node.child_by_field_name("operator")
         operator = sign.type if sign is not None else ""
-        if operator in ("||", "??") and left is not None:
-            positive, negative = feature_paths(left)
-            self.push_one(right, scope, _with_features(guards, negative))
-            self.stack.append((left, scope, _with_features(guards, positive | negative)))
-        elif operator == "&&" and left is not None:
+        left, right = node.child_by_field_name("left"), node.child_by_field_name("right")
+        if operator not in _CHOOSING or left is None:
+            self.push(node.named_children, scope, guards)
+        elif operator == "&&":
             self.branches(left, right, None, scope, guards)
         else:
-            self.push_one(right, scope, guards)
-            self.push_one(left, scope, guards)
+            positive, negative = feature_paths(left)
+            self.push_one(right, scope, _with_features(guards, negative))
+            self.push_one(left, scope, _with_features(guards, positive | negative))
 
     def on_unary_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
         argument = node.child_by_field_name("argument")
         sign = node.child_by_field_name("operator")
         asks = sign is not None and sign.type in ("typeof", "!")
-        tested = frozenset((text(argument),)) if asks and argument is not None else frozenset()
-        self.push_one(argument, scope, _with_features(guards, tested))
+        tested = tested_text(argument) if asks and argument is not None else None
+        self.push_one(argument, scope, _with_features(guards, frozenset((tested,))) if tested else guards)
 
 
-_HANDLERS: Final = tuple(name for name in dir(_Walk) if name.startswith("on_"))
+@cache
+def _kinds(_language: Language) -> Kinds:
+    return Kinds(_Walk, _USES_NOTHING, ("identifier", "shorthand_property_identifier"))
 
 
 def _with_features(guards: Guards, tested: frozenset[str]) -> Guards:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Final
 
 from tree_sitter import Node
@@ -9,7 +10,9 @@ from tree_sitter import Node
 from yoake.core.syntax.tree import text
 
 _TESTED: Final = frozenset(("identifier", "member_expression", "subscript_expression"))
-_VERSION_SIGNS: Final = ("process.version", "versions.node", "NODE_VERSION", "nodeVersion", "node_version")
+_VERSION_SIGNS: Final = re.compile(rb"process\.version|versions\.node|NODE_VERSION|nodeVersion|node_version")
+_LONGEST: Final = 200  # bytes of a test of a member; a larger one is a whole program in parentheses
+_LONGEST_CONDITION: Final = 4_000
 Paths = frozenset[str]
 
 
@@ -24,8 +27,16 @@ def catches(handler: Node) -> bool:
 
 def mentions_version(condition: Node) -> bool:
     """Whether a condition speaks of the running version."""
-    shown = text(condition)
-    return any(sign in shown for sign in _VERSION_SIGNS)
+    if condition.end_byte - condition.start_byte > _LONGEST_CONDITION:
+        return False
+    return _VERSION_SIGNS.search(condition.text or b"") is not None
+
+
+def tested_text(node: Node) -> str | None:
+    """The text of a name or member whose existence is asked for; None for every other expression."""
+    if node.type not in _TESTED or node.end_byte - node.start_byte > _LONGEST:
+        return None
+    return text(node).replace("?.", ".")
 
 
 def feature_paths(condition: Node) -> tuple[Paths, Paths]:
@@ -37,7 +48,9 @@ def feature_paths(condition: Node) -> tuple[Paths, Paths]:
         node, holds = waiting.pop()
         kind = node.type
         if kind in _TESTED:
-            (positive if holds else negative).add(text(node).replace("?.", "."))
+            tested = tested_text(node)
+            if tested is not None:
+                (positive if holds else negative).add(tested)
         elif kind == "parenthesized_expression":
             waiting.extend((child, holds) for child in node.named_children)
         elif kind == "unary_expression":

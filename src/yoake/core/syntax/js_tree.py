@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from functools import cache
 from typing import Final
 
@@ -17,6 +18,9 @@ _GRAMMARS: Final = {
     "typescript": tree_sitter_typescript.language_typescript,
     "tsx": tree_sitter_typescript.language_tsx,
 }
+_SHORT: Final = 80
+_NAMES: Final = re.compile(r"[A-Za-z_$][\w$]*(?:\.[A-Za-z_$][\w$]*)*$", re.ASCII)
+_NO_ROOTS: Final = ("super", "import", "new", "undefined", "null", "true", "false")
 _INTEROP: Final = ("interop", "__importDefault", "__importStar", "__toESM", "__toModule", "_interopNamespace")
 
 
@@ -58,16 +62,32 @@ def required(node: Node) -> tuple[str, Node] | None:
         return required(inner) if inner is not None else None
     if kind != "call_expression":
         return None
-    function, arguments = node.child_by_field_name("function"), node.child_by_field_name("arguments")
+    return required_by(node.child_by_field_name("function"), node.child_by_field_name("arguments"))
+
+
+def required_by(function: Node | None, arguments: Node | None) -> tuple[str, Node] | None:
+    """The same for a call that was taken apart."""
     first = arguments.named_child(0) if arguments is not None and arguments.named_child_count else None
     if function is None or first is None:
         return None
-    if function.type == "import" or function.text == b"require":
+    kind = function.type
+    if kind == "import" or (kind == "identifier" and function.text == b"require"):
         value = literal(first)
         return (as_part(value), first) if value and "!" not in value else None
     if first.type == "call_expression" and any(sign in text(function) for sign in _INTEROP):
         return required(first)
     return None
+
+
+def plain_chain(node: Node) -> tuple[str, tuple[str, ...]] | None:
+    """``a.b.c`` as ("a", ("b", "c")), by its text alone; None when it is long or anything more than names."""
+    if node.end_byte - node.start_byte > _SHORT:
+        return None
+    shown = text(node)
+    if not _NAMES.match(shown):
+        return None
+    root, *names = shown.split(".")
+    return (root, tuple(names)) if root not in _NO_ROOTS else None
 
 
 def member_chain(node: Node) -> tuple[Node, list[str]] | None:

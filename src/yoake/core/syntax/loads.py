@@ -8,7 +8,7 @@ from typing import Final
 from tree_sitter import Node
 
 from yoake.core.syntax.facts import Ask, Gathering, Guard
-from yoake.core.syntax.scopes import Meaning, Scope, look_up
+from yoake.core.syntax.scopes import Binding, Meaning, Scope, look_up
 from yoake.core.syntax.specifiers import GLOBAL
 from yoake.core.syntax.tree import text
 
@@ -34,7 +34,10 @@ class Resolver:
         """Every load whose root is imported, an instance, a method's own object, or nobody's (a builtin)."""
         for load in loads:
             name, _, node, root, scope, guards, form, _ = load
-            meaning = look_up(name, scope, root.start_byte)
+            bound = _bindings_of(name, scope)
+            if bound is not None and _all_made_here(bound):
+                continue
+            meaning = look_up(name, scope, root.start_byte) if bound is not None else None
             if meaning is not None and (meaning.binding.plain or (form == "type" and meaning.binding.target is None)):
                 continue
             if self.script and guards:
@@ -92,6 +95,25 @@ class Resolver:
                 end = last.end_point
         stop = end.column if end.row == row else column + 1
         self.found.add(ask, row + 1, column, stop, scope.qualname, first + 1 if first != row else 0)
+
+
+def _bindings_of(name: str, scope: Scope) -> list[Binding] | None:
+    """All bindings of a name in the scope that holds it; None for a builtin or unknown name."""
+    current: Scope | None = scope
+    while current is not None:
+        found = current.bindings.get(name)
+        if found is not None and (current is scope or current.kind != "class"):
+            return found
+        current = current.parent
+    return None
+
+
+def _all_made_here(found: list[Binding]) -> bool:
+    """Whether a name stands for nothing from elsewhere, whichever of its bindings counts. So it is for most names."""
+    for b in found:  # noqa: SIM110  a generator for each name of each file takes longer than the rest
+        if b.target is not None or b.made_by is not None or b.receiver is not None or b.same_as is not None:
+            return False
+    return True
 
 
 def _followed(meaning: Meaning, attributes: tuple[str, ...]) -> tuple[Meaning, tuple[str, ...]]:

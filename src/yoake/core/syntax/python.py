@@ -1,42 +1,43 @@
 """Python text → facts: imports, uses through names and attributes, guards, classes, old syntax.
 
-One walk over the tree collects bindings and loads, with an explicit stack so that depth costs no recursion; names are
-resolved afterwards, when every scope is complete. Speed matters here: every node of every file passes through ``run``.
+One walk over the tree collects bindings and loads; names are resolved afterwards, when every scope is complete.
 """
 
 from __future__ import annotations
 
 import re
+from functools import cache
 from typing import Final
 
-from tree_sitter import Node
+from tree_sitter import Language, Node
 
-from yoake.core.syntax.facts import Ask, ClassFact, FileFacts, Gathering, Guard
+from yoake.core.syntax.facts import Ask, ClassFact, FileFacts
 from yoake.core.syntax.guards import guard_of_condition, leaves_block, try_guard
-from yoake.core.syntax.loads import Load, Resolver
+from yoake.core.syntax.loads import Resolver
 from yoake.core.syntax.old_syntax import OLD_FORMS, old_syntax
 from yoake.core.syntax.scopes import Binding, Scope, look_up
 from yoake.core.syntax.tree import broken_lines, chain, parse, string_value, text
+from yoake.core.syntax.walking import Guards, Kinds, Walk
 
 _DOTTED: Final = re.compile(r"[A-Za-z_]\w*(\.[A-Za-z_]\w*)+$")
 _MAX_DOTTED: Final = 120  # the longest dotted path that frameworks resolve is far shorter
-_NEW_KEYWORDS: Final = frozenset((b"async", b"await"))  # keywords since 3.7
+_QUOTES: Final = b"\"'"
+_DOTTED_STRING: Final = re.compile(r"""("{1,3}|'{1,3})([A-Za-z_]\w*(?:\.[A-Za-z_]\w*)+)\1$""")
+_NEW_KEYWORDS: Final = ("async", "await")  # keywords since 3.7
 _USES_NOTHING: Final = frozenset(
     ("comment", "delete_statement", "none", "true", "false", "float", "ellipsis", "pass_statement", "break_statement")
 )
-
-Guards = tuple[Guard, ...]
-Task = tuple[Node, Scope, Guards]
 
 
 def read_python(source: bytes) -> FileFacts:
     """All facts of one Python file, of any version from 2.7 on."""
     if source.startswith(b"\xef\xbb\xbf"):
         source = source[3:]
-    root = parse(source).root_node
-    walk = _Walk(root)
+    tree = parse(source)
+    root = tree.root_node
+    walk = _Walk(root, source, _kinds(tree.language))
     walk.run()
-    walk.handlers.clear()  # they hold the walk, the walk holds them
+    walk.check_names()
     Resolver(walk.found).resolve(walk.loads)
     return FileFacts(
         asks=walk.found.asks,
@@ -52,138 +53,134 @@ def read_python(source: bytes) -> FileFacts:
     )
 
 
-class _Walk:
+class _Walk(Walk):
     """One walk over one file."""
 
-    def __init__(self, root: Node) -> None:
-        self.module = Scope("module", "", None)
-        self.stack: list[Task] = [(root, self.module, ())]
-        self.found = Gathering()
-        self.loads: list[Load] = []
+    def __init__(self, root: Node, source: bytes, kinds: Kinds) -> None:
+        super().__init__(root, Scope("module", "", None), kinds)
+        self.source = source
         self.stars: list[str] = []
         self.members: dict[str, set[str]] = {}
         self.bases: dict[str, list[tuple[Node, Scope]]] = {}
         self.assigned: dict[str, int] = {}
         self.absolute_import = False
         self.broken = root.has_error
-        self.groups = 0
-        self.handlers = {name.removeprefix("on_"): getattr(self, name) for name in _HANDLERS}
 
-    def run(self) -> None:
-        """Visit every node once, in source order."""
-        stack, handlers = self.stack, self.handlers
-        while stack:
-            node, scope, guards = stack.pop()
-            kind = node.type
-            handler = handlers.get(kind)
-            if handler is not None:
-                handler(node, scope, guards)
-                continue
-            if kind in _USES_NOTHING:
-                continue
-            if kind in OLD_FORMS:
-                found = old_syntax(node)
-                if found:
-                    self.syntax_use(node, scope, guards, found)
-            children = node.children if self.broken and node.has_error else node.named_children
-            children.reverse()
-            stack += [(child, scope, guards) for child in children]
-
-    def push(self, nodes: list[Node], scope: Scope, guards: Guards) -> None:
-        self.stack += [(node, scope, guards) for node in reversed(nodes)]
-
-    def push_one(self, node: Node | None, scope: Scope, guards: Guards) -> None:
-        if node is not None:
-            self.stack.append((node, scope, guards))
-
-    def new_group(self) -> int:
-        self.groups += 1
-        return self.groups
+    def children(self, node: Node) -> list[Node]:
+        """Where the grammar broke down, unnamed nodes may hold what it could not place."""
+        return node.children[:] if self.broken and node.has_error else node.named_children
 
     def syntax_use(self, node: Node, scope: Scope, guards: Guards, name: str) -> None:
-        row, column = node.start_point
-        end = node.end_point.column if node.end_point.row == row else column + 1
-        self.found.add(Ask(f"syntax.{name}", "syntax", guards), row + 1, column, end, scope.qualname)
+        self.use_at(node, Ask(f"syntax.{name}", "syntax", guards), scope)
+
+    def old_form(self, node: Node, scope: Scope, guards: Guards) -> None:
+        """A kind of node that may be syntax of an older Python."""
+        found = old_syntax(node)
+        if found:
+            self.syntax_use(node, scope, guards, found)
+        self.push(self.children(node), scope, guards)
 
     # Names and attributes -----------------------------------------------------------------------------------------
 
-    def on_identifier(self, node: Node, scope: Scope, guards: Guards) -> None:
-        name = node.text or b""
-        if name in _NEW_KEYWORDS:
-            self.syntax_use(node, scope, guards, "async_name")
-        self.loads.append((name.decode(), (), node, node, scope, guards, "name", ()))
-
     def check_keyword(self, node: Node | None, scope: Scope, guards: Guards) -> None:
         """``async`` and ``await`` as names, which the grammar reads without complaint."""
-        if node is not None and node.text in _NEW_KEYWORDS:
+        if node is not None and text(node) in _NEW_KEYWORDS:
             self.syntax_use(node, scope, guards, "async_name")
+
+    def check_names(self) -> None:
+        """The same for every name that was loaded."""
+        for name, attributes, node, _, scope, guards, _, _ in self.loads:
+            if name in _NEW_KEYWORDS and not attributes:
+                self.syntax_use(node, scope, guards, "async_name")
 
     def load(self, node: Node, scope: Scope, guards: Guards, form: str, keywords: tuple[str, ...] = ()) -> bool:
         found = chain(node)
         if found is None:
             return False
-        root, names = found
-        kind = form if form == "call" else ("attribute" if names else "name")
-        self.loads.append((text(root), tuple(names), node, root, scope, guards, kind, keywords))
+        root, name, attributes = found
+        if "async" in attributes or "await" in attributes:
+            self.check_attributes(node, scope, guards)
+        self.loads.append((name, attributes, node, root, scope, guards, form, keywords))
         return True
 
+    def check_attributes(self, node: Node | None, scope: Scope, guards: Guards) -> None:
+        while node is not None and node.type == "attribute":
+            self.check_keyword(node.child_by_field_name("attribute"), scope, guards)
+            node = node.child_by_field_name("object")
+
     def on_attribute(self, node: Node, scope: Scope, guards: Guards) -> None:
-        self.check_keyword(node.child_by_field_name("attribute"), scope, guards)
         if not self.load(node, scope, guards, "attribute"):
-            while node.type == "attribute":
-                node = node.child_by_field_name("object") or node
-            self.stack.append((node, scope, guards))
+            self.computed(node, scope, guards)
+
+    def computed(self, node: Node, scope: Scope, guards: Guards) -> None:
+        """Attributes of something that is no name: only what stands in front of them says anything."""
+        self.check_attributes(node, scope, guards)
+        while node.type == "attribute":
+            node = node.child_by_field_name("object") or node
+        self.push_one(node, scope, guards)
 
     def on_call(self, node: Node, scope: Scope, guards: Guards) -> None:
         function, arguments = node.child_by_field_name("function"), node.child_by_field_name("arguments")
+        if function is None:
+            return
+        kind = function.type
+        name = text(function) if kind == "identifier" else ""
+        keywords: tuple[str, ...] = ()
+        if arguments is not None:
+            keywords = self.arguments(arguments, name in ("hasattr", "getattr"), scope, guards)
+        if name:
+            self.loads.append((name, (), function, function, scope, guards, "call", keywords))
+        elif kind != "attribute":
+            self.push_one(function, scope, guards)
+        elif not self.load(function, scope, guards, "call", keywords):
+            self.computed(function, scope, guards)
+
+    def arguments(self, node: Node, asks: bool, scope: Scope, guards: Guards) -> tuple[str, ...]:
+        """Visit what is handed over, and return the names of keyword arguments. ``asks``: the second names a member."""
+        if node.type == "generator_expression":
+            self.push_one(node, scope, guards)
+            return ()
         keywords: list[str] = []
         pushed: list[Node] = []
-        for child in arguments.named_children if arguments is not None else ():
+        for child in node.named_children:
             if child.type == "keyword_argument":
                 name = child.child_by_field_name("name")
                 self.check_keyword(name, scope, guards)
                 keywords.append(text(name))
                 value = child.child_by_field_name("value")
-                pushed.extend([value] if value is not None else [])
+                if value is not None:
+                    pushed.append(value)
             else:
                 pushed.append(child)
-        if arguments is not None and arguments.type == "generator_expression":
-            pushed = [arguments]
-        if function is not None and function.text in (b"hasattr", b"getattr"):
+        if asks:
             _leave_out_name(pushed)
-        self.push(pushed, scope, guards)
-        if function is None:
-            return
-        if function.type == "attribute":
-            self.check_keyword(function.child_by_field_name("attribute"), scope, guards)
-        if not self.load(function, scope, guards, "call", tuple(keywords)):
-            self.stack.append((function, scope, guards))
+        if pushed:
+            self.push(pushed, scope, guards)
+        return tuple(keywords)
 
     def on_keyword_argument(self, node: Node, scope: Scope, guards: Guards) -> None:
         self.push_one(node.child_by_field_name("value"), scope, guards)
 
     def on_string(self, node: Node, scope: Scope, guards: Guards) -> None:
-        parts = node.named_children
-        plain = len(parts) == 3 and parts[0].text in (b'"', b"'")
-        if plain and (b"." not in (parts[1].text or b"") or parts[1].end_byte - parts[1].start_byte > _MAX_DOTTED):
+        start, end = node.start_byte, node.end_byte
+        if self.source[start] in _QUOTES:  # no prefix: nothing is put in, and only a dotted path says anything
+            if end - start > _MAX_DOTTED:
+                return
+            shown = self.source[start:end]
+            path = _DOTTED_STRING.match(shown.decode("utf-8", "replace")) if b"." in shown else None
+            if path is not None:
+                self.use_at(node, Ask(path[2], "string", guards), scope)
             return
         prefix = old_syntax(node)
         if prefix:
             self.syntax_use(node, scope, guards, prefix)
-        value = string_value(node)
-        if value and len(value) <= _MAX_DOTTED and _DOTTED.match(value):
-            row, column = node.start_point
-            self.found.add(Ask(value, "string", guards), row + 1, column, node.end_point.column, scope.qualname)
-        elif value is None:
-            self.push([c for c in parts if c.type == "interpolation"], scope, guards)
+        written = string_value(node)
+        if written and len(written) <= _MAX_DOTTED and _DOTTED.match(written):
+            self.use_at(node, Ask(written, "string", guards), scope)
+        elif written is None:
+            self.push([c for c in node.named_children if c.type == "interpolation"], scope, guards)
 
     # Imports --------------------------------------------------------------------------------------------------------
-
-    def import_use(self, whole: Node, node: Node, ask: Ask, scope: Scope) -> None:
-        row, column = node.start_point
-        first = whole.start_point.row
-        end = node.end_point.column if node.end_point.row == row else column + 1
-        self.found.add(ask, row + 1, column, end, scope.qualname, first + 1 if first != row else 0)
 
     def on_import_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
         for child in node.named_children:
@@ -196,14 +193,14 @@ class _Walk:
             else:
                 continue
             path = path.replace(" ", "")
-            self.import_use(node, child, Ask(path, "import", guards, (), name), scope)
+            self.use_at(child, Ask(path, "import", guards, (), name), scope, node)
             scope.bind(name, Binding(child.start_byte, target, guards))
 
     def on_import_from_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
         source = text(node.child_by_field_name("module_name")).replace(" ", "")
         if any(child.type == "wildcard_import" for child in node.named_children):
             self.stars.append(source)
-            self.import_use(node, node, Ask(source, "import", guards, (), "*"), scope)
+            self.use_at(node, Ask(source, "import", guards, (), "*"), scope)
             return
         joint = "" if source.endswith(".") else "."
         for child in node.children_by_field_name("name"):
@@ -212,7 +209,7 @@ class _Walk:
             name = text(child.child_by_field_name("alias")) if aliased else original
             self.check_keyword(child, scope, guards)
             path = f"{source}{joint}{original}"
-            self.import_use(node, child, Ask(path, "import", guards, (), name), scope)
+            self.use_at(child, Ask(path, "import", guards, (), name), scope, node)
             scope.bind(name, Binding(child.start_byte, path, guards))
 
     def on_future_import_statement(self, node: Node, _scope: Scope, _guards: Guards) -> None:
@@ -247,11 +244,11 @@ class _Walk:
 
     def note_own_attribute(self, node: Node, scope: Scope) -> None:
         found = chain(node)
-        if found is None or len(found[1]) != 1:
+        if found is None or len(found[2]) != 1:
             return
-        meaning = look_up(text(found[0]), scope, node.start_byte)
+        meaning = look_up(found[1], scope, node.start_byte)
         if meaning is not None and meaning.binding.receiver is not None:
-            self.members.setdefault(meaning.binding.receiver, set()).add(found[1][0])
+            self.members.setdefault(meaning.binding.receiver, set()).add(found[2][0])
 
     def on_assignment(self, node: Node, scope: Scope, guards: Guards) -> None:
         left, right = node.child_by_field_name("left"), node.child_by_field_name("right")
@@ -259,7 +256,7 @@ class _Walk:
         if right is not None and left is not None and right.type == "call" and left.type == "identifier":
             function = right.child_by_field_name("function")
             found = chain(function) if function is not None else None
-            made_by = (text(found[0]), tuple(found[1])) if found else None
+            made_by = found[1:] if found else None
         if left is not None:
             self.bind_pattern(left, scope, guards, made_by)
             if scope is self.module and left.type == "identifier" and text(left).isupper():
@@ -271,7 +268,7 @@ class _Walk:
         left = node.child_by_field_name("left")
         self.push_one(node.child_by_field_name("right"), scope, guards)
         if left is not None and left.type != "identifier":
-            self.stack.append((left, scope, guards))
+            self.push_one(left, scope, guards)
 
     def on_named_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
         name = node.child_by_field_name("name")
@@ -374,32 +371,32 @@ class _Walk:
             held = chain(node)
             if held is None:
                 continue
-            meaning = look_up(text(held[0]), scope, node.start_byte)
-            rest = "".join(f".{part}" for part in held[1])
+            _, base, attributes = held
+            meaning = look_up(base, scope, node.start_byte)
+            rest = "".join(f".{part}" for part in attributes)
             if meaning is not None and meaning.binding.target:
                 found.append(meaning.binding.target + rest)
             elif meaning is not None:
-                found.append(f":{text(held[0])}{rest}")
+                found.append(f":{base}{rest}")
         return found
 
     # Guards -----------------------------------------------------------------------------------------------------------
 
     def on_block(self, node: Node, scope: Scope, guards: Guards) -> None:
         """Statements in order; a version test that leaves the block guards what follows it."""
-        tasks: list[Task] = []
-        outside = guards
+        parts: list[tuple[list[Node], Guards]] = [([], guards)]
         for statement in node.named_children:
-            tasks.append((statement, scope, guards))
+            parts[-1][0].append(statement)
             if statement.type == "if_statement" and leaves_block(statement):
                 after = guard_of_condition(statement.child_by_field_name("condition"), self.groups + 1, negated=True)
                 # “if this Python is too odd: raise” at the top of a file guards nothing below it
                 if after is not None and (after.kind == "version" or scope.kind == "function"):
                     self.groups += 1
-                    guards = (*guards, after)
+                    parts.append(([], (*parts[-1][1], after)))
         if self.broken and node.has_error:
-            tasks.extend((c, scope, outside) for c in node.children if c.type == "ERROR")
-        tasks.reverse()
-        self.stack += tasks
+            parts.append(([c for c in node.children if c.type == "ERROR"], guards))
+        for statements, held in reversed(parts):
+            self.push(statements, scope, held)
 
     on_module = on_block
 
@@ -411,7 +408,7 @@ class _Walk:
         branches = [c for c in node.named_children if c.type in ("elif_clause", "else_clause")]
         added: Guards = (otherwise,) if otherwise else ()
         for branch in branches:
-            self.stack.append((branch, scope, (*guards, *added) if added else guards))
+            self.push_one(branch, scope, (*guards, *added) if added else guards)
             if branch.type == "elif_clause":
                 further = guard_of_condition(branch.child_by_field_name("condition"), group, negated=True)
                 added = (*added, further) if further else added
@@ -431,9 +428,9 @@ class _Walk:
             return
         group = self.new_group()
         yes, no = guard_of_condition(parts[1], group), guard_of_condition(parts[1], group, negated=True)
-        self.stack.append((parts[2], scope, (*guards, no) if no else guards))
-        self.stack.append((parts[1], scope, guards))
-        self.stack.append((parts[0], scope, (*guards, yes) if yes else guards))
+        self.push_one(parts[2], scope, (*guards, no) if no else guards)
+        self.push_one(parts[1], scope, guards)
+        self.push_one(parts[0], scope, (*guards, yes) if yes else guards)
 
     def on_try_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
         guard = try_guard(node, self.groups + 1)
@@ -441,7 +438,7 @@ class _Walk:
             self.groups += 1
         for child in reversed(node.named_children):
             inside = guard is not None and child.type != "finally_clause"
-            self.stack.append((child, scope, (*guards, guard) if inside and guard else guards))
+            self.push_one(child, scope, (*guards, guard) if inside and guard else guards)
 
     def on_ERROR(self, node: Node, scope: Scope, guards: Guards) -> None:  # noqa: N802  named as in the grammar
         found = old_syntax(node)
@@ -460,7 +457,13 @@ class _Walk:
         return found
 
 
-_HANDLERS: Final = tuple(name for name in dir(_Walk) if name.startswith("on_"))
+for _form in OLD_FORMS:
+    setattr(_Walk, f"on_{_form}", _Walk.old_form)
+
+
+@cache
+def _kinds(_language: Language) -> Kinds:
+    return Kinds(_Walk, _USES_NOTHING, ("identifier",))
 
 
 def _qualify(scope: Scope, name: str) -> str:

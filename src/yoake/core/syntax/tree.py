@@ -10,6 +10,8 @@ from typing import Final
 import tree_sitter_python
 from tree_sitter import Language, Node, Parser, Tree
 
+_SHORT: Final = 80
+_CONSTANTS: Final = ("None", "True", "False")
 _INTEGER: Final = re.compile(r"\d+$")
 
 
@@ -31,8 +33,12 @@ def text(node: Node | None) -> str:
     return found.decode("utf-8", "replace") if found is not None else ""
 
 
-def chain(node: Node) -> tuple[Node, list[str]] | None:
-    """``a.b.c`` as (node of ``a``, ["b", "c"]); None when it does not begin at a plain name."""
+def chain(node: Node) -> tuple[Node, str, tuple[str, ...]] | None:
+    """``a.b.c`` as (node that begins with ``a``, "a", ("b", "c")); None when it does not begin at a plain name."""
+    if node.end_byte - node.start_byte <= _SHORT:  # most are; their text says it all, and faster than their nodes
+        parts = text(node).split(".")
+        if all(map(str.isidentifier, parts)):
+            return None if parts[0] in _CONSTANTS else (node, parts[0], tuple(parts[1:]))
     names: list[str] = []
     while node.type == "attribute":
         names.append(text(node.child_by_field_name("attribute")))
@@ -42,14 +48,13 @@ def chain(node: Node) -> tuple[Node, list[str]] | None:
         node = inner
     if node.type != "identifier":
         return None
-    names.reverse()
-    return node, names
+    return node, text(node), tuple(reversed(names))
 
 
 def dotted(node: Node | None) -> str | None:
     """``a.b.c`` as text, or None."""
     found = chain(node) if node is not None else None
-    return ".".join([text(found[0]), *found[1]]) if found else None
+    return ".".join([found[1], *found[2]]) if found else None
 
 
 def string_value(node: Node) -> str | None:

@@ -32,6 +32,10 @@ def names_of(path, tried):
 def answers(module, name):
     try:
         getattr(module, name)
+    except ImportError as error:
+        # another package that is missing here says nothing of the name; a library that refuses a name gives none
+        wanted = getattr(error, "name", None)
+        return bool(wanted) and wanted.split(".")[0] != module.__name__.split(".")[0]
     except BaseException:  # the module may raise whatever it likes for a name that went
         return False
     return True
