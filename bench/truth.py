@@ -5,7 +5,7 @@ one. Candidates come from ``bench/walk.py`` (``ast`` of the old interpreter); ``
 symbol in both interpreters. Recall counts those that the scan calls an error; of findings called ``removed``, the share
 whose symbol really does not resolve in the new runtime is the precision.
 
-    python -m bench.truth [stdlib|django] [PROJECT==VERSION …]      # default: both corpora, fetched by name through pip
+    python -m bench.truth [stdlib|django] [apart] [PROJECT==VERSION …]      # default: both corpora, fetched by name through pip
 """
 
 from __future__ import annotations
@@ -19,6 +19,7 @@ import zipfile
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from bench.projects import APART, TUNED
 from yoake.core.coordinates import parse_target
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.interpreters import find_interpreters
@@ -27,36 +28,6 @@ from yoake.runner.snapshots import FolderSnapshot
 from yoake.work.scanning import Control, scan_snapshot
 
 HERE = Path(__file__).parent
-CORPUS = {
-    "stdlib": [
-        "tornado==4.5",
-        "web.py==0.40",
-        "ansible==2.9.0",
-        "Weblate==3.9",
-        "celery==4.3.0",
-        "Scrapy==1.6.0",
-        "supervisor==4.2.0",
-        "buildbot==2.10.0",
-        "nose==1.3.7",
-        "CherryPy==10.0.0",
-        "docutils==0.14",
-        "pelican==3.7.0",
-        "kombu==4.0.0",
-    ],
-    "django": [
-        "Mezzanine==4.3.1",
-        "django-oscar==2.0",
-        "wagtail==2.9",
-        "django-cms==3.7.0",
-        "djangorestframework==3.9.0",
-        "django-debug-toolbar==2.0",
-        "Weblate==3.9",
-        "django-extensions==2.2.9",
-        "django-filter==2.2.0",
-        "django-allauth==0.42.0",
-        "django-mptt==0.11.0",
-    ],
-}
 LINES = {"stdlib": ("3.8", "3.13"), "django": ("3.8", "3.12")}
 DJANGO = ("3.2.25", "5.2.19")
 
@@ -247,7 +218,8 @@ def report(scores: dict[str, Score]) -> None:
 def main() -> None:
     """Measure the corpora and print one line a project, the misses and the totals."""
     wanted = [a for a in sys.argv[1:] if "==" in a]
-    modes = [a for a in sys.argv[1:] if a in CORPUS] or list(CORPUS)
+    corpus = APART if "apart" in sys.argv else TUNED
+    modes = [a for a in sys.argv[1:] if a in corpus] or list(corpus)
     folder = Path(tempfile.gettempdir()) / "yoake-truth"
     folder.mkdir(exist_ok=True)
     programs = find_interpreters()
@@ -258,7 +230,7 @@ def main() -> None:
             old, new = with_django(old, DJANGO[0], folder), with_django(new, DJANGO[1], folder)
         print(f"\n{mode}: {' → '.join(LINES[mode])}{' with Django ' + ' → '.join(DJANGO) if mode == 'django' else ''}")
         scores = {}
-        for requirement in wanted or CORPUS[mode]:
+        for requirement in wanted or corpus[mode]:
             place = fetch(requirement, folder)
             if place is None:
                 print(f"  {requirement}: could not be fetched")

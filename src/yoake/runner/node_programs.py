@@ -96,25 +96,20 @@ def as_symbols(rows: dict[str, list[Any]]) -> dict[str, SurfaceSymbol]:
     }
 
 
-def _note_deprecations(surface: Surface, messages: dict[str, str]) -> None:
-    """The program's own words beside each deprecated symbol, found by the name that they mention."""
-    patterns = [(code, text, _wildcard(text)) for code, text in sorted(messages.items())]
+def _note_deprecations(surface: Surface, messages: dict[str, list[str]]) -> None:
+    """The program's own words beside each deprecated symbol, found by the name that they mention.
+
+    A message whose name is put together at run time (``crypto.${key}``) could be about anything, and is left out.
+    """
+    written = [(code, text) for code, texts in sorted(messages.items()) for text in texts if "${" not in text]
     for path, symbol in surface.symbols.items():
         if symbol.deprecated:
-            symbol.note = next(_matching(shown(path), patterns), "")
+            symbol.note = next(_matching(shown(path), written), "")
 
 
-def _wildcard(text: str) -> re.Pattern[str]:
-    """A message in which ``${…}`` stands for anything."""
-    return re.compile(".*?".join(re.escape(piece) for piece in re.split(r"\$\{[^}]*\}", text)))
-
-
-def _matching(name: str, patterns: list[tuple[str, str, re.Pattern[str]]]) -> Iterator[str]:
+def _matching(name: str, messages: Iterable[tuple[str, str]]) -> Iterator[str]:
     short = ".".join(name.split(".")[-2:])
-    for code, text, pattern in patterns:
+    for code, text in messages:
         plain = text.replace("`", "").replace("()", "")
-        head = plain.split(" is ", 1)[0].split(" are ", 1)[0]
-        if re.search(rf"(^|[\s./]){re.escape(short)}\b", plain) or (
-            "${" in head and re.match(pattern.pattern.split(r"\ is", 1)[0], name)
-        ):
+        if re.search(rf"(^|[\s./]){re.escape(short)}\b", plain):
             yield f"{code}: {text}"

@@ -8,7 +8,8 @@ export function WindowBar({ finding }: { finding: Finding }) {
   const shape = windowShape(finding.window, WIDTH);
   const known = finding.window.state !== "unknown";
   const last = (path: string) => path.split(".").at(-1) ?? path;
-  const replacement = finding.replacement === "none" ? "without it" : last(finding.replacement ?? "");
+  const whole = finding.replacement ?? "";
+  const replacement = whole === "none" ? "without it" : whole.length < 36 ? whole : last(whole);
   return (
     <svg viewBox={`-2 0 ${WIDTH + 4} 96`} width="100%" role="img" aria-label={spoken(finding)}>
       {shape.both.map((bar) => (
@@ -28,7 +29,7 @@ export function WindowBar({ finding }: { finding: Finding }) {
           <g key={bar.x}>
             <rect x={bar.x} y={54} width={bar.width} height={14} rx={2} fill="var(--amber)" />
             {bar.width > replacement.length * 6 + 10 && (
-              <text x={bar.x + 6} y={65} fontSize="10.5" fill="var(--on-light)">
+              <text x={textStart(bar, shape.here, replacement.length * 6)} y={65} fontSize="10.5" fill="var(--on-light)">
                 {replacement}
               </text>
             )}
@@ -51,6 +52,12 @@ export function WindowBar({ finding }: { finding: Finding }) {
       ))}
     </svg>
   );
+}
+
+/** Where a bar's text begins: beside the line of today, where that leaves room. */
+function textStart(bar: { x: number; width: number }, here: number, long: number): number {
+  const crossed = here > bar.x && here < bar.x + 6 + long;
+  return crossed && here + 6 + long < bar.x + bar.width ? here + 6 : bar.x + 6;
 }
 
 function spoken(finding: Finding): string {

@@ -89,8 +89,8 @@ class _Walk(Walk):
 
     def check_names(self) -> None:
         """The same for every name that was loaded."""
-        for name, attributes, node, _, scope, guards, _, _ in self.loads:
-            if name in _NEW_KEYWORDS and not attributes:
+        for name, _, node, _, scope, guards, _, _ in self.loads:
+            if name in _NEW_KEYWORDS:
                 self.syntax_use(node, scope, guards, "async_name")
 
     def load(self, node: Node, scope: Scope, guards: Guards, form: str, keywords: tuple[str, ...] = ()) -> bool:

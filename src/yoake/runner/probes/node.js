@@ -162,7 +162,7 @@ function module_(specifier, offered, offeredAs) {
   if (typeof offered === 'function' && kindOf(offered) === 'c') prototype(offered, offeredAs);
 }
 
-/** Messages and codes of run-time deprecations, as the program's own sources word them. */
+/** Code → messages of run-time deprecations, as the program's own sources word them. */
 function messages() {
   const found = {};
   let sources = {};
@@ -176,7 +176,7 @@ function messages() {
     if (typeof sources[name] !== 'string') continue;
     for (const match of sources[name].matchAll(pattern)) {
       const text = match[2].replace(/['"`]\s*\+\s*['"`]/g, '').replace(/\\(.)/g, '$1').replace(/\s+/g, ' ');
-      if (text !== 'DeprecationWarning') found[match[3]] = text;
+      if (text !== 'DeprecationWarning') (found[match[3]] = found[match[3]] || []).push(text);
     }
   }
   return found;

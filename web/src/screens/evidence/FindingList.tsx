@@ -71,7 +71,7 @@ function summary(finding: Finding): string {
   if (finding.level === "warning" && finding.confidence === "possible") return "may fail; not certain";
   if (finding.kind === "deprecated") return "works, with a warning";
   if (finding.replacement === "none") return finding.remedy || "drop it";
-  if (finding.replacement) return `${finding.kind}; use ${finding.replacement.split(".").at(-1) ?? ""}`;
+  if (finding.replacement) return `${finding.kind}; use ${finding.replacement}`;
   return finding.remedy || finding.kind;
 }
 

@@ -8,6 +8,7 @@ import { plural } from "../../lib/format";
 import { type Box, commonFolder, layout, type Line } from "./moduleLayout";
 
 const WIDTH = 930;
+const MOST_DRAWN = 5; // folders of a loop whose lines are always drawn
 
 export function Modules({ slug, scannedAt, open }: { slug: string; scannedAt: string; open: (folder: string) => void }) {
   const query = useQuery(graphQuery(slug, scannedAt));
@@ -17,12 +18,13 @@ export function Modules({ slug, scannedAt, open }: { slug: string; scannedAt: st
   if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
   if (!laid || laid.boxes.length === 0) return <p className="quiet p-[22px]">No source file was read here.</p>;
   const loops = new Set(query.data.parts.map((p) => p.cycle).filter(Boolean)).size;
+  const crowded = crowdedLoops(laid.boxes);
   const box = laid.boxes.find((b) => b.path === chosen);
   return (
     <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_300px]">
       <div className="overflow-auto p-4" tabIndex={0} role="region" aria-label="Folders and their use of one another">
         <p className="quiet mb-2 text-[13.5px]">
-          {plural(laid.boxes.length, "folder")}; a line goes from the user down to what it uses. {loops ? `${plural(loops, "loop")} ${loops === 1 ? "is" : "are"} drawn dashed: those folders can only move together; press one to see its lines.` : "There is no loop: the lowest can move first."}
+          {plural(laid.boxes.length, "folder")}; a line goes from the user down to what it uses. {loops ? `${plural(loops, "loop")} ${loops === 1 ? "is" : "are"} drawn dashed: those folders can only move together.${crowded.size ? " press one to see its lines." : ""}` : "There is no loop: the lowest can move first."}
         </p>
         <svg width={WIDTH} height={laid.height} role="group" aria-label="Graph of folders">
           <defs>
@@ -31,7 +33,7 @@ export function Modules({ slug, scannedAt, open }: { slug: string; scannedAt: st
             </marker>
           </defs>
           {laid.lines.map((line) => (
-            <Use key={`${line.source}>${line.target}`} line={line} lit={chosen === null || line.source === chosen || line.target === chosen} loop={isLoop(laid.boxes, line)} quiet={chosen === null || (line.source !== chosen && line.target !== chosen)} />
+            <Use key={`${line.source}>${line.target}`} line={line} lit={chosen === null || line.source === chosen || line.target === chosen} loop={isLoop(laid.boxes, line)} hidden={isCrowded(laid.boxes, line, crowded) && line.source !== chosen && line.target !== chosen} />
           ))}
           {laid.boxes.map((b) => (
             <Folder key={b.path} box={b} chosen={b.path === chosen} choose={() => choose(b.path === chosen ? null : b.path)} />
@@ -50,8 +52,19 @@ function isLoop(boxes: Box[], line: Line): boolean {
   return !!a?.cycle && a.cycle === b?.cycle;
 }
 
-function Use({ line, lit, loop, quiet }: { line: Line; lit: boolean; loop: boolean; quiet: boolean }) {
-  if (quiet && loop) return null; // lines inside a loop cross everything: they are drawn for the chosen folder only
+/** Loops of so many folders that their lines would cross everything: drawn for the chosen folder only. */
+function crowdedLoops(boxes: Box[]): Set<number> {
+  const sizes = new Map<number, number>();
+  for (const box of boxes) sizes.set(box.cycle, (sizes.get(box.cycle) ?? 0) + 1);
+  return new Set([...sizes].filter(([cycle, size]) => cycle && size > MOST_DRAWN).map(([cycle]) => cycle));
+}
+
+function isCrowded(boxes: Box[], line: Line, crowded: Set<number>): boolean {
+  return isLoop(boxes, line) && crowded.has(boxes.find((x) => x.path === line.source)?.cycle ?? 0);
+}
+
+function Use({ line, lit, loop, hidden }: { line: Line; lit: boolean; loop: boolean; hidden: boolean }) {
+  if (hidden) return null;
   return (
     <path d={line.d} fill="none" stroke={loop ? "var(--rose-text)" : "var(--ink2)"} strokeDasharray={loop ? "5 3" : undefined} strokeWidth={Math.min(1 + Math.log10(line.count), 3)} opacity={lit ? 0.85 : 0.12} markerEnd="url(#uses)">
       <title>{`${line.source || "top folder"} uses ${line.target || "top folder"} ${line.count} times`}</title>

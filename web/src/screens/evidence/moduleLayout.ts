@@ -7,13 +7,16 @@ export type Line = Edge & { d: string; back: boolean };
 const BOX = 46;
 const GAP_Y = 62;
 const GAP_X = 16;
+const ARC = 30;
 const LETTER = 7.1;
 
 export function layout(parts: Part[], edges: Edge[], width: number): { boxes: Box[]; lines: Line[]; height: number } {
   const common = commonFolder(parts.map((p) => p.path));
   const levels = [...new Set(parts.map((p) => p.level))].sort((a, b) => b - a);
   const boxes: Box[] = [];
-  let y = 8;
+  const inRow = new Map(parts.map((p) => [p.path, p.level]));
+  const arcs = edges.some((e) => inRow.get(e.source) === inRow.get(e.target));
+  let y = arcs ? ARC + 4 : 8;
   for (const level of levels) {
     const row = parts.filter((p) => p.level === level).sort((a, b) => a.cycle - b.cycle || a.path.localeCompare(b.path));
     let x = 8;
@@ -34,7 +37,7 @@ export function layout(parts: Part[], edges: Edge[], width: number): { boxes: Bo
     const [from, to] = [at.get(edge.source), at.get(edge.target)];
     return from && to ? [{ ...edge, ...curve(from, to) }] : [];
   });
-  return { boxes, lines, height: y - GAP_Y + 12 };
+  return { boxes, lines, height: y - GAP_Y + (arcs ? ARC : 12) };
 }
 
 function curve(from: Box, to: Box): { d: string; back: boolean } {
@@ -46,10 +49,9 @@ function curve(from: Box, to: Box): { d: string; back: boolean } {
     return { d: `M${x1} ${y1}C${x1} ${middle} ${x2} ${middle} ${x2} ${y2}`, back };
   }
   if (to.y === from.y) {
-    const side = x2 > x1 ? 1 : -1;
-    const [start, end] = [x1 + (side * from.width) / 2, x2 - side * (to.width / 2 + 5)];
-    const bend = from.y + (side > 0 ? 12 : 34);
-    return { d: `M${start} ${bend}L${end} ${bend}`, back };
+    const side = x2 > x1 ? 1 : -1; // to the right above the boxes, to the left below them
+    const [start, away] = side > 0 ? [from.y, from.y - ARC] : [from.y + BOX, from.y + BOX + ARC];
+    return { d: `M${x1 + side * 8} ${start}C${x1 + side * 14} ${away} ${x2 - side * 14} ${away} ${x2 - side * 8} ${start - side * 4}`, back };
   }
   return { d: `M${from.x} ${from.y + 20}C${from.x - 40} ${from.y} ${to.x - 40} ${to.y + 30} ${to.x - 5} ${to.y + 24}`, back };
 }
