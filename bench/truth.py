@@ -72,9 +72,17 @@ def fetch(requirement: str, folder: Path) -> Path | None:
         if path.suffix in (".whl", ".zip"):
             zipfile.ZipFile(path).extractall(target)
         else:
-            tarfile.open(path).extractall(target, filter="data")
+            tarfile.open(path).extractall(target, filter=_harmless)
         return target
     return None
+
+
+def _harmless(member: tarfile.TarInfo, target: str) -> tarfile.TarInfo | None:
+    """Members that stay in their folder; links that lead out of it are left out."""
+    try:
+        return tarfile.data_filter(member, target)
+    except tarfile.FilterError:
+        return None
 
 
 def ask(program: Path, paths: set[str], mode: str) -> dict[str, bool | None]:

@@ -15,6 +15,7 @@ import tarfile
 import tempfile
 from pathlib import Path
 
+from bench.node_projects import CORPUS
 from bench.truth import Score, report, tally
 from yoake.core.coordinates import parse_target
 from yoake.core.syntax.specifiers import package_of
@@ -27,40 +28,6 @@ from yoake.work.scanning import Control, scan_snapshot
 
 HERE = Path(__file__).parent
 LINES = ("14", "24")
-CORPUS = {
-    "tuned": [
-        "node-red@0.9.1",
-        "irc@0.5.2",
-        "nedb@1.8.0",
-        "mysql@2.11.1",
-        "actionhero@15",
-        "jsdoc@3.4.3",
-        "statsd@0.8.6",
-        "sinopia@1.4.0",
-        "ts-node@10.9.2",
-        "geddy@13.0.8",
-        "npm@3.10.10",
-        "pm2@2.10.4",
-        "serverless@1.83.3",
-    ],
-    "apart": [
-        "node-red@0.8.1",
-        "node-red@0.11.2",
-        "linvodb3@3",
-        "nedb@0.10.5",
-        "irc@0.3.12",
-        "mysql@2.5.5",
-        "jsdoc@3.3.3",
-        "cassandra-driver@3.0.2",
-        "cookie-sessions@0.0.2",
-        "simplecrypt@0.1.0",
-        "node-xmpp@0.3.2",
-        "tedious@1.15.0",
-        "restify@4.3.4",
-        "azure-cli@0.10.20",
-        "express@4.18.2",
-    ],
-}
 
 
 def fetch(spec: str, folder: Path) -> Path | None:

@@ -127,3 +127,9 @@ def test_exact_and_lowest() -> None:
     assert exact("pypi", "==3.2.1") == "3.2.1"
     assert lowest_line(NODE, ">=16.5", ["14", "16", "18"]) == "16"
     assert lowest_line(EXPRESS, "*", ["3", "4"]) is None
+
+
+def test_a_package_of_another_language_than_the_destination_is_left_alone() -> None:
+    found = fit(EXPRESS, None, {PYTHON.purl: "3.13"}, "", "", frozenset(), TODAY)
+    assert found.state == "apart"
+    assert "Node" in found.why

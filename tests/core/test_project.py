@@ -134,3 +134,15 @@ def test_deprecated_and_guarded_hold_and_lost_fails(knowledge: Knowledge) -> Non
     tally = scan(knowledge, {"a.py": text}).checks.by_sort["usage"]
     assert tally.fails == 10
     assert tally.unknown == 0
+
+
+def test_below_an_import_that_fails_nothing_of_its_try_is_run(knowledge: Knowledge) -> None:
+    text = "try:\n    import imp\n    x = unicode\nexcept ImportError:\n    y = unicode\nz = unicode\n"
+    found = places(scan(knowledge, {"a.py": text}), "error")
+    lines = {line for _, line, symbol in found if symbol == "builtins.unicode"}
+    assert lines == {5, 6}
+
+
+def test_an_import_that_goes_on_working_hides_nothing_below_it(knowledge: Knowledge) -> None:
+    text = "try:\n    import json\n    x = unicode\nexcept ImportError:\n    pass\n"
+    assert ("a.py", 3, "builtins.unicode") in places(scan(knowledge, {"a.py": text}), "error")

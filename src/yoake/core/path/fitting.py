@@ -17,7 +17,8 @@ class Fit:
     """The choice at one stage. ``take`` is the newest that fits, ``clean`` the newest that also keeps this code whole.
 
     ``state``: keeps (today's range admits a release that fits), change (the range must move), none (no release fits) or
-    unknown. ``why`` says it in words; ``stated``: whether the release claims support, rather than not excluding it.
+    unknown; ``apart`` where nothing of its language moves. ``why`` says it in words; ``stated``: whether the release claims
+    support, rather than not excluding it.
     """
 
     state: str
@@ -41,6 +42,8 @@ def fit(
     line = state.get(runtime.purl)
     if coordinate.purl in state:
         return Fit("keeps", state[coordinate.purl], why="moves with the path")
+    if all(language_of(purl) != language_of(coordinate.purl) for purl in state):
+        return Fit("apart", why=f"{runtime.short.capitalize()} is no part of the destination")
     if record is None or line is None or not record.speaks_of(runtime, line):
         return Fit("unknown", why="no release record" if record is None else f"no {runtime.short.capitalize()} line")
     details = {d.release: d for d in record.details}

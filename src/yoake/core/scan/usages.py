@@ -10,7 +10,7 @@ from typing import Final, NamedTuple, Protocol
 from yoake.core.coordinates import DJANGO, NODE, PYTHON, line_key
 from yoake.core.scan.judge import Judge, Span, Verdict
 from yoake.core.scan.project import Resolved
-from yoake.core.syntax.facts import Ask, ClassFact, FileFacts, Guard, Use
+from yoake.core.syntax.facts import HANDLER, Ask, ClassFact, FileFacts, Guard, Use
 from yoake.core.syntax.specifiers import GLOBAL
 from yoake.core.syntax.versions import VersionTest
 
@@ -106,7 +106,7 @@ class Joiner:
                 self._string(file, facts, index, ask, found)
             elif form != "syntax":
                 self._plain(file, facts, index, ask, found)
-        return _unguard_hopeless(found)
+        return _leave_out_unreached(_unguard_hopeless(found))
 
     def _plain(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
         resolved = self._resolve(ask, file)
@@ -291,6 +291,32 @@ def _unguard_hopeless(hits: list[Hit]) -> list[Hit]:
     if not hopeless:
         return hits
     return [h._replace(guarded="") if (keys := _ways(h)) and hopeless.issuperset(keys) else h for h in hits]
+
+
+def _leave_out_unreached(hits: list[Hit]) -> list[Hit]:
+    """In the body of a ``try`` that goes on without an import, nothing below an import that fails is ever run."""
+    stops: dict[int, int] = {}
+    for hit in hits:
+        if hit.verdict.state == "fails" and hit.ask.form == "import":
+            for group in _bodies(hit.ask):
+                line = min(use.line for use in hit.uses)
+                stops[group] = min(stops.get(group, line), line)
+    if not stops:
+        return hits
+    return [
+        h if h.guarded or not _is_below(h, stops) else h._replace(guarded="an import above it fails first")
+        for h in hits
+    ]
+
+
+def _is_below(hit: Hit, stops: Mapping[int, int]) -> bool:
+    lines = [stops[group] for group in _bodies(hit.ask) if group in stops]
+    return bool(lines) and all(use.line > min(lines) for use in hit.uses)
+
+
+def _bodies(ask: Ask) -> list[int]:
+    """The statements in whose bodies a failing import is caught around this use."""
+    return [g.group for g in ask.guards if "import-error" in g.kind and not g.kind.endswith(HANDLER)]
 
 
 def _ways(hit: Hit) -> list[tuple[int, str]]:

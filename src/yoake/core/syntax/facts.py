@@ -12,15 +12,17 @@ from typing import Final, NamedTuple
 
 from yoake.core.syntax.versions import VersionTest
 
-EXTRACTOR: Final = "facts-19"
+EXTRACTOR: Final = "facts-20"
 """Raised with every change of what is extracted; cached facts of another extractor are read again."""
 
+HANDLER: Final = ", handled"
 _AT: Final = 5  # numbers that say where one use stands: line, column, end column, scope, first line
 
 
 @dataclass(frozen=True, slots=True)
 class Guard:
-    """Why a use may never run: ``import-error``, ``attribute-error``, ``feature``, ``typing`` or ``version``.
+    """Why a use may never run: ``import-error``, ``attribute-error``, ``feature``, ``typing`` or ``version``. In the handler of
+    the error the kind ends with ``HANDLER``.
 
     ``group`` numbers the statement, so that the ways of one ``try`` can be seen together.
     """

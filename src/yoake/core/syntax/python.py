@@ -11,7 +11,7 @@ from typing import Final
 
 from tree_sitter import Language, Node
 
-from yoake.core.syntax.facts import Ask, ClassFact, FileFacts
+from yoake.core.syntax.facts import HANDLER, Ask, ClassFact, FileFacts, Guard
 from yoake.core.syntax.guards import guard_of_condition, leaves_block, try_guard
 from yoake.core.syntax.loads import Resolver
 from yoake.core.syntax.old_syntax import OLD_FORMS, old_syntax
@@ -434,11 +434,14 @@ class _Walk(Walk):
 
     def on_try_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
         guard = try_guard(node, self.groups + 1)
-        if guard is not None:
-            self.groups += 1
+        if guard is None:
+            self.push(node.named_children, scope, guards)
+            return
+        self.groups += 1
+        handling = Guard(f"{guard.kind}{HANDLER}", guard.group)
+        held = {"except_clause": (*guards, handling), "finally_clause": guards}
         for child in reversed(node.named_children):
-            inside = guard is not None and child.type != "finally_clause"
-            self.push_one(child, scope, (*guards, guard) if inside and guard else guards)
+            self.push_one(child, scope, held.get(child.type, (*guards, guard)))
 
     def on_ERROR(self, node: Node, scope: Scope, guards: Guards) -> None:  # noqa: N802  named as in the grammar
         found = old_syntax(node)

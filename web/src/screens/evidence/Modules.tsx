@@ -24,7 +24,7 @@ export function Modules({ slug, scannedAt, open }: { slug: string; scannedAt: st
     <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_300px]">
       <div className="overflow-auto p-4" tabIndex={0} role="region" aria-label="Folders and their use of one another">
         <p className="quiet mb-2 text-[13.5px]">
-          {plural(laid.boxes.length, "folder")}; a line goes from the user down to what it uses. {loops ? `${plural(loops, "loop")} ${loops === 1 ? "is" : "are"} drawn dashed: those folders can only move together.${crowded.size ? " press one to see its lines." : ""}` : "There is no loop: the lowest can move first."}
+          {plural(laid.boxes.length, "folder")}; a line goes from the user down to what it uses. {loops ? `${plural(loops, "loop")} ${loops === 1 ? "is" : "are"} drawn dashed: those folders can only move together.${crowded.size ? " Press one to see its lines." : ""}` : "There is no loop: the lowest can move first."}
         </p>
         <svg width={WIDTH} height={laid.height} role="group" aria-label="Graph of folders">
           <defs>

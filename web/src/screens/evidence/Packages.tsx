@@ -15,20 +15,33 @@ export function Packages({ slug, scannedAt, text }: { slug: string; scannedAt: s
   const { rows, stages } = query.data;
   if (rows.length === 0) return <p className="quiet p-[22px]">No manifest here asks for a package.</p>;
   const shown = rows.filter((row) => row.name.toLowerCase().includes(text.toLowerCase()));
-  const direct = shown.filter((row) => row.direct);
-  const locked = shown.filter((row) => !row.direct);
+  const touched = shown.filter((row) => !isApart(row));
+  const apart = shown.filter(isApart);
+  const direct = touched.filter((row) => row.direct);
+  const locked = touched.filter((row) => !row.direct);
   const telling = text ? locked.slice(0, MOST) : locked.filter(speaks).slice(0, MOST);
   return (
     <div className="min-h-0 grow overflow-auto px-[22px] py-3" tabIndex={0} role="region" aria-label="Packages against stages">
-      <Grid rows={direct} stages={stages} title={`asked for by the manifests · ${direct.length}`} />
+      {direct.length > 0 && <Grid rows={direct} stages={stages} title={`asked for by the manifests · ${direct.length}`} />}
       {telling.length > 0 && <Grid rows={telling} stages={stages} title={`only in lock files, and not fitting · ${telling.length}`} />}
       {locked.length > telling.length && (
         <p className="quiet text-[13.5px]">
           {plural(locked.length - telling.length, "other package")} of the lock files {text ? "match" : "fit or are not known"}. Type a name to see one.
         </p>
       )}
+      {apart.length > 0 && (
+        <section aria-label="Packages that this path does not touch" className="mt-3 max-w-[80ch] text-[13.5px]">
+          <h2 className="font-semibold">{plural(apart.length, "package")} that this path does not touch</h2>
+          <p className="quiet">{apart[0]?.cells[0]?.why}, so they stay as they are.</p>
+          <p className="mt-1 break-words">{apart.slice(0, MOST).map((row) => row.name).join(", ")}</p>
+        </section>
+      )}
     </div>
   );
+}
+
+function isApart(row: PackageRow): boolean {
+  return row.cells.length > 0 && row.cells.every((cell) => cell.state === "apart");
 }
 
 const MOST = 300; // rows; more is found by typing
