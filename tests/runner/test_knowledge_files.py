@@ -168,3 +168,25 @@ def test_a_keyword_that_went_away_is_reshaped_not_removed(knowledge: Knowledge) 
     assert verdict is not None
     assert (verdict.kind, verdict.bites_at) == ("reshaped", "3.10")
     assert judge.keywords("asyncio.sleep", ("result",)) is None
+
+
+@pytest.mark.parametrize(
+    ("path", "last"),
+    [
+        ("collections.Iterable", "3.9"),
+        ("collections.Callable", "3.9"),
+        ("importlib.abc.ResourceReader", "3.13"),
+        ("ast.Str", "3.13"),
+    ],
+)
+def test_names_that_only_a_modules_own_getattr_brings_stay_until_it_stops(
+    knowledge: Knowledge, path: str, last: str
+) -> None:
+    timeline = knowledge.timelines[PYTHON.purl]
+    assert timeline.lines_in(timeline.ask(path).offers)[-1] == last
+
+
+def test_no_note_holds_a_name_that_was_to_be_put_in(knowledge: Knowledge) -> None:
+    for purl in ("pkg:generic/node", PYTHON.purl):
+        notes = {text for symbol in knowledge.timelines[purl].symbols.values() for text, _ in symbol.notes}
+        assert not [text for text in notes if "${" in text]

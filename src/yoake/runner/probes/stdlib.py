@@ -137,6 +137,9 @@ def lazy_names(module, source):
         return {}
     with open(source, "rb") as handle:
         words = set(re.findall(r"[A-Za-z_][A-Za-z0-9_]*", handle.read().decode("utf-8", "replace")))
+    for value in list(vars(module).values()):  # collections 3.7 answers for all that _collections_abc offers
+        if isinstance(value, type(module)):
+            words.update(dir(value))
     found = {}
     for word in sorted(words - set(dir(module))):
         if word.startswith("__"):

@@ -33,11 +33,20 @@ export function Packages({ slug, scannedAt, text }: { slug: string; scannedAt: s
         <section aria-label="Packages that this path does not touch" className="mt-3 max-w-[80ch] text-[13.5px]">
           <h2 className="font-semibold">{plural(apart.length, "package")} that this path does not touch</h2>
           <p className="quiet">{apart[0]?.cells[0]?.why}, so they stay as they are.</p>
-          <p className="mt-1 break-words">{apart.slice(0, MOST).map((row) => row.name).join(", ")}</p>
+          <p className="mt-1 break-words">{named(apart, text)}</p>
         </section>
       )}
     </div>
   );
+}
+
+/** Those that the manifests ask for by name, and how many more there are; with a filter all that match. */
+function named(apart: PackageRow[], text: string): string {
+  const asked = text ? apart.slice(0, MOST) : apart.filter((row) => row.direct);
+  const names = asked.map((row) => row.name).join(", ");
+  const more = apart.length - asked.length;
+  if (!more) return names;
+  return names ? `${names}, and ${more} that only lock files name` : `${more} that only lock files name`;
 }
 
 function isApart(row: PackageRow): boolean {
