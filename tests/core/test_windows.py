@@ -13,6 +13,8 @@ from yoake.core.knowledge.base import Knowledge
     [
         ("from collections import Mapping\n", "python@3.8", "python@3.13", "now"),
         ("import ConfigParser\n", "python@2.7", "python@3.13", "switch"),
+        ("import ConfigParser\n", "python@3.8", "python@3.13", "now"),
+        ("import StringIO\n", "python@3.8", "python@3.13", "now"),
         ("import inspect\ninspect.getargspec(f)\n", "python@2.7", "python@3.13", "hop"),
         ("import asyncore\n", "python@3.8", "python@3.13", "now"),
         ("import nntplib\n", "python@3.8", "python@3.13", "unknown"),

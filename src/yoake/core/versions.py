@@ -53,16 +53,26 @@ def _test(scheme: str, specifier: str) -> Callable[[str], bool] | None:
 
 def _npm_matches(spec: NpmSpec, release: str) -> bool:
     try:
-        return bool(spec.match(NpmVersion(release)))
+        return bool(spec.match(_npm_version(release)))
     except ValueError:
         return False
 
 
+@lru_cache(maxsize=32_768)
+def _npm_version(release: str) -> NpmVersion:
+    return NpmVersion(release)
+
+
 def _pypi_matches(allowed: SpecifierSet, release: str) -> bool:
     try:
-        return allowed.contains(Version(release), prereleases=True)
+        return allowed.contains(_pypi_version(release), prereleases=True)
     except InvalidVersion:
         return False
+
+
+@lru_cache(maxsize=32_768)
+def _pypi_version(release: str) -> Version:
+    return Version(release)
 
 
 @lru_cache(maxsize=32_768)

@@ -9,8 +9,9 @@ import os
 import re
 import sqlite3
 import zlib
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
+from itertools import islice, takewhile
 from multiprocessing import get_context
 from pathlib import Path
 from typing import Final
@@ -19,6 +20,7 @@ from yoake.core.syntax.facts import EXTRACTOR, FileFacts, facts_from_json
 from yoake.core.syntax.languages import read_source
 
 _BATCH_BYTES: Final = 400_000
+_LOOKED_UP: Final = 64  # files
 _COOKIE: Final = re.compile(rb"^[ \t\f]*#.*?coding[:=][ \t]*([-\w.]+)")
 Item = tuple[str, bytes, str]
 """path, content, digest"""
@@ -77,14 +79,16 @@ class FactsCache:
                 "CREATE TABLE IF NOT EXISTS facts (digest TEXT, extractor TEXT, body BLOB, note TEXT, PRIMARY KEY (digest, extractor)) WITHOUT ROWID"
             )
 
-    def get(self, digest: str) -> tuple[str, str] | None:
-        """(facts as JSON, note) of known content."""
-        if self._db is None:
-            return None
-        row = self._db.execute(
-            "SELECT body, note FROM facts WHERE digest = :d AND extractor = :e", {"d": digest, "e": EXTRACTOR}
-        ).fetchone()
-        return (zlib.decompress(row[0]).decode(), row[1]) if row else None
+    def get(self, digests: Sequence[str]) -> dict[str, tuple[str, str]]:
+        """Digest → (facts as JSON, note), for those contents that are known."""
+        if self._db is None or not digests:
+            return {}
+        places = ",".join("?" * len(digests))
+        rows = self._db.execute(
+            f"SELECT digest, body, note FROM facts WHERE extractor = ? AND digest IN ({places})",  # noqa: S608  only question marks
+            (EXTRACTOR, *digests),
+        )
+        return {digest: (zlib.decompress(body).decode(), note) for digest, body, note in rows}
 
     def put(self, rows: Iterable[Read]) -> None:
         """Keep what was read, in one transaction."""
@@ -105,6 +109,13 @@ class FactsCache:
             self._db.close()
 
 
+def _groups(items: Iterable[tuple[str, bytes]], stopped: Callable[[], bool]) -> Iterator[list[Item]]:
+    """Files with their digests, as many at a time as are worth one look into the cache, until someone stops it."""
+    waiting = takewhile(lambda _: not stopped(), items)
+    while group := list(islice(waiting, _LOOKED_UP)):
+        yield [(path, data, hashlib.sha256(data).hexdigest()) for path, data in group]
+
+
 class Extractor:
     """Feeds files to worker processes and gives facts back as they come."""
 
@@ -120,19 +131,17 @@ class Extractor:
         """(path, digest, facts or None, note) for every item, in the order in which they are ready."""
         batch: list[Item] = []
         size = 0
-        for path, data in items:
-            if stopped():
-                break
-            digest = hashlib.sha256(data).hexdigest()
-            known = self.cache.get(digest)
-            if known is not None:
-                yield path, digest, facts_from_json(known[0]), known[1]
-                continue
-            batch.append((path, data, digest))
-            size += len(data)
-            if size >= _BATCH_BYTES:
-                yield from self._submit(batch)
-                batch, size = [], 0
+        for group in _groups(items, stopped):
+            known = self.cache.get([digest for _, _, digest in group])
+            for path, data, digest in group:
+                if digest in known:
+                    yield path, digest, facts_from_json(known[digest][0]), known[digest][1]
+                    continue
+                batch.append((path, data, digest))
+                size += len(data)
+                if size >= _BATCH_BYTES:
+                    yield from self._submit(batch)
+                    batch, size = [], 0
         if batch and not self._open and self._pool is None:
             yield from self._finish(read_batch(batch))
         elif batch:

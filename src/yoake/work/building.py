@@ -26,6 +26,7 @@ from yoake.work.npm_building import build_npm, read_archive
 Say = Callable[[str], None]
 _WHEEL_PARTS = 5
 _MOST_ASKED = 400
+_NOT_OF_PYTHON = ("typing_extensions", "_typeshed/")  # lie among the stubs; no interpreter has them
 _ASKED_DEPTH = 3
 _STUB_LINES = ("3.14", "3.15")
 _STUBS_WHEEL = "mypy"
@@ -155,6 +156,7 @@ def _stub_files(release: str) -> tuple[dict[str, bytes], str]:
     texts, _ = wheel_texts(_STUBS_WHEEL, release)
     prefix = "mypy/typeshed/stdlib/"
     files = {n.removeprefix(prefix): d for n, d in texts.items() if n.startswith(prefix) and n.endswith(".pyi")}
+    files = {name: data for name, data in files.items() if not name.startswith(_NOT_OF_PYTHON)}
     return files, texts[f"{prefix}VERSIONS"].decode()
 
 

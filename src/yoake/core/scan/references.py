@@ -47,12 +47,13 @@ def file_references(
     """(folder → folder with counts, files that no other file names). ``targets``: file → imported path → file."""
     edges: dict[tuple[str, str], int] = {}
     named: set[str] = set()
+    folders = {path: posixpath.dirname(path) for path in facts}
     for path in facts:
         for target in targets.get(path, {}).values():
             if target == path:
                 continue
             named.add(target)
-            edge = (posixpath.dirname(path), posixpath.dirname(target))
+            edge = (folders[path], folders[target])
             if edge[0] != edge[1]:
                 edges[edge] = edges.get(edge, 0) + 1
     lonely = [p for p, f in facts.items() if p not in named and _may_be_dead(p, f)]

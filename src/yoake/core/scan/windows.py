@@ -28,7 +28,7 @@ def window_of(
     new = _new_lines(knowledge, spans, purl, replacement, names)
     both = tuple(line for line in old if line in new)
     return Window(
-        _state(replacement, both, new, span, names, bites_at), purl, names, old, new, both, span.today, span.goal
+        _state(replacement, old, both, new, span, names, bites_at), purl, names, old, new, both, span.today, span.goal
     )
 
 
@@ -80,6 +80,7 @@ def _lines_of_package(knowledge: Knowledge, name: str, axis: tuple[str, ...]) ->
 
 def _state(
     replacement: str | None,
+    old: tuple[str, ...],
     both: tuple[str, ...],
     new: tuple[str, ...],
     span: Span,
@@ -89,7 +90,8 @@ def _state(
     if replacement is None:
         return "unknown"
     here = max((line for line in axis if line_key(line) <= line_key(span.today)), key=line_key, default=span.today)
-    if here in both:
+    gone = bool(old) and line_key(here) > line_key(old[-1])
+    if here in both or (gone and here in new):  # what is gone today already can only be mended
         return "now"
     if not new:
         return "unknown"

@@ -1,5 +1,6 @@
 /** Packages against stages: which release to take at each, why none fits, and a library made known with one press. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "react-router";
 
 import { post } from "../../api/client";
 import { packagesQuery } from "../../api/queries";
@@ -32,7 +33,13 @@ export function Packages({ slug, scannedAt, text }: { slug: string; scannedAt: s
       {apart.length > 0 && (
         <section aria-label="Packages that this path does not touch" className="mt-3 max-w-[80ch] text-[13.5px]">
           <h2 className="font-semibold">{plural(apart.length, "package")} that this path does not touch</h2>
-          <p className="quiet">{apart[0]?.cells[0]?.why}, so they stay as they are.</p>
+          <p className="quiet">
+            {apart[0]?.cells[0]?.why}, so they stay as they are. To plan them too, give the application a destination that names it, on the{" "}
+            <Link to="/" className="underline">
+              Horizon
+            </Link>
+            .
+          </p>
           <p className="mt-1 break-words">{named(apart, text)}</p>
         </section>
       )}
