@@ -42,7 +42,7 @@ def python_names(folder: Path, timeline: Timeline) -> set[str]:
     return names
 
 
-def node_names(folder: Path) -> set[str]:
+def node_names(folder: Path, timeline: Timeline) -> set[str]:
     """Paths of built-in modules and globals that the projects use."""
     parser = truth_node.acorn(folder)
     names: set[str] = set()
@@ -52,7 +52,9 @@ def node_names(folder: Path) -> set[str]:
             command = ["node", "--stack-size=4000", str(truth_node.HERE / "walk.mjs"), str(parser), str(place)]
             done = subprocess.run(command, capture_output=True, text=True, check=True)
             names |= {symbol for _, _, symbol, _ in json.loads(done.stdout)}
-    return names
+    return {
+        n for n in names if (top := n.split(".")[0]) in timeline.top_levels or f"{GLOBAL}.{top}" in timeline.symbols
+    }
 
 
 def compare(
@@ -92,7 +94,7 @@ def main() -> None:
             show("python", line, *compare(timeline, line, truth.ask(program, names, "stdlib"), roots=False))
     if "python" not in sys.argv[1:]:
         timeline = knowledge.timelines["pkg:generic/node"]
-        names = node_names(folder / "node")
+        names = node_names(folder / "node", timeline)
         for line, release in node_releases().items():
             program = fetch_node(release, folder / "node")
             show("node", line, *compare(timeline, line, truth_node.ask(program, names), roots=True))

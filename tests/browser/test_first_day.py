@@ -166,7 +166,7 @@ def test_todays_line_is_corrected_with_one_press(page: Page, repository: Callabl
 
 
 def test_evidence_turns_and_keeps_what_is_chosen(page: Page, repository: Callable[[str, dict[str, str]], Path]) -> None:
-    take_in(page, repository("ticket-desk", FILES))
+    take_in(page, repository("ticket-desk", {**FILES, "package.json": '{"dependencies": {"lodash": "^4.17.0"}}'}))
     page.sees("3 things stand")
     page.press("button", "place", "[aria-label=by]")
     page.press("button", "desk/fares.py: ")
@@ -175,6 +175,9 @@ def test_evidence_turns_and_keeps_what_is_chosen(page: Page, repository: Callabl
     page.type("Filter changes", "asyncore")
     page.sees("asyncore", "used here")
     page.press("button", "packages", "[aria-label=by]")
+    page.sees("No package is called “asyncore”")
+    page.type("Filter packages", "lod")
+    page.sees("1 package that this path does not touch", "lodash")
     page.press("button", "modules", "[aria-label=by]")
     page.sees("a line goes from the user down to what it uses")
 

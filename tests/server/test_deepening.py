@@ -44,6 +44,14 @@ def test_packages_stand_against_every_stage(client: TestClient, slug: str) -> No
     assert rows["unheard-of"]["cells"][0]["state"] == "unknown"
 
 
+def test_packages_of_a_language_that_does_not_move_are_told_apart(client: TestClient, tmp_path: Path) -> None:
+    manifest = json.dumps({"name": "desk", "dependencies": {"lodash": "^4.17.0"}})
+    both = take(client, write(tmp_path / "both", {**FILES, "package.json": manifest}))
+    rows = {r["name"]: r for r in client.get(f"/api/applications/{both}/packages").json()["rows"]}
+    assert {cell["state"] for cell in rows["lodash"]["cells"]} == {"apart"}
+    assert "apart" not in {cell["state"] for cell in rows["flask"]["cells"]}
+
+
 def test_folders_have_direction_and_dead_files_are_named(client: TestClient, slug: str) -> None:
     graph = client.get(f"/api/applications/{slug}/graph").json()
     assert [(e["source"], e["target"]) for e in graph["edges"]] == [("app/web", "app/data")]

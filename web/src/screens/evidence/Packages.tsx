@@ -23,6 +23,7 @@ export function Packages({ slug, scannedAt, text }: { slug: string; scannedAt: s
   const telling = text ? locked.slice(0, MOST) : locked.filter(speaks).slice(0, MOST);
   return (
     <div className="min-h-0 grow overflow-auto px-[22px] py-3" tabIndex={0} role="region" aria-label="Packages against stages">
+      {shown.length === 0 && <p className="quiet">No package is called “{text}”. Empty the filter to see all {rows.length}.</p>}
       {direct.length > 0 && <Grid rows={direct} stages={stages} title={`asked for by the manifests · ${direct.length}`} />}
       {telling.length > 0 && <Grid rows={telling} stages={stages} title={`only in lock files, and not fitting · ${telling.length}`} />}
       {locked.length > telling.length && (

@@ -66,6 +66,15 @@ describe("the graph of folders", () => {
     expect(new Set(boxes.map((b) => b.y)).size).toBeGreaterThan(1);
   });
 
+  it("draws the two directions of a loop apart from each other, inside the picture", () => {
+    const { lines, boxes, height } = layout([part("x/a", 0, 1), part("x/b", 0, 1)], [{ source: "x/a", target: "x/b", count: 1 }, { source: "x/b", target: "x/a", count: 4 }], 900);
+    const heights = lines.map((l) => l.d.match(/-?[\d.]+/g)?.map(Number).filter((_, i) => i % 2 === 1) ?? []);
+    const [above, below] = heights;
+    expect(Math.max(...(above ?? []))).toBeLessThanOrEqual(boxes[0]?.y ?? 0);
+    expect(Math.min(...(below ?? []))).toBeGreaterThanOrEqual((boxes[0]?.y ?? 0) + (boxes[0]?.height ?? 0));
+    for (const y of heights.flat()) expect(y >= 0 && y <= height).toBe(true);
+  });
+
   it("finds what all folders share", () => {
     expect(commonFolder(["a/b/c", "a/b/d"])).toBe("a/b");
     expect(commonFolder(["a", "b"])).toBe("");
