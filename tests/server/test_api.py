@@ -194,6 +194,9 @@ def test_scans_are_asked_for_all_or_for_some(client: TestClient, app_folder: Pat
         settled(client)
     assert client.get("/api/jobs").json()[0]["problem"] == "unchanged since the last scan"
     assert client.post("/api/scans", json={"applications": ["nobody"]}).status_code == 404
+    refused = client.post("/api/scans", json={"slugs": wanted})
+    assert refused.status_code == 422
+    assert "slugs" in refused.text
 
 
 def test_the_description_stands_at_the_root(client: TestClient) -> None:

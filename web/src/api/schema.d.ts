@@ -1619,7 +1619,7 @@ export interface components {
         };
         /**
          * ScanRequest
-         * @description Applications to scan; none means all of them.
+         * @description Applications to scan; none means all of them, so a field of another name is refused rather than passed over.
          */
         ScanRequest: {
             /** Applications */

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from yoake.server.deps import OfficeDep, QueueDep, Who
 from yoake.store.applications import get_application, list_applications
@@ -42,7 +42,9 @@ class Waiving(BaseModel):
 
 
 class ScanRequest(BaseModel):
-    """Applications to scan; none means all of them."""
+    """Applications to scan; none means all of them, so a field of another name is refused rather than passed over."""
+
+    model_config = ConfigDict(extra="forbid")
 
     applications: list[str] = Field(default_factory=list, max_length=5000)
 
