@@ -110,6 +110,7 @@ function Grid({ rows, stages, title }: { rows: PackageRow[]; stages: StageHead[]
 }
 
 function Choice({ cell }: { cell: PackageCell }) {
+  if (cell.state === "apart") return <td className="quiet py-1.5 pr-3">stays: {cell.why}</td>;
   if (cell.state === "unknown") return <td className="quiet py-1.5 pr-3">not known: {cell.why}</td>;
   if (cell.state === "none") {
     return (
