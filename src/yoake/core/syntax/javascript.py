@@ -112,7 +112,7 @@ class _Walk(BindingWalk):
         if source is None:
             self.push_one(root, scope, guards)
             return
-        self.take(source, node, root, scope, guards)
+        self.take(source, node, scope, guards)
         if names:
             load = ("", tuple(names), node, root, scope, guards, form, ())
             self.resolver.add(load, Ask(".".join([source[0], *names]), form, guards))
@@ -121,7 +121,7 @@ class _Walk(BindingWalk):
         function, arguments = node.child_by_field_name("function"), node.child_by_field_name("arguments")
         source = required_by(function, arguments)
         if source is not None:
-            self.take(source, node, node, scope, guards)
+            self.take(source, node, scope, guards)
             return
         if arguments is not None:
             self.push(arguments.named_children, scope, guards)
@@ -160,7 +160,7 @@ class _Walk(BindingWalk):
         if source is None or not value or "!" in value:
             return
         part = as_part(value)
-        self.take((part, source), node, source, scope, guards)
+        self.take((part, source), node, scope, guards)
         for clause in node.named_children:
             if clause.type == "import_require_clause":
                 for name in clause.named_children:
@@ -193,7 +193,7 @@ class _Walk(BindingWalk):
         value = literal(source)
         if source is not None and value:
             part = as_part(value)
-            self.take((part, source), node, source, scope, guards)
+            self.take((part, source), node, scope, guards)
             for path, at in self.exports.reexport(node, part):
                 self.use_at(at, Ask(path, "import", guards), scope)
             return

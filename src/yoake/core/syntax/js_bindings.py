@@ -31,9 +31,7 @@ class BindingWalk(Walk):
         self.members: dict[str, set[str]] = {}
         self.bases: dict[str, tuple[Node, Scope]] = {}
 
-    def take(
-        self, source: tuple[str, Node], whole: Node, _root: Node, scope: Scope, guards: Guards, binds: str = ""
-    ) -> None:
+    def take(self, source: tuple[str, Node], whole: Node, scope: Scope, guards: Guards, binds: str = "") -> None:
         """The import itself, at the literal that names the module."""
         part, at = source
         self.use_at(at, Ask(part, "import", guards, (), binds), scope, whole)
@@ -61,7 +59,7 @@ class BindingWalk(Walk):
                 source = required(root)
         if source is not None and value is not None:
             binds = text(name) if name.type == "identifier" else ""
-            self.take(source, name, value, scope, guards, binds)
+            self.take(source, name, scope, guards, binds)
             path = ".".join([source[0], *names])
             if names:
                 self.resolver.add(
