@@ -7,14 +7,14 @@ from yoake.core.scan.references import file_references, group
 from yoake.core.syntax.languages import read_source
 
 
-def references(files: dict[str, str]) -> tuple[dict[tuple[str, str], int], list[str]]:
+def references(files: dict[str, str], few: int = 0) -> tuple[dict[tuple[str, str], int], list[str]]:
     facts = {path: read_source(path, text.encode()) for path, text in files.items()}
     project = Project(facts, [""], implicit_relative=False)
     targets = {
         path: {a.path: t for a in f.asks if a.form == "import" and (t := project.target_of(a.path, path))}
         for path, f in facts.items()
     }
-    return file_references(facts, targets)
+    return file_references(facts, targets, few)
 
 
 FILES = {
@@ -41,6 +41,22 @@ def test_a_loop_is_one_level_and_has_a_number() -> None:
     held = {p.path: (p.cycle, p.level) for p in parts}
     assert held["app/web"] == held["app/data"] == (1, 1)
     assert held["app/base"] == (0, 0)
+
+
+def test_in_a_small_application_files_stand_for_themselves() -> None:
+    edges, lonely = references(FILES, few=24)
+    assert edges[("app/web/pages.py", "app/data/rows.py")] == 1
+    assert lonely == ["app/data/dead.py"]
+    parts, found = group([(path, len(text)) for path, text in FILES.items()], edges)
+    held = {p.path: p for p in parts}
+    assert "app/__init__.py" not in held  # empty, and nobody names it
+    assert held["app/data/dead.py"].level == held["app/base/text.py"].level + 1
+    assert {(r.source, r.target) for r in found} == set(edges)
+
+
+def test_a_stored_graph_of_folders_is_still_shown_by_folder() -> None:
+    parts, _ = group([(path, 10) for path in FILES], {("app/web", "app/data"): 2})
+    assert {p.path for p in parts} == {"app", "app/web", "app/data", "app/base"}
 
 
 def test_deep_folders_are_put_together_until_they_fit() -> None:

@@ -193,7 +193,7 @@ def _package_row(
 
 
 def module_graph(office: Office, slug: str) -> ModuleGraph:
-    """Folders of the application with direction and cycles of use."""
+    """Folders of the application (files of a small one) with direction and cycles of use."""
     scan = _scan_of(office, slug)
     detail = json.loads(scan["detail"])
     rows = [
@@ -204,7 +204,7 @@ def module_graph(office: Office, slug: str) -> ModuleGraph:
     names = {part.path for part in parts}
     sums: dict[str, list[float]] = {name: [0.0, 0.0] for name in names}
     for row in rows:
-        folder = row["path"].rpartition("/")[0]
+        folder = row["path"] if row["path"] in names else row["path"].rpartition("/")[0]
         while folder not in names and folder:
             folder = folder.rpartition("/")[0]
         if folder in sums:

@@ -23,7 +23,7 @@ _SMALL: Final = 24  # parts shown before folders are put together
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """A folder, or several put together. ``cycle`` numbers the loop it belongs to, 0 for none; ``level``: 0 uses nobody's."""
+    """A file, a folder, or several folders put together. ``cycle`` numbers the loop it belongs to, 0 for none; ``level``: 0 uses nobody's."""
 
     path: str
     files: int
@@ -42,18 +42,21 @@ class Reference:
 
 
 def file_references(
-    facts: Mapping[str, FileFacts], targets: Mapping[str, Mapping[str, str]]
+    facts: Mapping[str, FileFacts], targets: Mapping[str, Mapping[str, str]], few: int = _SMALL
 ) -> tuple[dict[tuple[str, str], int], list[str]]:
-    """(folder → folder with counts, files that no other file names). ``targets``: file → imported path → file."""
+    """(folder → folder with counts, files that no other file names). ``targets``: file → imported path → file.
+
+    In a small application (at most ``few`` files) files stand for themselves instead of their folders.
+    """
     edges: dict[tuple[str, str], int] = {}
     named: set[str] = set()
-    folders = {path: posixpath.dirname(path) for path in facts}
+    stands = {path: path if len(facts) <= few else posixpath.dirname(path) for path in facts}
     for path in facts:
         for target in targets.get(path, {}).values():
             if target == path:
                 continue
             named.add(target)
-            edge = (folders[path], folders[target])
+            edge = (stands[path], stands[target])
             if edge[0] != edge[1]:
                 edges[edge] = edges.get(edge, 0) + 1
     lonely = [p for p, f in facts.items() if p not in named and _may_be_dead(p, f)]
@@ -72,9 +75,13 @@ def group(
 ) -> tuple[list[Part], list[Reference]]:
     """Folders as parts, put together from the deepest until there are at most ``most``; cycles and levels marked.
 
-    ``files``: (path, lines).
+    Files themselves are the parts where there are so few, and ``edges`` lead from file to file. ``files``: (path, lines).
     """
     held = list(files)
+    names = {path for path, _ in held}
+    if len(held) <= most and all(source in names for source, _ in edges):
+        used = {name for edge in edges for name in edge}
+        return _parts({path: (1, lines) for path, lines in held if lines or path in used}, edges)
     depth = max((path.count("/") for path, _ in held), default=0)
     while depth > 1 and len({_cut(posixpath.dirname(path), depth) for path, _ in held}) > most:
         depth -= 1
@@ -88,6 +95,13 @@ def group(
         edge = (_cut(source, depth), _cut(target, depth))
         if edge[0] != edge[1] and edge[0] in sizes and edge[1] in sizes:
             counts[edge] = counts.get(edge, 0) + count
+    return _parts(sizes, counts)
+
+
+def _parts(
+    sizes: Mapping[str, tuple[int, int]], counts: Mapping[tuple[str, str], int]
+) -> tuple[list[Part], list[Reference]]:
+    """``sizes``: name → (files, lines)."""
     graph: nx.DiGraph[str] = nx.DiGraph()
     graph.add_nodes_from(sorted(sizes))
     graph.add_edges_from(sorted(counts))

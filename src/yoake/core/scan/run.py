@@ -24,7 +24,7 @@ from yoake.core.scan.references import file_references
 from yoake.core.scan.usages import Hit, Joiner, Locality
 from yoake.core.syntax.facts import FileFacts
 
-ANALYSER: Final = "5"
+ANALYSER: Final = "6"
 """Part of a scan's identity: raised when the same facts and knowledge give other findings."""
 
 _RUNTIMES: Final = {"python": PYTHON, "javascript": NODE}

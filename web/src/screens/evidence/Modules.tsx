@@ -19,12 +19,13 @@ export function Modules({ slug, scannedAt, open }: { slug: string; scannedAt: st
   if (!laid || laid.boxes.length === 0) return <p className="quiet p-[22px]">No source file was read here.</p>;
   const loops = new Set(query.data.parts.map((p) => p.cycle).filter(Boolean)).size;
   const crowded = crowdedLoops(laid.boxes);
+  const unit = laid.boxes.every((b) => b.files === 1 && /\.\w+$/.test(b.path)) ? "file" : "folder";
   const box = laid.boxes.find((b) => b.path === chosen);
   return (
     <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_300px]">
       <div className="overflow-auto p-4" tabIndex={0} role="region" aria-label="Folders and their use of one another">
         <p className="quiet mb-2 text-[13.5px]">
-          {plural(laid.boxes.length, "folder")}; a line goes from the user down to what it uses. {loops ? `${plural(loops, "loop")} ${loops === 1 ? "is" : "are"} drawn dashed: those folders can only move together.${crowded.size ? " Press one to see its lines." : ""}` : "There is no loop: the lowest can move first."}
+          {plural(laid.boxes.length, unit)}; a line goes from the user down to what it uses. {loops ? `${plural(loops, "loop")} ${loops === 1 ? "is" : "are"} drawn dashed: those ${unit}s can only move together.${crowded.size ? " Press one to see its lines." : ""}` : "There is no loop: the lowest can move first."}
         </p>
         <svg width={WIDTH} height={laid.height} role="group" aria-label="Graph of folders">
           <defs>
