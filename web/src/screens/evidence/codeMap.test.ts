@@ -55,7 +55,7 @@ describe("the graph of folders", () => {
     const { boxes, lines } = layout([part("x/web", 1), part("x/data", 0), part("x/base", 0)], [{ source: "x/web", target: "x/data", count: 2 }], 900);
     const y = (path: string) => boxes.find((b) => b.path === path)?.y ?? 0;
     expect(y("x/web")).toBeLessThan(y("x/data"));
-    expect(boxes.map((b) => b.label)).toEqual(["web", "base", "data"]);
+    expect(boxes.map((b) => b.label)).toEqual(["web", "data", "base"]);
     expect(lines[0]?.back).toBe(false);
     for (const a of boxes) for (const b of boxes) if (a !== b && a.y === b.y) expect(a.x + a.width <= b.x || b.x + b.width <= a.x).toBe(true);
   });

@@ -15,10 +15,12 @@ export function layout(parts: Part[], edges: Edge[], width: number): { boxes: Bo
   const levels = [...new Set(parts.map((p) => p.level))].sort((a, b) => b - a);
   const boxes: Box[] = [];
   const inRow = new Map(parts.map((p) => [p.path, p.level]));
+  const named = new Set(edges.flatMap((e) => [e.source, e.target]));
+  const alone = (part: Part) => (named.has(part.path) ? 0 : 1); // those that no line reaches go last, out of the way
   const arcs = edges.some((e) => inRow.get(e.source) === inRow.get(e.target));
   let y = arcs ? ARC + 4 : 8;
   for (const level of levels) {
-    const row = parts.filter((p) => p.level === level).sort((a, b) => a.cycle - b.cycle || a.path.localeCompare(b.path));
+    const row = parts.filter((p) => p.level === level).sort((a, b) => a.cycle - b.cycle || alone(a) - alone(b) || a.path.localeCompare(b.path));
     let x = 8;
     for (const part of row) {
       const label = shorter(part.path, common) || "top folder";
