@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import gzip
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -122,3 +124,25 @@ def test_a_line_between_captured_ones_stands_on_the_one_before() -> None:
 def test_what_is_no_timeline_is_refused(data: bytes) -> None:
     with pytest.raises(BadKnowledge, match="knowledge build|Build it again"):
         load_timeline(data)
+
+
+def test_symbols_are_made_from_their_rows_when_asked_for_and_are_the_same_each_time() -> None:
+    timeline = merge(LIB, [surface("1.0", lib__a=SurfaceSymbol("f", None, (), "a,b")), surface("2.0")])
+    again = load_timeline(dump_timeline(timeline))
+    assert again.symbols["lib.a"] is again.symbols["lib.a"]
+    assert again.symbols.get("lib.a") == timeline.symbols["lib.a"]
+    assert again.symbols.get("lib.never") is None
+    assert ("lib.a" in again.symbols, "lib.never" in again.symbols, len(again.symbols)) == (True, False, 2)
+    assert again.top_levels == {"lib"}
+    with pytest.raises(KeyError):
+        again.symbols["lib.never"]
+
+
+@pytest.mark.parametrize(
+    "body",
+    ['{"symbols":[],"strings":[]}', '{"symbols":{"lib":[]},"strings":[]}', '{"symbols":{"lib":7},"strings":[]}', "{}"],
+)
+def test_a_file_whose_rows_are_no_rows_is_refused_at_once(body: str) -> None:
+    head = gzip.decompress(dump_timeline(merge(LIB, [surface("1.0")]))).split(b"\n")[0]
+    with pytest.raises(BadKnowledge, match="no timeline file"):
+        load_timeline(gzip.compress(head + b"\n" + body.encode()))

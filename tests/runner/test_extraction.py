@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 
+from yoake.core.syntax.facts import facts_from_json
 from yoake.runner.extraction import Extractor, FactsCache, normalise, read_batch
 
 
@@ -69,3 +70,24 @@ def test_a_stop_is_obeyed_between_files() -> None:
     list(extractor.run(items(), lambda: seen >= 5))
     extractor.close()
     assert seen < 10
+
+
+def test_what_is_kept_comes_back_in_one_look_and_nothing_else_does(tmp_path: Path) -> None:
+    cache = FactsCache(tmp_path / "facts.sqlite")
+    rows = read_batch([(f"f{i}.py", f"import m{i}\n".encode(), f"d{i}") for i in range(5)])
+    cache.put(rows)
+    found = cache.get(["d1", "d3", "never"])
+    assert set(found) == {"d1", "d3"}
+    assert facts_from_json(found["d3"][0]).asks[0].path == "m3"
+    assert cache.get([]) == {}
+    cache.close()
+
+
+def test_known_and_new_files_of_one_group_all_come_back(tmp_path: Path) -> None:
+    files = [(f"f{i}.py", f"import m{i}\n".encode()) for i in range(150)]
+    for wanted in (files[::2], files):  # the second time half of them are known
+        extractor = Extractor(FactsCache(tmp_path / "facts.sqlite"), workers=1)
+        got = {path: facts for path, _, facts, _ in extractor.run(iter(wanted), lambda: False)}
+        extractor.close()
+        assert set(got) == {path for path, _ in wanted}
+        assert all(facts is not None and facts.asks[0].path == f"m{path[1:-3]}" for path, facts in got.items())

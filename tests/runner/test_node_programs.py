@@ -12,9 +12,9 @@ from tests.conftest import write
 from yoake.core.coordinates import NODE
 from yoake.core.errors import BadSource
 from yoake.core.surface.merge import merge
-from yoake.core.surface.model import SurfaceSymbol
+from yoake.core.surface.model import Surface, SurfaceSymbol
 from yoake.runner.asking import _packages
-from yoake.runner.node_programs import as_symbols, ask_node, capture_node
+from yoake.runner.node_programs import _note_deprecations, as_symbols, ask_node, capture_node
 from yoake.work.building import join_names
 
 PROGRAM = shutil.which("node")
@@ -82,3 +82,24 @@ def test_only_what_would_be_installed_is_taken_from_a_source_distribution() -> N
     assert set(_packages(flat)) == {"lib/__init__.py", "lib/a.py"}
     assert set(_packages({f"src/{path}": data for path, data in flat.items()})) == {"lib/__init__.py", "lib/a.py"}
     assert set(_packages({"setup.py": b"", "six.py": b""})) == {"six.py"}
+
+
+def test_words_of_a_deprecation_stand_beside_the_name_that_they_mention() -> None:
+    names = ("crypto.createCipher", "crypto.createDecipher", "crypto.Hash", "http.ServerResponse().writeHeader")
+    surface = Surface("22", "22.0.0", "Node program", "d", {n: SurfaceSymbol("f", deprecated=True) for n in names})
+    surface.symbols["fs.open"] = SurfaceSymbol("f")
+    _note_deprecations(
+        surface,
+        {
+            "DEP0063": ["ServerResponse.prototype.writeHeader is deprecated."],
+            "DEP0106": ["crypto.createCipher is deprecated.", "crypto.createDecipher is deprecated."],
+            "DEP0115": ["crypto.${key} is deprecated."],
+            "DEP0200": ["fs.open is deprecated."],
+        },
+    )
+    notes = {name: symbol.note for name, symbol in surface.symbols.items()}
+    assert notes["crypto.createCipher"] == "DEP0106: crypto.createCipher is deprecated."
+    assert notes["crypto.createDecipher"].endswith("createDecipher is deprecated.")
+    assert notes["http.ServerResponse().writeHeader"].startswith("DEP0063")
+    assert notes["crypto.Hash"] == ""
+    assert notes["fs.open"] == ""  # it is not deprecated, whatever a message says

@@ -10,7 +10,7 @@ from yoake.core.syntax.facts import Ask
 from yoake.core.syntax.js_exports import Exports
 from yoake.core.syntax.js_tree import member_chain, required
 from yoake.core.syntax.loads import Resolver
-from yoake.core.syntax.scopes import Binding, Scope, look_up
+from yoake.core.syntax.scopes import Binding, Scope
 from yoake.core.syntax.specifiers import GLOBAL
 from yoake.core.syntax.tree import text
 from yoake.core.syntax.walking import Guards, Kinds, Walk
@@ -28,7 +28,6 @@ class BindingWalk(Walk):
         super().__init__(root, Scope("module", "", outermost), kinds)
         self.resolver = Resolver(self.found, GLOBAL)
         self.exports = Exports(self.module)
-        self.members: dict[str, set[str]] = {}
         self.bases: dict[str, tuple[Node, Scope]] = {}
 
     def take(self, source: tuple[str, Node], whole: Node, scope: Scope, guards: Guards, binds: str = "") -> None:
@@ -157,19 +156,13 @@ class BindingWalk(Walk):
             return
         self.push_one(right, scope, guards)
         if left.type in ("member_expression", "subscript_expression"):
-            self.note_own_member(left, scope)
+            held = member_chain(left)
+            if held is not None and held[0].type == "this":
+                self.note_own_member("this", held[1], scope, left.start_byte)
             inner = left.child_by_field_name("object")
             self.push_one(inner, scope, guards)
         else:
             self.bind_pattern(left, scope, guards)
-
-    def note_own_member(self, left: Node, scope: Scope) -> None:
-        found = member_chain(left)
-        if found is None or found[0].type != "this" or len(found[1]) != 1:
-            return
-        meaning = look_up("this", scope, left.start_byte)
-        if meaning is not None and meaning.binding.receiver is not None:
-            self.members.setdefault(meaning.binding.receiver, set()).add(found[1][0])
 
     def on_for_in_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
         left = node.child_by_field_name("left")

@@ -60,7 +60,6 @@ class _Walk(Walk):
         super().__init__(root, Scope("module", "", None), kinds)
         self.source = source
         self.stars: list[str] = []
-        self.members: dict[str, set[str]] = {}
         self.bases: dict[str, list[tuple[Node, Scope]]] = {}
         self.assigned: dict[str, int] = {}
         self.absolute_import = False
@@ -231,7 +230,9 @@ class _Walk(Walk):
                 scope.bind(name, Binding(current.start_byte, None, guards, made_by))
                 self.note_member(scope, name)
             elif kind == "attribute":
-                self.note_own_attribute(current, scope)
+                held = chain(current)
+                if held is not None:
+                    self.note_own_member(held[1], held[2], scope, current.start_byte)
                 self.push_one(current.child_by_field_name("object"), scope, guards)
             elif kind == "subscript":
                 self.push(current.named_children, scope, guards)
@@ -241,14 +242,6 @@ class _Walk(Walk):
     def note_member(self, scope: Scope, name: str) -> None:
         if scope.kind == "class":
             self.members[scope.qualname].add(name)
-
-    def note_own_attribute(self, node: Node, scope: Scope) -> None:
-        found = chain(node)
-        if found is None or len(found[2]) != 1:
-            return
-        meaning = look_up(found[1], scope, node.start_byte)
-        if meaning is not None and meaning.binding.receiver is not None:
-            self.members.setdefault(meaning.binding.receiver, set()).add(found[2][0])
 
     def on_assignment(self, node: Node, scope: Scope, guards: Guards) -> None:
         left, right = node.child_by_field_name("left"), node.child_by_field_name("right")

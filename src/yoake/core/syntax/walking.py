@@ -6,14 +6,14 @@ the stack, and only a change of either is noted. What a kind of node means is lo
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any, Final
 
 from tree_sitter import Node
 
 from yoake.core.syntax.facts import Ask, Gathering, Guard
 from yoake.core.syntax.loads import Load
-from yoake.core.syntax.scopes import Scope
+from yoake.core.syntax.scopes import Scope, look_up
 
 Guards = tuple[Guard, ...]
 Handler = Callable[[Any, Node, Scope, Guards], None]
@@ -55,6 +55,7 @@ class Walk:
         self.stack: list[Node | Region] = [root]
         self.found = Gathering()
         self.loads: list[Load] = []
+        self.members: dict[str, set[str]] = {}
         self.groups = 0
 
     def run(self) -> None:
@@ -107,6 +108,14 @@ class Walk:
         """A number for the next statement that guards something."""
         self.groups += 1
         return self.groups
+
+    def note_own_member(self, root: str, names: Sequence[str], scope: Scope, position: int) -> None:
+        """``self.x = …`` or ``this.x = …``: a member that the class around it has."""
+        if len(names) != 1:
+            return
+        meaning = look_up(root, scope, position)
+        if meaning is not None and meaning.binding.receiver is not None:
+            self.members.setdefault(meaning.binding.receiver, set()).add(names[0])
 
     def use_at(self, node: Node, ask: Ask, scope: Scope, whole: Node | None = None) -> None:
         """A use where ``node`` stands; ``whole`` is the statement it is part of."""
