@@ -5,7 +5,7 @@ from __future__ import annotations
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from yoake.core.syntax.facts import FileFacts
+from yoake.core.syntax.facts import FileFacts, facts_from_json
 from yoake.core.syntax.javascript import read_javascript
 from yoake.core.syntax.python import read_python
 
@@ -56,6 +56,7 @@ def test_a_file_reads_the_same_every_time_and_through_its_stored_form(python: li
     for read, parts in ((read_python, python), (read_javascript, script)):
         first = read("".join(parts).encode())
         assert first == read("".join(parts).encode())
+        assert facts_from_json(first.to_json()) == first
         assert all(1 <= line <= first.lines for line, *_ in places(first))
 
 

@@ -23,11 +23,11 @@ export function Modules({ slug, scannedAt, open }: { slug: string; scannedAt: st
   const box = laid.boxes.find((b) => b.path === chosen);
   return (
     <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_300px]">
-      <div className="overflow-auto p-4" tabIndex={0} role="region" aria-label="Folders and their use of one another">
+      <div className="overflow-auto p-4" tabIndex={0} role="region" aria-label="Who uses whom">
         <p className="quiet mb-2 text-[13.5px]">
           {plural(laid.boxes.length, unit)}; a line goes from the user down to what it uses. {loops ? `${plural(loops, "loop")} ${loops === 1 ? "is" : "are"} drawn dashed: those ${unit}s can only move together.${crowded.size ? " Press one to see its lines." : ""}` : "There is no loop: the lowest can move first."}
         </p>
-        <svg width={WIDTH} height={laid.height} role="group" aria-label="Graph of folders">
+        <svg width={WIDTH} height={laid.height} role="group" aria-label={`Graph of ${unit}s`}>
           <defs>
             <marker id="uses" viewBox="0 0 8 8" refX="7" refY="4" markerUnits="userSpaceOnUse" markerWidth="8" markerHeight="8" orient="auto">
               <path d="M1 1L7 4L1 7" fill="none" stroke="var(--ink2)" strokeWidth="1.3" />
@@ -41,7 +41,7 @@ export function Modules({ slug, scannedAt, open }: { slug: string; scannedAt: st
           ))}
         </svg>
       </div>
-      <aside className="overflow-auto border-l p-4 text-[13.5px] hair" aria-label="Chosen folder">
+      <aside className="overflow-auto border-l p-4 text-[13.5px] hair" aria-label={`Chosen ${unit}`}>
         {box ? <Chosen box={box} lines={laid.lines} open={open} /> : <Lonely files={query.data.lonely} common={commonFolder(query.data.parts.map((p) => p.path))} />}
       </aside>
     </div>
