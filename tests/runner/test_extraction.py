@@ -7,7 +7,8 @@ from pathlib import Path
 import pytest
 
 from yoake.core.syntax.facts import facts_from_json
-from yoake.runner.extraction import Extractor, FactsCache, normalise, read_batch
+from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.reading import normalise, read_batch
 
 
 def never() -> bool:
@@ -43,7 +44,7 @@ def test_unchanged_content_is_not_read_again(tmp_path: Path) -> None:
     first.close()
     second = Extractor(cache, workers=1)
     again = list(second.run([("renamed.py", b"import os\n")], lambda: False))
-    assert second._pool is None
+    assert second.readers._idle == []
     assert again[0][2] == made[0][2]
     second.close()
     cache.close()

@@ -108,6 +108,7 @@ def test_a_library_is_made_known_and_its_users_are_scanned_again(
             wheel.writestr(f"unheard_of-{release}.dist-info/RECORD", "")
     monkeypatch.setenv("PIP_NO_INDEX", "1")
     monkeypatch.setenv("PIP_FIND_LINKS", str(tmp_path))
+    client.app.state.queue.executor.rest()  # processes that are running have the old environment
     assert client.post("/api/knowledge", json={"coordinate": "pypi/unheard-of"}).status_code == 202
     settled(client)
     known = {c["short"]: c for c in client.get("/api/knowledge").json()}

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from yoake.core.coordinates import parse_target
-from yoake.core.errors import NotFound
+from yoake.core.errors import BadRecords, NotFound
 from yoake.store.applications import (
     Source,
     add_application,
@@ -53,7 +53,7 @@ def test_a_transaction_that_fails_leaves_nothing(db: Database) -> None:
 
 
 def test_readers_cannot_write(db: Database) -> None:
-    with pytest.raises(sqlite3.OperationalError, match="readonly"):
+    with pytest.raises(BadRecords, match="readonly"):
         db.all("INSERT INTO destinations (name, targets) VALUES ('x', '[]')")
 
 

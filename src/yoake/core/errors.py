@@ -5,8 +5,11 @@ YoakeError
 │   ├── BadCoordinate   a coordinate, line or target that is none
 │   ├── BadSource       a folder, repository, ref or archive that cannot be scanned
 │   └── BadKnowledge    a knowledge file that breaks its format
+├── BadRecords          the file of records cannot be read or written
 ├── NotFound            a record that does not exist
 ├── Conflict            the request meets a state in which it cannot be done
+├── InUse               another running Yoake has what is asked for
+├── LimitReached        work that took more time or memory than it may
 ├── TooLarge            a question with more answers than can be looked through
 └── Stopped             a person stopped the work
 """
@@ -38,12 +41,24 @@ class BadKnowledge(BadInput):
     """A knowledge file that breaks its format."""
 
 
+class BadRecords(YoakeError):
+    """The file of records cannot be read or written."""
+
+
 class NotFound(YoakeError):
     """A record that does not exist."""
 
 
 class Conflict(YoakeError):
     """The request meets a state in which it cannot be done."""
+
+
+class InUse(YoakeError):
+    """Another running Yoake has what is asked for."""
+
+
+class LimitReached(YoakeError):
+    """Work that took more time or memory than it may."""
 
 
 class TooLarge(YoakeError):

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+
+from yoake.core.errors import InUse
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +44,11 @@ class Home:
         return self.folder / "uploads"
 
     @property
+    def lock(self) -> Path:
+        """The file that says which server has this home."""
+        return self.folder / "server.lock"
+
+    @property
     def knowledge(self) -> Path:
         """The person's own knowledge files, which win over those that ship."""
         return self.folder / "knowledge"
@@ -49,3 +59,23 @@ def default_home() -> Home:
     said = os.environ.get("YOAKE_HOME")
     base = os.environ.get("XDG_DATA_HOME") or str(Path.home() / ".local" / "share")
     return Home(Path(said).expanduser() if said else Path(base) / "yoake")
+
+
+@contextmanager
+def locked(home: Home, what: str) -> Iterator[None]:
+    """Hold a home for one server; the system lets go when the process ends, however it does. Raises InUse."""
+    home.folder.mkdir(parents=True, exist_ok=True)
+    with home.lock.open("a+", encoding="utf-8") as handle:
+        try:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as error:
+            handle.seek(0)
+            holder = handle.read(200).strip() or "another process"
+            raise InUse(
+                f"{home.folder} is in use by {holder}. Stop it first, or set YOAKE_HOME to another folder: two servers on one "
+                "home would do everything twice."
+            ) from error
+        handle.truncate(0)
+        handle.write(f"{what} (process {os.getpid()})\n")
+        handle.flush()
+        yield

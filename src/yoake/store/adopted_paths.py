@@ -6,16 +6,16 @@ import sqlite3
 from collections.abc import Mapping
 from typing import Any
 
-from yoake.store.database import Database, Row
+from yoake.store.database import Database
 
 
-def adopted_paths(db: Database, application_id: int, destination_id: int) -> dict[str, Row]:
+def adopted_paths(db: Database, application_id: int, destination_id: int) -> dict[str, dict[str, Any]]:
     """Set name → adopted path."""
     rows = db.all(
         "SELECT * FROM adopted_paths WHERE application_id = :application AND destination_id = :destination",
         {"application": application_id, "destination": destination_id},
     )
-    return {row["set_name"]: row for row in rows}
+    return {row["set_name"]: dict(row) for row in rows}
 
 
 def put_adopted(connection: sqlite3.Connection, values: Mapping[str, Any]) -> None:

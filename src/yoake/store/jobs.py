@@ -38,15 +38,35 @@ def add_building(connection: sqlite3.Connection, subject: str, who: str, at: str
 
 
 def set_job(connection: sqlite3.Connection, job_id: int, state: str, at: str, problem: str = "") -> None:
-    """Move a job to a state."""
-    column = {"running": "UPDATE jobs SET state = :state, problem = :problem, started_at = :at WHERE id = :id"}
-    end = "UPDATE jobs SET state = :state, problem = :problem, ended_at = :at WHERE id = :id"
-    connection.execute(column.get(state, end), {"state": state, "problem": problem, "at": at, "id": job_id})
+    """How a job ended; ``waiting`` puts it back."""
+    connection.execute(
+        "UPDATE jobs SET state = :state, problem = :problem, ended_at = :at WHERE id = :id",
+        {"state": state, "problem": problem, "at": at, "id": job_id},
+    )
 
 
-def next_job(db: Database) -> Row | None:
-    """The oldest waiting job."""
-    return db.one("SELECT * FROM jobs WHERE state = 'waiting' ORDER BY id LIMIT 1")
+def take_next(connection: sqlite3.Connection, at: str) -> Row | None:
+    """The oldest waiting job, which is running from now on; None when nothing waits."""
+    row: Row | None = connection.execute(
+        "UPDATE jobs SET state = 'running', problem = '', started_at = :at "
+        "WHERE id = (SELECT id FROM jobs WHERE state = 'waiting' ORDER BY id LIMIT 1) RETURNING *",
+        {"at": at},
+    ).fetchone()
+    return row
+
+
+def stop_waiting(connection: sqlite3.Connection, job_id: int, at: str) -> bool:
+    """Stop a job that did not begin; False when it is not waiting."""
+    cursor = connection.execute(
+        "UPDATE jobs SET state = 'stopped', ended_at = :at WHERE id = :id AND state = 'waiting'",
+        {"id": job_id, "at": at},
+    )
+    return cursor.rowcount == 1
+
+
+def count_jobs(db: Database) -> dict[str, int]:
+    """State → number of jobs."""
+    return {row["state"]: row["n"] for row in db.all("SELECT state, count(*) AS n FROM jobs GROUP BY state")}
 
 
 def get_job(db: Database, job_id: int) -> Row | None:

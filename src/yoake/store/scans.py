@@ -61,10 +61,9 @@ def add_files(
 
 
 def add_texts(connection: sqlite3.Connection, texts: Iterable[tuple[str, bytes]]) -> None:
-    """Texts by digest; known ones are kept."""
+    """Texts, compressed with zlib, by digest; known ones are kept."""
     connection.executemany(
-        "INSERT OR IGNORE INTO texts VALUES (:digest, :body)",
-        ({"digest": d, "body": zlib.compress(b, 6)} for d, b in texts),
+        "INSERT OR IGNORE INTO texts VALUES (:digest, :body)", ({"digest": d, "body": b} for d, b in texts)
     )
 
 

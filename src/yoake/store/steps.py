@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping
+from datetime import date
 from typing import Any
 
 from yoake.core.errors import NotFound
@@ -79,6 +80,15 @@ def waivers_of(db: Database, application_id: int) -> dict[str, Row]:
     """Finding key → waiver."""
     rows = db.all("SELECT * FROM waivers WHERE application_id = :id", {"id": application_id})
     return {row["finding_key"]: row for row in rows}
+
+
+def live_waivers(db: Database, application_id: int, today: date) -> set[str]:
+    """Keys of findings that are accepted today: waivers that have not run out."""
+    rows = db.all(
+        "SELECT finding_key FROM waivers WHERE application_id = :id AND (until IS NULL OR until >= :today)",
+        {"id": application_id, "today": today.isoformat()},
+    )
+    return {row["finding_key"] for row in rows}
 
 
 def put_waiver(

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass
+from typing import Any
 
 from yoake.core.errors import BadInput, Conflict, NotFound
 from yoake.core.path.following import dearer, follow
@@ -62,7 +64,7 @@ def adopted_view(office: Office, application: Application, scan: Row, set_name: 
     return taken_of(row, look.ways) if look is not None else None
 
 
-def taken_of(row: Row, ways: Ways) -> Taken:
+def taken_of(row: Mapping[str, Any], ways: Ways) -> Taken:
     """One adopted path against a search on today's evidence."""
     stored, choice = plan_from_json(json.loads(row["plan"])), row["choice"]
     way = ways.way(choice)
@@ -79,7 +81,7 @@ def taken_of(row: Row, ways: Ways) -> Taken:
     return Taken(choice, followed.plan, _view(row, moved, finished, fresh=bool(moved) and way is not None))
 
 
-def _view(row: Row, moved: list[str], finished: list[Finished], *, fresh: bool) -> Adopted:
+def _view(row: Mapping[str, Any], moved: list[str], finished: list[Finished], *, fresh: bool) -> Adopted:
     choice = row["choice"]
     title = OBJECTIVE_TITLES.get(choice) or TITLES[choice]
     return Adopted(choice, title, row["adopted_at"], row["by_whom"], row["why"], moved, finished, fresh)

@@ -20,8 +20,8 @@ from yoake.core.scan.observing import import_break
 from yoake.core.syntax.languages import read_source
 from yoake.core.versions import admits
 from yoake.runner.artefacts import WheelFacts, fitting_releases, wheel_facts
-from yoake.runner.extraction import normalise
 from yoake.runner.npm_client import npm_view
+from yoake.runner.reading import normalise
 
 LINES: Final = ("2.7", "3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13", "3.14")
 _CLASSIFIER: Final = re.compile(

@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
 
 from yoake.core.coordinates import Coordinate
-from yoake.core.errors import BadCoordinate, Stopped
+from yoake.core.errors import BadCoordinate
+from yoake.runner.home import Home
+from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Application, list_applications
 from yoake.store.scans import latest_scan
 from yoake.work.building import build
 from yoake.work.cataloguing import build_catalogue
 from yoake.work.office import Office
-from yoake.work.scanning import Control, Progress
+from yoake.work.scanning import Progress
 
 
 def check_makeable(coordinate: Coordinate) -> Coordinate:
@@ -21,23 +27,37 @@ def check_makeable(coordinate: Coordinate) -> Coordinate:
     return coordinate
 
 
-def make_known(office: Office, coordinate: Coordinate, control: Control) -> None:
-    """Build everything that can be known of one package. Raises BadSource when the package client does not know it."""
-    check_makeable(coordinate)
+@dataclass(frozen=True, slots=True)
+class KnownTask:
+    """A package to make known, below which home, on which day."""
+
+    home: Path
+    coordinate: Coordinate
+    today: date
+
+
+class KnownWorker:
+    """Makes packages known in a process of its own."""
+
+    def __call__(self, task: KnownTask, tell: Callable[[str, object], None]) -> None:
+        """Build everything that can be known of one package. Raises BadSource when the package client does not know it."""
+        make_known(task, lambda progress: tell("said", progress))
+
+
+def make_known(task: KnownTask, say: Callable[[Progress], None]) -> None:
+    """Build a release record and a timeline below the home. Raises BadSource when the package client does not know it."""
+    coordinate = check_makeable(task.coordinate)
+    folder = Home(task.home).knowledge
     done = 0
 
-    def say(_word: str) -> None:
+    def told(_word: str) -> None:
         nonlocal done
         done += 1
-        control.say(Progress(f"reading {coordinate.short}", done))
-        if control.stopped():
-            raise Stopped(f"Making {coordinate.short} known was stopped; nothing was kept of it.")
+        say(Progress(f"reading {coordinate.short}", done))
 
-    control.say(Progress(f"asking for {coordinate.short}"))
-    folder = office.home.knowledge
-    build_catalogue(coordinate, folder / "catalogue", office.today, say, office.knowledge)
-    build(coordinate, [], folder / "timelines", say)
-    office.look_again()  # what uses it is scanned again at once, and must not meet the old knowledge
+    say(Progress(f"asking for {coordinate.short}"))
+    build_catalogue(coordinate, folder / "catalogue", task.today, told, load_knowledge(folder))
+    build(coordinate, [], folder / "timelines", told)
 
 
 def users_of(office: Office, coordinate: Coordinate) -> list[Application]:

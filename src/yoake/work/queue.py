@@ -1,56 +1,103 @@
-"""The queue of scans and of libraries to make known: one at a time; progress to watch, a stop, nothing lost when killed."""
+"""The queue of jobs: scans, and libraries to make known. A few run beside each other, each in a process of its own.
+
+Jobs run where the executor says; this process alone writes what comes of them. A stop ends the job's process, so it works
+whatever the job is doing. What was running when the program ended is taken up at the next start.
+"""
 
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
 from dataclasses import asdict, dataclass, field
-from typing import Any
+from typing import Any, Final
 
 import structlog
 
 from yoake.core.coordinates import Coordinate
-from yoake.core.errors import Stopped, YoakeError
-from yoake.runner.extraction import Extractor, FactsCache
+from yoake.core.errors import Conflict, NotFound, Stopped, YoakeError
+from yoake.runner.executor import BrokenJob, Executor, ProcessExecutor, Work
+from yoake.runner.extraction import Extractor
+from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import Application, application_by_id, said_lines
 from yoake.store.database import Row
-from yoake.store.jobs import add_building, add_job, get_job, next_job, requeue_interrupted, set_job
+from yoake.store.jobs import (
+    add_building,
+    add_job,
+    count_jobs,
+    get_job,
+    requeue_interrupted,
+    set_job,
+    stop_waiting,
+    take_next,
+)
 from yoake.store.scans import latest_scan
-from yoake.work.making_known import make_known, users_of
+from yoake.store.steps import live_waivers
+from yoake.work.making_known import KnownTask, users_of
 from yoake.work.office import Office
-from yoake.work.recording import identity_of, record_scan
-from yoake.work.scanning import Control, Progress, scan_snapshot
-from yoake.work.sources import open_snapshot
+from yoake.work.recording import ScanRecord, keep
+from yoake.work.scan_task import ScanTask, scan_as_told
+from yoake.work.scanning import Control, Progress
+from yoake.work.tracking import replan
 
 log = structlog.get_logger()
+
+BESIDE: Final = 2
+"""Jobs at the same time unless told otherwise: one that fetches does not hold up one that reads."""
+
+_REST_AFTER: Final = 60.0  # seconds without work after which idle processes are given back
+_CLOSES_WITHIN: Final = 10.0  # seconds for threads to see that their processes were ended
+_UNCHANGED: Final = "unchanged since the last scan"
+
+
+@dataclass(frozen=True, slots=True)
+class QueueState:
+    """How the queue is: jobs by state, threads that take them, and how many there should be."""
+
+    waiting: int
+    running: int
+    failed: int
+    threads: int
+    beside: int
 
 
 @dataclass
 class Queue:
-    """Runs waiting jobs in a thread of its own. ``version`` grows with every change that a watcher may show."""
+    """Runs waiting jobs. ``version`` grows with every change that a watcher may show."""
 
     office: Office
     workers: int | None = None
+    beside: int = BESIDE
+    executor: Executor = field(default_factory=ProcessExecutor)
     progress: dict[int, dict[str, Any]] = field(default_factory=dict)
     version: int = 0
-    _wake: threading.Event = field(default_factory=threading.Event)
-    _stops: set[int] = field(default_factory=set)
     closing: bool = False
-    _thread: threading.Thread | None = None
+    _wake: threading.Condition = field(default_factory=threading.Condition)
+    _stops: set[int] = field(default_factory=set)
+    _threads: list[threading.Thread] = field(default_factory=list)
 
     def start(self) -> None:
         """Take up what an ended process left, then wait for work."""
         with self.office.db.write() as connection:
             requeue_interrupted(connection)
-        self._thread = threading.Thread(target=self._run, name="scans", daemon=True)
-        self._thread.start()
-        self._wake.set()
+        for number in range(self.beside):
+            thread = threading.Thread(target=self._run, name=f"jobs-{number + 1}", daemon=True)
+            self._threads.append(thread)
+            thread.start()
 
     def close(self) -> None:
-        """Stop after the file in hand; an unfinished job waits for the next start."""
+        """End what runs; an unfinished job waits for the next start."""
         self.closing = True
-        self._wake.set()
-        if self._thread is not None:
-            self._thread.join(timeout=30)
+        self.executor.close()
+        self._changed()
+        for thread in self._threads:
+            thread.join(timeout=_CLOSES_WITHIN)
+
+    def state(self) -> QueueState:
+        """How the queue is."""
+        counted = count_jobs(self.office.db)
+        alive = sum(1 for thread in self._threads if thread.is_alive())
+        waiting, running, failed = (counted.get(state, 0) for state in ("waiting", "running", "failed"))
+        return QueueState(waiting, running, failed, alive, self.beside)
 
     def ask(self, applications: list[Application], who: str) -> list[int]:
         """Ask for scans; one of the same application that waits or runs already is returned instead of a second."""
@@ -68,71 +115,94 @@ class Queue:
         return job
 
     def stop(self, job_id: int) -> None:
-        """Stop a job that waits or runs."""
+        """Stop a job that waits or runs. Raises NotFound, and Conflict for one that has ended."""
         row = get_job(self.office.db, job_id)
-        if row is not None and row["state"] == "waiting":
-            with self.office.db.write() as connection:
-                set_job(connection, job_id, "stopped", self.office.stamp)
+        if row is None:
+            raise NotFound(f"There is no job {job_id}.")
+        with self.office.db.write() as connection:
+            if stop_waiting(connection, job_id, self.office.stamp):
+                self._changed()
+                return
+        row = get_job(self.office.db, job_id)
+        if row is None or row["state"] != "running":
+            raise Conflict(f"Job {job_id} has ended already.")
         self._stops.add(job_id)
         self._changed()
 
     def _changed(self) -> None:
         self.version += 1
-        self._wake.set()
+        with self._wake:
+            self._wake.notify_all()
 
     def _run(self) -> None:
-        extractor = Extractor(FactsCache(self.office.home.facts), self.workers)
-        try:
-            while not self.closing:
-                row = next_job(self.office.db)
-                if row is None:
-                    self._wake.wait()
-                    self._wake.clear()
+        """What a thread does: take the oldest waiting job, see it through, and never end for a job's sake."""
+        while not self.closing:
+            try:
+                row = self._take()
+                if row is not None:
+                    self._one(row)
                     continue
-                self._one(row, extractor)
-        finally:
-            extractor.close()
-            extractor.cache.close()
+            except Exception:  # a full disk or a damaged file must not end the queue for good
+                log.exception("the queue could not go on")
+            with self._wake:
+                if not self.closing and not self._wake.wait(timeout=_REST_AFTER):
+                    self.executor.rest()
 
-    def _one(self, row: Row, extractor: Extractor) -> None:
+    def _take(self) -> Row | None:
+        with self.office.db.write() as connection:
+            return take_next(connection, self.office.stamp)
+
+    def _one(self, row: Row) -> None:
         job: int = row["id"]
-        self._set(job, "running")
+        self.version += 1
         try:
-            control = self._control(job)
             if row["kind"] == "knowledge":
-                self._make_known(Coordinate(row["subject"]), row["who"], control)
+                self._make_known(Coordinate(row["subject"]), row["who"], job)
                 self._set(job, "done")
             else:
-                said = scan_application(self.office, row["application_id"], extractor, control)
-                self._set(job, "done", said)
+                self._set(job, "done", self._scan(row["application_id"], job))
         except Stopped as error:
-            self._set(job, "waiting" if self.closing else "stopped", str(error))
+            self._set(job, "waiting" if self.closing else "stopped", "" if self.closing else str(error))
         except YoakeError as error:
             self._set(job, "failed", str(error))
+        except BrokenJob as error:
+            log.error("job failed", job=job, trace=error.trace)  # noqa: TRY400  its own traceback, from where it ran
+            self._set(job, "failed", _unexpected(str(error)))
         except Exception as error:
-            log.exception("scan failed", job=job)
-            self._set(
-                job,
-                "failed",
-                f"Something unexpected happened ({type(error).__name__}: {error}). The last finished scan is kept.",
-            )
-        self._stops.discard(job)
-        self.progress.pop(job, None)
-        self.version += 1
+            log.exception("job failed", job=job)
+            self._set(job, "failed", _unexpected(f"{type(error).__name__}: {error}"))
+        finally:
+            self._stops.discard(job)
+            self.progress.pop(job, None)
+            self.version += 1
 
-    def _make_known(self, coordinate: Coordinate, who: str, control: Control) -> None:
+    def _scan(self, application_id: int, job: int) -> str:
+        application = application_by_id(self.office.db, application_id)
+        task = task_of(self.office, application, self.workers)
+        record = self._execute("yoake.work.scan_task:ScanWorker", task, job)
+        if record is None:
+            return _UNCHANGED
+        _keep(self.office, application, record)
+        return ""
+
+    def _make_known(self, coordinate: Coordinate, who: str, job: int) -> None:
         """Build a library's timeline and record in the person's own knowledge folder, then scan what uses it."""
-        make_known(self.office, coordinate, control)
+        task = KnownTask(self.office.home.folder, coordinate, self.office.today)
+        self._execute("yoake.work.making_known:KnownWorker", task, job)
+        self.office.look_again()  # what uses it is scanned again at once, and must not meet the old knowledge
         users = users_of(self.office, coordinate)
         if users:
             self.ask(users, who)
 
-    def _control(self, job: int) -> Control:
+    def _execute(self, what: str, task: object, job: int) -> Any:
+        return self.executor.run(Work(what, task), self._sayer(job), lambda: self.closing or job in self._stops)
+
+    def _sayer(self, job: int) -> Callable[[Progress], None]:
         def say(progress: Progress) -> None:
             self.progress[job] = asdict(progress)
             self.version += 1
 
-        return Control(say, lambda: self.closing or job in self._stops)
+        return say
 
     def _set(self, job: int, state: str, problem: str = "") -> None:
         with self.office.db.write() as connection:
@@ -140,26 +210,45 @@ class Queue:
         self.version += 1
 
 
+def _unexpected(said: str) -> str:
+    return (
+        f"Something unexpected happened ({said[:300]}). The last finished scan is kept, and the server’s log has the details. "
+        "Scan again; if it fails again, take in the parts that work as subfolders."
+    )
+
+
+def task_of(office: Office, application: Application, workers: int | None = None) -> ScanTask:
+    """A scan of one application for its current destination, as a task."""
+    latest = latest_scan(office.db, application.id, application.destination.id)
+    adopted = adopted_paths(office.db, application.id, application.destination.id)
+    return ScanTask(
+        office.home.folder,
+        application.name,
+        application.source,
+        application.destination.targets,
+        tuple(said_lines(office.db, application.id)),
+        frozenset(live_waivers(office.db, application.id, office.today)),
+        adopted,
+        application.days_per_week,
+        office.today,
+        (latest["snapshot"], latest["knowledge"]) if latest is not None else None,
+        workers,
+    )
+
+
 def scan_application(office: Office, application_id: int, extractor: Extractor, control: Control) -> str:
-    """Scan one application for its current destination; returns a word on what came of it."""
+    """Scan one application in this process, for its current destination; returns a word on what came of it."""
     application = application_by_id(office.db, application_id)
-    knowledge = office.knowledge
-    said = said_lines(office.db, application.id)
-    for target in (*application.destination.targets, *said):
-        knowledge.check_target(target)
-    control.say(Progress("fetching"))
-    snapshot = open_snapshot(application.source, office.home)
-    try:
-        latest = latest_scan(office.db, application.id, application.destination.id)
-        identity = identity_of(knowledge, application.destination.targets, said)
-        if latest is not None and latest["snapshot"] == snapshot.identity and latest["knowledge"] == identity:
-            return "unchanged since the last scan"
-        scanned = scan_snapshot(
-            snapshot, knowledge, application.destination.targets, said, extractor, control, application.name
-        )
-    finally:
-        snapshot.close()
-    if latest is not None and latest["snapshot"] == scanned.identity and latest["knowledge"] == identity:
-        return "unchanged since the last scan"
-    record_scan(office, application, scanned, said)
+    record = scan_as_told(task_of(office, application), office.knowledge, extractor, control)
+    if record is None:
+        return _UNCHANGED
+    _keep(office, application, record)
     return ""
+
+
+def _keep(office: Office, application: Application, record: ScanRecord) -> None:
+    """Store a scan; where people decided otherwise while it ran, the plan follows them."""
+    keep(office, application, record)
+    now = task_of(office, application)
+    if now.waived != record.waived or now.adopted != record.adopted:
+        replan(office, application)

@@ -15,7 +15,7 @@ from yoake.core.readiness.effort import needs_work, three_point
 from yoake.core.scan.model import Finding
 from yoake.core.scan.report import finding_from_json
 from yoake.core.syntax.languages import role_of
-from yoake.runner.extraction import normalise
+from yoake.runner.reading import normalise
 from yoake.store.applications import Application, get_application
 from yoake.store.database import Row
 from yoake.store.jobs import last_job_of

@@ -1,12 +1,14 @@
-"""Keep a finished scan: its findings, files and texts, the plan, and what it says of each step. One transaction."""
+"""A finished scan as it is kept: its findings, files and texts, the plan, and what it says of each step. One transaction."""
 
 from __future__ import annotations
 
 import hashlib
 import json
 import sqlite3
+import zlib
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
+from datetime import date
 from typing import Any
 
 from yoake.core.coordinates import Target, line_key
@@ -15,16 +17,15 @@ from yoake.core.path.model import Plan
 from yoake.core.path.sets import sets_of
 from yoake.core.readiness.clearance import clearance
 from yoake.core.readiness.effort import draw, needs_work, quantiles, three_point
-from yoake.core.scan.model import NO_READER, FileResult, Finding, ScanResult
+from yoake.core.scan.model import NO_READER, FileResult, Finding, ScanResult, Tally
 from yoake.core.scan.report import finding_to_json
 from yoake.core.scan.run import ANALYSER
-from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import Application
 from yoake.store.scans import add_files, add_findings, add_scan, add_texts
-from yoake.store.steps import add_event, put_step, set_step_state, steps_of, waivers_of
+from yoake.store.steps import add_event, put_step, set_step_state, steps_of
 from yoake.work.office import Office
 from yoake.work.scanning import Scanned
-from yoake.work.staging import is_stage, renew_stage_steps, stage_of
+from yoake.work.staging import is_stage, renew_stage_steps, stages_of
 from yoake.work.travelling import plan_in, sets_to_json
 
 
@@ -34,24 +35,56 @@ def identity_of(knowledge: Knowledge, targets: Sequence[Target], said: Sequence[
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()[:16]
 
 
-def record_scan(office: Office, application: Application, scanned: Scanned, said: Sequence[Target]) -> int:
-    """Store a scan and bring the steps up to date; returns the scan's number."""
-    knowledge, result = office.knowledge, scanned.result
-    targets = application.destination.targets
-    today = office.today.isoformat()
-    held = waivers_of(office.db, application.id)
-    waived = {key for key, row in held.items() if not row["until"] or row["until"] >= today}
+@dataclass(frozen=True, slots=True)
+class StepFact:
+    """What a scan says of one step: its finding, where it stands and what it costs (likely minutes)."""
+
+    key: str
+    title: str
+    places: int
+    minutes: float
+    files: tuple[str, ...]
+
+
+@dataclass(slots=True)
+class ScanRecord:
+    """A finished scan in the form in which it is kept. Made where the scan ran; stored by the server.
+
+    ``waived`` and ``adopted``: what the plan heeded, to see whether people decided otherwise meanwhile.
+    """
+
+    values: dict[str, Any]
+    findings: list[tuple[str, str, str]]
+    files: list[FileResult]
+    tallies: dict[str, Tally]
+    texts: list[tuple[str, bytes]]
+    plan: Plan
+    steps: list[StepFact]
+    today: dict[str, str]
+    waived: frozenset[str]
+    adopted: Mapping[str, Mapping[str, Any]]
+
+
+def record_of(
+    scanned: Scanned,
+    knowledge: Knowledge,
+    *,
+    targets: Sequence[Target],
+    said: Sequence[Target],
+    waived: frozenset[str],
+    adopted: Mapping[str, Mapping[str, Any]],
+    days_per_week: float | None,
+    today: date,
+) -> ScanRecord:
+    """Everything that is kept of a scan, its plan included. Nothing is stored."""
+    result = scanned.result
     open_work = [f for f in result.findings if f.key not in waived]
     detail = _detail(result, targets)
-    days = application.days_per_week or knowledge.effort.days_per_week
-    adopted = adopted_paths(office.db, application.id, application.destination.id)
-    plan = plan_in(detail, open_work, knowledge, office.today, days, adopted)
+    days = days_per_week or knowledge.effort.days_per_week
+    plan = plan_in(detail, open_work, knowledge, today, days, adopted)
     values = {
-        "application": application.id,
-        "destination": application.destination.id,
         "snapshot": scanned.identity,
         "label": scanned.label,
-        "taken_at": office.stamp,
         "seconds": scanned.seconds,
         "analyser": ANALYSER,
         "knowledge": identity_of(knowledge, targets, said),
@@ -62,19 +95,41 @@ def record_scan(office: Office, application: Application, scanned: Scanned, said
     digests.update(
         {path: hashlib.sha256(data).hexdigest() for path, data in scanned.texts.items() if path not in digests}
     )
+    listed = {f.path for f in result.files}
     manifests = [
         FileResult(path, "scanned", "", "manifest", data.count(b"\n"), digests[path])
         for path, data in scanned.texts.items()
-        if path not in {f.path for f in result.files}
+        if path not in listed
     ]
+    return ScanRecord(
+        values,
+        [(f.key, f.level, json.dumps(finding_to_json(f))) for f in result.findings],
+        [*result.files, *manifests],
+        result.checks.by_file,
+        [(digests[path], zlib.compress(data, 6)) for path, data in scanned.texts.items()],
+        plan,
+        [_step_fact(f, knowledge) for f in result.findings if needs_work(f)],
+        _today_lines(result),
+        waived,
+        adopted,
+    )
+
+
+def keep(office: Office, application: Application, record: ScanRecord) -> int:
+    """Store a scan and bring the steps up to date, in one transaction; returns the scan's number."""
+    values = {
+        **record.values,
+        "application": application.id,
+        "destination": application.destination.id,
+        "taken_at": office.stamp,
+    }
     with office.db.write() as connection:
         number = add_scan(connection, values)
-        rows = [(f.key, f.level, json.dumps(finding_to_json(f))) for f in result.findings]
-        add_findings(connection, number, rows)
-        add_files(connection, number, [*result.files, *manifests], result.checks.by_file)
-        add_texts(connection, ((digests[path], data) for path, data in scanned.texts.items()))
-        _renew_steps(connection, office, application, result, plan)
-        renew_stage_steps(connection, office, application, plan, _today_lines(result), adopted=bool(adopted))
+        add_findings(connection, number, record.findings)
+        add_files(connection, number, record.files, record.tallies)
+        add_texts(connection, record.texts)
+        _renew_steps(connection, office, application, record)
+        renew_stage_steps(connection, office, application, record.plan, record.today, adopted=bool(record.adopted))
         add_event(
             connection,
             {
@@ -82,7 +137,7 @@ def record_scan(office: Office, application: Application, scanned: Scanned, said
                 "application": application.id,
                 "subject": "scan",
                 "what": "scanned",
-                "after": scanned.label,
+                "after": record.values["label"],
             },
         )
     return number
@@ -152,19 +207,19 @@ def _detail(result: ScanResult, targets: Sequence[Target]) -> dict[str, Any]:
     }
 
 
-def _renew_steps(
-    connection: sqlite3.Connection, office: Office, application: Application, result: ScanResult, plan: Plan
-) -> None:
+def _renew_steps(connection: sqlite3.Connection, office: Office, application: Application, record: ScanRecord) -> None:
     """Open, close and reopen steps by what was found. A step that is not found closes only when its files were read."""
     known = {row["finding_key"]: row for row in steps_of(office.db, application.id, application.destination.id)}
-    found = {f.key: f for f in result.findings if needs_work(f)}
-    for key, finding in found.items():
-        row = known.get(key)
+    found = {fact.key for fact in record.steps}
+    stages = stages_of(record.plan)
+    for fact in record.steps:
+        row = known.get(fact.key)
         back = row is not None and row["state"] in ("closed", "reopened")
-        put_step(connection, _step_values(office, application, finding, plan, "reopened" if back else "open"))
+        stage = stages.get(fact.key, 0)
+        put_step(connection, _step_values(office, application, fact, stage, "reopened" if back else "open"))
         if row is not None and row["state"] == "closed":
             _step_event(connection, office, application, row["title"], "closed", "reopened", "found again by a scan")
-    states = {f.path: f.state for f in result.files}
+    states = {f.path: f.state for f in record.files}
     for key, row in known.items():
         if key in found or row["state"] == "closed" or is_stage(key):
             continue
@@ -199,21 +254,24 @@ def _step_event(
     )
 
 
-def _step_values(
-    office: Office, application: Application, finding: Finding, plan: Plan, state: str
-) -> Mapping[str, Any]:
+def _step_fact(finding: Finding, knowledge: Knowledge) -> StepFact:
     places = [place for place in finding.places if place.level != "note"]
+    minutes = three_point(finding, knowledge.effort)[1]
+    return StepFact(finding.key, _title(finding), len(places), minutes, tuple(sorted({p.file for p in places})))
+
+
+def _step_values(office: Office, application: Application, fact: StepFact, stage: int, state: str) -> Mapping[str, Any]:
     return {
         "application": application.id,
         "destination": application.destination.id,
-        "key": finding.key,
-        "stage": stage_of(plan, finding.key),
-        "title": _title(finding),
+        "key": fact.key,
+        "stage": stage,
+        "title": fact.title,
         "state": state,
         "why": "",
-        "places": len(places),
-        "minutes": three_point(finding, office.knowledge.effort)[1],
-        "files": json.dumps(sorted({p.file for p in places})),
+        "places": fact.places,
+        "minutes": fact.minutes,
+        "files": json.dumps(fact.files),
         "at": office.stamp,
     }
 

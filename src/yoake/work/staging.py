@@ -21,9 +21,9 @@ def is_stage(key: str) -> bool:
     return key.startswith(_PREFIX)
 
 
-def stage_of(plan: Plan, key: str) -> int:
-    """The stage a finding goes with; 0 is before any version moves."""
-    return next((stage.number for stage in plan.stages if key in stage.finding_keys), 0)
+def stages_of(plan: Plan) -> dict[str, int]:
+    """Finding key → the stage it goes with; what is not in it is done before any version moves (stage 0)."""
+    return {key: stage.number for stage in reversed(plan.stages) for key in stage.finding_keys}
 
 
 def _key(stage: Stage, named: set[str]) -> str:
@@ -50,9 +50,10 @@ def renew_stage_steps(
 ) -> None:
     """Bring steps in line with a plan: numbers of stages for findings, and one step for each stage of an adopted path."""
     known = {row["finding_key"]: row for row in steps_of(office.db, application.id, application.destination.id)}
+    stages = stages_of(plan)
     for key, row in known.items():
-        if not is_stage(key) and row["stage"] != stage_of(plan, key):
-            set_stage(connection, row["id"], stage_of(plan, key))
+        if not is_stage(key) and row["stage"] != stages.get(key, 0):
+            set_stage(connection, row["id"], stages.get(key, 0))
     named = {t.coordinate.purl for t in application.destination.targets}
     wanted = {_key(s, named): s for s in plan.stages if s.moves} if adopted else {}
     for key, stage in wanted.items():

@@ -21,7 +21,7 @@ from yoake.store.applications import (
     set_destination,
 )
 from yoake.store.scans import latest_scan
-from yoake.store.steps import add_event, change_step, drop_waiver, get_step, put_waiver, waivers_of
+from yoake.store.steps import add_event, change_step, drop_waiver, get_step, live_waivers, put_waiver
 from yoake.work.intake import read_destination
 from yoake.work.office import Office
 from yoake.work.reading import stored_findings
@@ -184,9 +184,7 @@ def replan(office: Office, application: Application) -> None:
     if scan is None:
         return
     summary = json.loads(scan["summary"])
-    waived = waivers_of(office.db, application.id)
-    today = office.today.isoformat()
-    live = {key for key, row in waived.items() if not row["until"] or row["until"] >= today}
+    live = live_waivers(office.db, application.id, office.today)
     findings = [f for f in stored_findings(office, scan) if f.key not in live]
     days = application.days_per_week or office.knowledge.effort.days_per_week
     adopted = adopted_paths(office.db, application.id, application.destination.id)

@@ -20,7 +20,6 @@ from yoake.core.path.ways import find_ways, least_work
 from yoake.core.readiness.effort import Effort, needs_work
 from yoake.core.scan.judge import Span
 from yoake.core.scan.model import Finding, PackageState
-from yoake.store.database import Row
 
 STAYING: Final = ("hold", "retire", "rework-first")
 """Strategies that do not travel."""
@@ -113,7 +112,7 @@ def plan_in(
     knowledge: Knowledge,
     today: date,
     days_per_week: float,
-    adopted: Mapping[str, Row] | None = None,
+    adopted: Mapping[str, Mapping[str, Any]] | None = None,
 ) -> Plan:
     """The plan over all sets of a scan: what was adopted as far as it can still be walked, else the one of least work."""
     plans = []
@@ -124,7 +123,7 @@ def plan_in(
     return combined(plans) if plans else Plan((), (), Effort(0, 0), (), Effort(0, 0))
 
 
-def _kept(made: ModuleSet, journey: Journey, row: Row, knowledge: Knowledge) -> Plan | None:
+def _kept(made: ModuleSet, journey: Journey, row: Mapping[str, Any], knowledge: Knowledge) -> Plan | None:
     """What is left of an adopted path; None when it cannot be walked any more."""
     stored = plan_from_json(json.loads(row["plan"]))
     shaped = replace(journey, shape=shape_from_json(json.loads(row["shape"])))

@@ -19,7 +19,7 @@ from yoake.core.scan.model import Finding, ScanResult
 from yoake.store.applications import Application, list_applications
 from yoake.store.database import Row
 from yoake.store.scans import requirers
-from yoake.store.steps import waivers_of
+from yoake.store.steps import live_waivers
 from yoake.work.office import Office
 from yoake.work.reading import stored_findings
 from yoake.work.travelling import journeys_in
@@ -102,9 +102,7 @@ def look_at(office: Office, application: Application, scan: Row, set_name: str |
 
 def open_findings(office: Office, application: Application, scan: Row) -> list[Finding]:
     """Findings of a scan that are not waived today."""
-    today = office.today.isoformat()
-    waived = waivers_of(office.db, application.id)
-    live = {key for key, row in waived.items() if not row["until"] or row["until"] >= today}
+    live = live_waivers(office.db, application.id, office.today)
     return [f for f in stored_findings(office, scan) if f.key not in live]
 
 

@@ -8,18 +8,24 @@ from __future__ import annotations
 from collections.abc import Sequence
 from itertools import pairwise
 
-from yoake.core.path.problem import Problem, State
+from yoake.core.path.problem import Problem, State, cost_of
 
 _Rank = tuple[int, int, int, int]
 
 
-def settle(problem: Problem, states: Sequence[State]) -> tuple[State, ...]:
-    """The same path with every free coordinate settled; costs no more work and no more stages."""
+def settle(problem: Problem, states: Sequence[State], objective: str = "work") -> tuple[State, ...]:
+    """The same path with every free coordinate settled; costs no more by the first two figures of ``objective``.
+
+    Less work in all may still be done earlier, while a line stands in the dark; then the coordinate stays as it was.
+    """
     path = list(states)
+    cost = cost_of(problem, path).by(objective)[:2]
     for c, track in enumerate(problem.tracks):
         if track.goal is None:
             chosen = _settled(problem, path, c)
-            path = [(*state[:c], i, *state[c + 1 :]) for state, i in zip(path, chosen, strict=True)]
+            settled = [(*state[:c], i, *state[c + 1 :]) for state, i in zip(path, chosen, strict=True)]
+            if (made := cost_of(problem, settled).by(objective)[:2]) <= cost:
+                path, cost = settled, made
     return tuple(path)
 
 

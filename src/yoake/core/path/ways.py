@@ -81,7 +81,7 @@ def least_work(journey: Journey, knowledge: Knowledge, budget: int = BUDGET) -> 
 
 
 def _compared(setting: Setting, found: dict[str, Found], around: Surroundings) -> Ways:
-    states = {objective: settle(setting.problem, f.states) for objective, f in found.items()}
+    states = {objective: settle(setting.problem, f.states, objective) for objective, f in found.items()}
     ways: dict[tuple[State, ...], Way] = {}
     for objective, path in states.items():
         known = ways.get(path)
@@ -125,7 +125,7 @@ def _untested(path: tuple[State, ...]) -> tuple[str, ...]:
 def jump_of(setting: Setting, *, by_policy: bool) -> tuple[State, ...] | None:
     """Today and the destination with nothing between; None when one stage cannot do it."""
     found = find_path(_in_one_stage(setting.problem, by_policy=by_policy), "stages")
-    return settle(setting.problem, found.states) if found is not None else None
+    return settle(setting.problem, found.states, "stages") if found is not None else None
 
 
 def _in_one_stage(problem: Problem, *, by_policy: bool) -> Problem:
