@@ -14,13 +14,21 @@ test: setup $(STAMPS)/browser check
 	$(BIN)/pytest
 	cd web && npm test --silent
 
-setup: $(STAMPS)/python $(STAMPS)/web
+setup: $(STAMPS)/python $(STAMPS)/pack $(STAMPS)/web
 
 $(STAMPS)/python: requirements.lock pyproject.toml
 	@mkdir -p $(STAMPS)
 	test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
 	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements.lock
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@touch $@
+
+# What loads at once: knowledge in its packed form, and our own modules compiled (also where Python is told not to).
+SOURCES := $(shell find src/yoake -name '*.py' -not -path '*/demo/portfolio/*')
+KNOWLEDGE := $(shell find src/yoake/knowledge -type f)
+$(STAMPS)/pack: $(STAMPS)/python $(SOURCES) $(KNOWLEDGE)
+	$(BIN)/python -m yoake.runner.knowledge_pack
+	$(BIN)/python -m compileall -q -x 'demo/portfolio|runner/probes' src/yoake
 	@touch $@
 
 # The lock file leaves out builds for other systems where the registry does not list them; npm ci then refuses it.

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import gc
 import importlib
+import os
 import sqlite3
 import sys
 from pathlib import Path
@@ -36,8 +38,12 @@ def known_answer(arguments: list[str]) -> int | None:
 
 def main() -> None:
     """Run the command line."""
+    os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")  # looking for some reads every installed package
+    gc.disable()  # until the command begins: what is made while starting stays
     code = known_answer(sys.argv[1:])
     if code is not None:
         sys.stdout.flush()
         sys.exit(code)
-    importlib.import_module("yoake.cli").main()
+    cli = importlib.import_module("yoake.cli")
+    gc.enable()
+    cli.main()

@@ -19,7 +19,8 @@ from yoake.core.path.model import Plan, plan_from_json
 from yoake.core.path.setting import Journey
 from yoake.core.path.ways import least_work
 from yoake.core.readiness.clearance import clearance
-from yoake.core.readiness.effort import draw, quantiles, three_point
+from yoake.core.readiness.effort import draw, quantiles
+from yoake.core.readiness.estimate import three_point
 from yoake.core.scan.judge import Span
 from yoake.core.scan.model import Finding, Tally
 

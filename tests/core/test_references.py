@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from yoake.core.scan.grouping import group
 from yoake.core.scan.project import Project
-from yoake.core.scan.references import file_references, group
+from yoake.core.scan.references import file_references
 from yoake.core.syntax.languages import read_source
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from typer.testing import CliRunner
 
-from yoake.cli import app
+from yoake.cli import command_line
 
 ROOT = Path(__file__).parents[2]
 DOCUMENTS = [ROOT / "README.md", ROOT / "CONTRIBUTING.md", ROOT / "CHANGELOG.md", *sorted((ROOT / "docs").glob("*.md"))]
@@ -41,9 +41,9 @@ def test_every_make_word_the_readme_gives_exists() -> None:
 def test_every_command_and_option_the_readme_gives_exists() -> None:
     text = (ROOT / "README.md").read_text("utf-8")
     runner = CliRunner()
-    for command in set(re.findall(r"yoake (scan|serve|demo|knowledge build|knowledge list)\b", text)):
-        shown = runner.invoke(app, [*command.split(), "--help"], env={"COLUMNS": "200"})
+    for command in set(re.findall(r"yoake (scan|path|serve|demo|backup|check|knowledge build|knowledge list)\b", text)):
+        shown = runner.invoke(command_line(), [*command.split(), "--help"], env={"COLUMNS": "200"})
         assert shown.exit_code == 0, command
-    scan = runner.invoke(app, ["scan", "--help"], env={"COLUMNS": "200", "TERM": "dumb"}).output
+    scan = runner.invoke(command_line(), ["scan", "--help"], env={"COLUMNS": "200", "TERM": "dumb"}).output
     for option in set(re.findall(r"--(?:to|from|ref|format|output|fail-on)\b", text)):
         assert option in scan

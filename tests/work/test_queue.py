@@ -67,7 +67,7 @@ def test_a_scan_that_fails_says_why_and_the_others_go_on(office: Office, queue: 
     (bad / "a.py").unlink()
     jobs = queue.ask([application_by_id(office.db, n) for n in (1, 2)], "x")
     queue.start()
-    until(lambda: state(office, jobs[1]) == "done")
+    until(lambda: state(office, jobs[1]) == "done" and state(office, jobs[0]) != "running")
     row = get_job(office.db, jobs[0])
     assert row["state"] == "failed"
     assert "nothing to scan" in row["problem"]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import logging
 import os
 import sqlite3
 import zlib
@@ -12,13 +13,11 @@ from itertools import chain, islice, takewhile
 from pathlib import Path
 from typing import Final
 
-import structlog
-
 from yoake.core.syntax.facts import EXTRACTOR, FileFacts, facts_from_json
 from yoake.runner.readers import Readers, ReadLimits
 from yoake.runner.reading import Item, Read, read_batch
 
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 
 _BATCH_BYTES: Final = 400_000  # worth a message to another process
 _ALONE: Final = 100_000  # bytes read here: starting a process for them would take longer than reading
@@ -78,7 +77,7 @@ class FactsCache:
 
     def _renew(self, error: Exception) -> None:
         """Begin an empty cache where the old one is damaged; do without where even that fails."""
-        log.warning("the cache of facts is set aside", problem=str(error))
+        log.warning("the cache of facts is set aside: %s", error)
         self.close()
         if self._path is None or isinstance(error, sqlite3.OperationalError):
             return  # locked, full or read-only: the file itself may be sound
@@ -87,7 +86,7 @@ class FactsCache:
                 self._path.with_name(self._path.name + ending).unlink(missing_ok=True)
             self._db = _open(self._path)
         except (sqlite3.Error, OSError) as again:
-            log.warning("no cache of facts", problem=str(again))
+            log.warning("there is no cache of facts: %s", again)
 
     def close(self) -> None:
         """Close the file."""

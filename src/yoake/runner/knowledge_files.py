@@ -2,26 +2,22 @@
 
 from __future__ import annotations
 
-import gzip
 import hashlib
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from functools import lru_cache
-from importlib.resources import files
 from pathlib import Path
 from typing import TypeVar
+
+from pydantic import BaseModel
 
 from yoake.core.errors import BadKnowledge
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue, EffortTable, Lifecycle, RuleFile
-from yoake.core.knowledge.parse import parse_yaml
+from yoake.core.knowledge.parse import check_model, parse_yaml
 from yoake.core.knowledge.timeline import Head, Timeline, load_timeline, read_head
+from yoake.runner.knowledge_pack import Pack, first_line, packed_timeline, read_catalogue, read_pack, shipped_folder
 
-T = TypeVar("T")
-
-
-def shipped_folder() -> Path:
-    """The folder of knowledge that is part of the program."""
-    return Path(str(files("yoake") / "knowledge"))
+M = TypeVar("M", bound=BaseModel)
 
 
 def load_knowledge(own: Path | None = None) -> Knowledge:
@@ -40,31 +36,81 @@ def _load(folders: tuple[Path, ...], _stamps: tuple[tuple[Path, int], ...]) -> K
         for path in sorted(folder.rglob("*")):
             if path.is_file() and not path.name.endswith(".part"):
                 chosen[path.relative_to(folder).as_posix()] = path
-    digests = {name: hashlib.sha256(path.read_bytes()).hexdigest()[:16] for name, path in chosen.items()}
-    effort = parse_yaml(chosen["effort.yaml"].read_text("utf-8"), EffortTable, "effort.yaml")
+    digests = {name: _digest(path) for name, path in chosen.items()}
+    reader = _Reader(chosen, digests, read_pack())
     timelines = {n: p for n, p in chosen.items() if n.endswith(".timeline.gz")}
-    heads = {head.coordinate.purl: (name, head) for name, head in _heads(timelines)}
+    heads = {head.coordinate.purl: (name, head) for name in sorted(timelines) for head in [reader.head(name)]}
     return Knowledge(
         timelines=_LazyTimelines({purl: (name, timelines[name]) for purl, (name, _) in heads.items()}, digests),
-        lifecycles={x.coordinate: x for x in _each(chosen, "lifecycles/", lambda t, n: parse_yaml(t, Lifecycle, n))},
-        rule_files={x.coordinate: x for x in _each(chosen, "rules/", lambda t, n: parse_yaml(t, RuleFile, n))},
-        effort=effort,
-        catalogues={x.coordinate: x for x in _catalogues(chosen)},
+        lifecycles={x.coordinate: x for x in reader.each("lifecycles/", Lifecycle)},
+        rule_files={x.coordinate: x for x in reader.each("rules/", RuleFile)},
+        effort=reader.yaml("effort.yaml", EffortTable),
+        catalogues=_LazyCatalogues(
+            {
+                reader.catalogue(n): chosen[n]
+                for n in sorted(chosen)
+                if n.startswith("catalogue/") and n.endswith(".json.gz")
+            }
+        ),
         digests=digests,
         heads={purl: head for purl, (_, head) in heads.items()},
     )
 
 
-def _each(chosen: Mapping[str, Path], prefix: str, read: Callable[[str, str], T]) -> Iterator[T]:
-    for name, path in sorted(chosen.items()):
-        if name.startswith(prefix) and name.endswith((".yaml", ".yml")):
-            yield read(path.read_text("utf-8"), name)
+def _digest(path: Path) -> str:
+    return hashlib.sha256(path.read_bytes()).hexdigest()[:16]
 
 
-def _catalogues(chosen: Mapping[str, Path]) -> Iterator[Catalogue]:
-    for name, path in sorted(chosen.items()):
-        if name.startswith("catalogue/") and name.endswith(".json.gz"):
-            yield Catalogue.model_validate_json(gzip.decompress(path.read_bytes()))
+class _Reader:
+    """Knowledge files, each from the pack where that holds exactly this content, else from the file."""
+
+    def __init__(self, chosen: Mapping[str, Path], digests: Mapping[str, str], pack: Pack) -> None:
+        self.chosen = chosen
+        self.packed = {name: pack.bodies[name] for name, digest in digests.items() if pack.digests.get(name) == digest}
+
+    def each(self, prefix: str, model: type[M]) -> Iterator[M]:
+        for name in sorted(self.chosen):
+            if name.startswith(prefix) and name.endswith((".yaml", ".yml")):
+                yield self.yaml(name, model)
+
+    def yaml(self, name: str, model: type[M]) -> M:
+        if name in self.packed:
+            return check_model(self.packed[name], model, name)
+        return parse_yaml(self.chosen[name].read_text("utf-8"), model, name)
+
+    def head(self, name: str) -> Head:
+        if name in self.packed:
+            return read_head(self.packed[name])
+        try:
+            return read_head(first_line(self.chosen[name]))
+        except (OSError, EOFError, BadKnowledge) as error:
+            raise BadKnowledge(f"{self.chosen[name].name}: {error}") from error
+
+    def catalogue(self, name: str) -> str:
+        """The purl of a release record."""
+        return str(self.packed[name]) if name in self.packed else read_catalogue(self.chosen[name]).coordinate
+
+
+class _LazyCatalogues(Mapping[str, Catalogue]):
+    """Release records that are read when first asked for."""
+
+    def __init__(self, paths: Mapping[str, Path]) -> None:
+        self._paths = paths
+        self._loaded: dict[str, Catalogue] = {}
+
+    def __getitem__(self, purl: str) -> Catalogue:
+        if purl not in self._loaded:
+            self._loaded[purl] = read_catalogue(self._paths[purl])
+        return self._loaded[purl]
+
+    def __contains__(self, purl: object) -> bool:
+        return purl in self._paths
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._paths)
+
+    def __len__(self) -> int:
+        return len(self._paths)
 
 
 class _LazyTimelines(Mapping[str, Timeline]):
@@ -78,21 +124,15 @@ class _LazyTimelines(Mapping[str, Timeline]):
     def __getitem__(self, purl: str) -> Timeline:
         if purl not in self._loaded:
             name, path = self._paths[purl]
-            self._loaded[purl] = load_timeline(path.read_bytes(), self._digests[name])
+            digest = self._digests[name]
+            self._loaded[purl] = packed_timeline(name, digest) or load_timeline(path.read_bytes(), digest)
         return self._loaded[purl]
+
+    def __contains__(self, purl: object) -> bool:
+        return purl in self._paths
 
     def __iter__(self) -> Iterator[str]:
         return iter(self._paths)
 
     def __len__(self) -> int:
         return len(self._paths)
-
-
-def _heads(paths: Mapping[str, Path]) -> Iterator[tuple[str, Head]]:
-    """The first line of every timeline file; the rest is read when first asked for."""
-    for name, path in sorted(paths.items()):
-        try:
-            with gzip.open(path) as handle:
-                yield name, read_head(handle.readline())
-        except (OSError, EOFError, BadKnowledge) as error:
-            raise BadKnowledge(f"{path.name}: {error}") from error

@@ -13,7 +13,7 @@ from yoake.core.errors import NotFound
 from yoake.core.interchange.cyclonedx import Component, to_cyclonedx
 from yoake.core.path.fitting import fit
 from yoake.core.path.model import Plan, plan_from_json
-from yoake.core.scan.references import group
+from yoake.core.scan.grouping import group
 from yoake.core.surface.delta import delta
 from yoake.store.database import Row
 from yoake.store.scans import files_of

@@ -11,7 +11,7 @@ from yoake.core.coordinates import Coordinate
 from yoake.core.errors import NotFound
 from yoake.core.interchange.sarif import bites_at, message
 from yoake.core.path.model import plan_from_json
-from yoake.core.readiness.effort import needs_work, three_point
+from yoake.core.readiness.estimate import needs_work, three_point
 from yoake.core.scan.model import Finding
 from yoake.core.scan.report import finding_from_json
 from yoake.core.syntax.languages import role_of

@@ -16,7 +16,8 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.path.model import Plan
 from yoake.core.path.sets import sets_of
 from yoake.core.readiness.clearance import clearance
-from yoake.core.readiness.effort import draw, needs_work, quantiles, three_point
+from yoake.core.readiness.effort import draw, quantiles
+from yoake.core.readiness.estimate import needs_work, three_point
 from yoake.core.scan.model import NO_READER, FileResult, Finding, ScanResult, Tally
 from yoake.core.scan.report import finding_to_json
 from yoake.core.scan.run import ANALYSER

@@ -17,7 +17,7 @@ from yoake.core.path.sets import ModuleSet
 from yoake.core.path.setting import Journey, Shape, set_out
 from yoake.core.path.strategies import Surroundings
 from yoake.core.path.ways import find_ways, least_work
-from yoake.core.readiness.effort import Effort, needs_work
+from yoake.core.readiness.estimate import Effort, needs_work
 from yoake.core.scan.judge import Span
 from yoake.core.scan.model import Finding, PackageState
 

@@ -14,7 +14,7 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.path.sets import ModuleSet, sets_of
 from yoake.core.path.setting import Journey, Shape
 from yoake.core.path.ways import Ways, find_ways
-from yoake.core.readiness.effort import needs_work
+from yoake.core.readiness.estimate import needs_work
 from yoake.core.scan.model import Finding, ScanResult
 from yoake.store.applications import Application, list_applications
 from yoake.store.database import Row

@@ -18,7 +18,7 @@ from yoake.core.path.setting import set_out
 from yoake.core.path.sheets import Ground, sheet_of
 from yoake.core.path.strategies import Surroundings
 from yoake.core.path.ways import find_ways, least_work
-from yoake.core.readiness.effort import Effort
+from yoake.core.readiness.estimate import Effort
 
 AROUND = Surroundings(0.9, 1, (), (), ())
 WORK = [finding("3.10", 6000), finding("3.12", 6000, key="later")]

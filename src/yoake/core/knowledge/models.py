@@ -17,7 +17,9 @@ Minutes = tuple[float, float, float]
 
 
 class _Strict(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(
+        extra="forbid", frozen=True, defer_build=True
+    )  # built by who validates: few starts need all
 
 
 class LineFacts(_Strict):

@@ -8,10 +8,13 @@ from __future__ import annotations
 
 import gzip
 import json
-from collections.abc import Iterator, Mapping
+import zlib
+from bisect import bisect_left
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any, Final, TypeVar, overload
+from itertools import accumulate
+from typing import Any, Final, Protocol, TypeVar, overload
 
 from yoake.core.coordinates import Coordinate, line_key
 from yoake.core.errors import BadKnowledge
@@ -74,32 +77,38 @@ class Answer:
 
 
 T = TypeVar("T")
+_NO_TIMELINE: Final = "This is no timeline file ({}). Build it again with “yoake knowledge build”."
 
 
 class _Rows(Mapping[str, Symbol]):
     """Symbols of a timeline file, each made from its row when first asked for: a scan asks for few of them."""
 
-    def __init__(self, rows: dict[str, list[Any]], strings: list[str]) -> None:
+    def __init__(self, rows: Mapping[str, list[Any]], strings: Sequence[str]) -> None:
         self._rows = rows
         self._strings = strings
-        self._made: dict[str, Symbol] = {}
+        self._made: dict[str, Symbol | None] = {}
 
     def __getitem__(self, path: str) -> Symbol:
-        made = self._made.get(path)
-        if made is None:
-            made = self._made[path] = self._symbol(self._rows[path])
-        return made
+        found: Symbol | None = self.get(path)
+        if found is None:
+            raise KeyError(path)
+        return found
 
     @overload
     def get(self, path: str, default: None = None, /) -> Symbol | None: ...
     @overload
     def get(self, path: str, default: Symbol | T, /) -> Symbol | T: ...
     def get(self, path: str, default: Any = None, /) -> Any:
-        """The symbol at ``path``; the inherited look-up would raise and catch for every name that is not there."""
-        return self[path] if path in self._rows else default
+        """The symbol at ``path``; that there is none is remembered too."""
+        try:
+            made = self._made[path]
+        except KeyError:
+            row = self._rows.get(path)
+            made = self._made[path] = self._symbol(row) if row is not None else None
+        return default if made is None else made
 
     def __contains__(self, path: object) -> bool:
-        return path in self._rows
+        return isinstance(path, str) and self.get(path) is not None
 
     def __iter__(self) -> Iterator[str]:
         return iter(self._rows)
@@ -301,7 +310,7 @@ def dump_timeline(timeline: Timeline) -> bytes:
     return gzip.compress(both.encode(), mtime=0)
 
 
-def read_head(first_line: bytes) -> Head:
+def read_head(first_line: bytes | str) -> Head:
     """The first line of an unpacked timeline file. Raises BadKnowledge with what is wrong."""
     try:
         head = json.loads(first_line)
@@ -310,23 +319,80 @@ def read_head(first_line: bytes) -> Head:
         lines = tuple(CapturedLine(*row) for row in head["lines"])
         return Head(Coordinate(head["coordinate"]), lines, tuple(head["tops"]), head["symbols"])
     except (ValueError, KeyError, TypeError) as error:
-        raise BadKnowledge(
-            f"This is no timeline file ({error}). Build it again with “yoake knowledge build”."
-        ) from error
+        raise BadKnowledge(_NO_TIMELINE.format(error)) from error
 
 
 def load_timeline(data: bytes, digest: str = "") -> Timeline:
     """Read the shipped form. Raises BadKnowledge with what is wrong."""
+    first, _, rest = _unpacked(data).partition(b"\n")
+    return timeline_of_rows(read_head(first), *_body(rest), digest)
+
+
+def _unpacked(data: bytes) -> bytes:
     try:
-        first, _, rest = gzip.decompress(data).partition(b"\n")
-        head = read_head(first)
-        body = json.loads(rest)
-        strings, rows = body["strings"], body["symbols"]
+        return gzip.decompress(data)
+    except (OSError, EOFError, zlib.error) as error:
+        raise BadKnowledge(_NO_TIMELINE.format(error)) from error
+
+
+def _body(text: bytes) -> tuple[dict[str, list[Any]], list[str]]:
+    """Rows and strings from what follows the head. Raises BadKnowledge."""
+    try:
+        body = json.loads(text)
+        rows, strings = body["symbols"], body["strings"]
         _check(rows, strings)
-    except (OSError, EOFError, ValueError, KeyError, TypeError, IndexError, AttributeError) as error:
-        raise BadKnowledge(
-            f"This is no timeline file ({error}). Build it again with “yoake knowledge build”."
-        ) from error
+    except (ValueError, KeyError, TypeError, IndexError, AttributeError) as error:
+        raise BadKnowledge(_NO_TIMELINE.format(error)) from error
+    return rows, strings
+
+
+class SortedRows(Mapping[str, list[Any]]):
+    """Rows in one sorted text, found by halving: nothing is read but what is asked for, and processes share the pages.
+
+    ``text``: lines of path, tab, row as JSON, sorted by the bytes of the path; ``offsets``: where each line begins, and the end.
+    """
+
+    def __init__(self, text: Buffer, offsets: Sequence[int]) -> None:
+        self._text = text
+        self._offsets = offsets
+
+    def _path(self, position: int) -> bytes:
+        return self._text[self._offsets[position] : self._offsets[position + 1]].partition(b"\t")[0]
+
+    def __getitem__(self, path: str) -> list[Any]:
+        wanted = path.encode("utf-8", "surrogatepass")
+        at = bisect_left(range(len(self)), wanted, key=self._path)
+        if at < len(self) and self._path(at) == wanted:
+            row: list[Any] = json.loads(self._text[self._offsets[at] : self._offsets[at + 1]].partition(b"\t")[2])
+            return row
+        raise KeyError(path)
+
+    def __iter__(self) -> Iterator[str]:
+        return (self._path(at).decode("utf-8", "surrogatepass") for at in range(len(self)))
+
+    def __len__(self) -> int:
+        return len(self._offsets) - 1
+
+
+class Buffer(Protocol):
+    """Bytes, or a file that is mapped as such."""
+
+    def __getitem__(self, part: slice, /) -> bytes: ...
+
+
+def sort_rows(data: bytes) -> tuple[bytes, list[int], list[str]]:
+    """The shipped form → (text, offsets, strings) as ``SortedRows`` reads them. Raises BadKnowledge."""
+    rows, strings = _body(_unpacked(data).partition(b"\n")[2])
+    lines = [
+        (path.encode("utf-8", "surrogatepass"), json.dumps(row, separators=(",", ":")).encode())
+        for path, row in rows.items()
+    ]
+    whole = [b"%b\t%b\n" % pair for pair in sorted(lines)]
+    return b"".join(whole), [0, *accumulate(map(len, whole))], strings
+
+
+def timeline_of_rows(head: Head, rows: Mapping[str, list[Any]], strings: Sequence[str], digest: str) -> Timeline:
+    """A timeline over rows that lie elsewhere."""
     found = Timeline(head.coordinate, head.lines, _Rows(rows, strings), digest)
     found.top_levels = set(head.tops)
     return found

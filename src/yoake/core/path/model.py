@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from yoake.core.readiness.effort import Effort
+from yoake.core.readiness.estimate import Effort
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,7 +15,8 @@ from yoake.core.path.explain import reasons_of, tied_constraints
 from yoake.core.path.model import Move, Plan, Reason, Stage
 from yoake.core.path.problem import State
 from yoake.core.path.setting import Setting, newly_lost
-from yoake.core.readiness.effort import Effort, Samples, draw, quantiles
+from yoake.core.readiness.effort import Samples, draw, quantiles
+from yoake.core.readiness.estimate import Effort
 from yoake.core.scan.model import Finding
 
 

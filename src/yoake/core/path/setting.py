@@ -13,7 +13,7 @@ from yoake.core.knowledge.base import Knowledge, language_of
 from yoake.core.knowledge.models import LineFacts
 from yoake.core.path.constraints import RUNTIMES, Compatibility, Constraint
 from yoake.core.path.problem import MILLI, Pair, Problem, Track
-from yoake.core.readiness.effort import mean_days
+from yoake.core.readiness.estimate import mean_days
 from yoake.core.scan.judge import Span
 from yoake.core.scan.model import Finding, PackageState
 

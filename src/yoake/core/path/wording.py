@@ -13,7 +13,7 @@ from yoake.core.coordinates import Coordinate
 from yoake.core.path.dates import after, dark_days
 from yoake.core.path.model import Plan, Stage
 from yoake.core.path.ways import Way, Ways
-from yoake.core.readiness.effort import Effort
+from yoake.core.readiness.estimate import Effort
 
 TITLES: Final = {
     "direct": "Straight to the end",

@@ -1,0 +1,58 @@
+"""``yoake knowledge``: build what is known of a coordinate, and list what is."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from yoake.core.coordinates import Coordinate, parse_coordinate
+from yoake.runner.home import default_home
+from yoake.runner.knowledge_files import load_knowledge
+from yoake.work.building import build, build_from_files
+from yoake.work.cataloguing import build_catalogue
+
+
+def knowledge_build(
+    coordinate: Annotated[str, typer.Argument(help="python, node, pypi/NAME or npm/NAME.")],
+    lines: Annotated[str, typer.Option(help="Lines to capture, separated by commas; all when left out.")] = "",
+    into: Annotated[
+        Path | None, typer.Option(help="Folder to write to; your own knowledge folder when left out.")
+    ] = None,
+    file: Annotated[
+        list[Path] | None,
+        typer.Option("--file", help="A wheel or npm archive at hand, instead of the registry (repeatable)."),
+    ] = None,
+    ask: Annotated[
+        bool, typer.Option("--ask", help="Also import the real library in a throw-away folder, for what no text shows.")
+    ] = False,
+) -> None:
+    """Fetch the artefacts of a coordinate, compute their surfaces, and write its timeline and release record."""
+    folder = into or default_home().knowledge / "timelines"
+    made = parse_coordinate(coordinate)
+    if file:
+        build_from_files(made, file, folder, typer.echo)
+        return
+    build(made, [line for line in lines.split(",") if line], folder, typer.echo, ask=ask)
+    if made.ecosystem in ("pypi", "npm"):
+        knowledge = load_knowledge(default_home().knowledge)
+        build_catalogue(made, folder.parent / "catalogue", datetime.now(UTC).date(), typer.echo, knowledge)
+
+
+def knowledge_list() -> None:
+    """What is known: coordinates, captured lines and symbols."""
+    knowledge = load_knowledge(default_home().knowledge)
+    for purl in sorted({*knowledge.timelines, *knowledge.lifecycles}):
+        lines = knowledge.lines(Coordinate(purl))
+        head = knowledge.heads.get(purl)
+        typer.echo(f"{Coordinate(purl).short}: {lines[0]} to {lines[-1]}, {head.symbols if head else 0} symbols")
+
+
+def register(app: typer.Typer) -> None:
+    """Add the commands below ``knowledge``."""
+    group = typer.Typer(no_args_is_help=True, help="What Yoake knows of runtimes and libraries.")
+    group.command("build")(knowledge_build)
+    group.command("list")(knowledge_list)
+    app.add_typer(group, name="knowledge")

@@ -1,0 +1,182 @@
+"""``yoake scan``: what stands in the way of one source, for people and for CI."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+import sys
+from dataclasses import replace
+from enum import StrEnum
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from yoake import __version__
+from yoake.cli.source import CLEAN, FOUND, kind_here, said_line, scan_source
+from yoake.core.coordinates import Coordinate, Target, parse_target
+from yoake.core.errors import BadSource
+from yoake.core.interchange.sarif import Earlier, against, bites_at, from_sarif, to_sarif
+from yoake.core.interchange.tables import findings_csv
+from yoake.core.readiness.clearance import clearance
+from yoake.core.scan.model import Finding
+from yoake.core.scan.report import finding_to_json
+from yoake.runner.answers import Answers, Request, read_request, write_whole
+from yoake.runner.home import Home, default_home
+from yoake.runner.knowledge_files import load_knowledge
+from yoake.store.applications import Source
+from yoake.work.scanning import Scanned
+
+_LEVELS = ("error", "warning", "note")
+
+
+class Format(StrEnum):
+    """How findings are written."""
+
+    TEXT = "text"
+    JSON = "json"
+    SARIF = "sarif"
+    CSV = "csv"
+
+
+class FailOn(StrEnum):
+    """The level from which on the exit code is 1."""
+
+    ERROR = "error"
+    WARNING = "warning"
+    NOTE = "note"
+
+
+def scan(
+    path: Annotated[str, typer.Argument(help="A folder, a git repository or URL, or an archive.")],
+    to: Annotated[list[str], typer.Option("--to", help="A line to arrive at, e.g. python@3.13 (repeatable).")],
+    ref: Annotated[str, typer.Option(help="Scan this commit, branch or tag instead of the files as they are.")] = "",
+    from_: Annotated[
+        list[str] | None, typer.Option("--from", help="Today's line, when the files do not say it.")
+    ] = None,
+    format_: Annotated[Format, typer.Option("--format", help="How to write the findings.")] = Format.TEXT,
+    output: Annotated[Path | None, typer.Option("-o", "--output", help="Write to this file.")] = None,
+    fail_on: Annotated[FailOn, typer.Option(help="Exit with 1 from this level on.")] = FailOn.ERROR,
+    baseline: Annotated[
+        Path | None, typer.Option(help="An earlier SARIF log: only what is new since then counts.")
+    ] = None,
+) -> None:
+    """Scan one source and say what stands in the way. Exit 0 clean, 1 findings, 2 could not run."""
+    home = default_home()
+    own = (str(Path(__file__).parents[1]), str(home.knowledge))
+    request = read_request(sys.argv[1:], own)  # before anything is read: what changes meanwhile must not be kept
+    knowledge = load_knowledge(home.knowledge)
+    targets = [knowledge.check_target(parse_target(text)) for text in to]
+    said = [said_line(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_ or []]
+    scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, home)
+    before = _earlier(baseline) if baseline is not None else None
+    shown = _render(scanned, format_, targets, before)
+    if output is not None:
+        write_whole(output, shown)
+    else:
+        sys.stdout.write(shown)
+    limit = _LEVELS.index(fail_on)
+    counted = scanned.result.findings if before is None else _since(scanned.result.findings, before)
+    code = FOUND if any(_LEVELS.index(f.level) <= limit for f in counted) else CLEAN
+    if request is not None and request.settled:
+        _keep_answer(home, request, code, shown)
+    raise typer.Exit(code)
+
+
+def _earlier(path: Path) -> list[Earlier]:
+    try:
+        return from_sarif(path.read_text("utf-8"))
+    except OSError as error:
+        raise BadSource(f"The baseline {path} cannot be read: {error.strerror}.") from error
+
+
+def _since(findings: list[Finding], before: list[Earlier]) -> list[Finding]:
+    """Findings with only those places that an earlier log does not have."""
+    known = {earlier.place for earlier in before}
+    kept = [replace(f, places=tuple(p for p in f.places if p.key not in known)) for f in findings]
+    return [f for f in kept if f.places]
+
+
+def _keep_answer(home: Home, request: Request, code: int, shown: str) -> None:
+    """The same question about the same files is answered from here next time."""
+    try:
+        answers = Answers(home.answers)
+        answers.keep(request.key, code, shown)
+        answers.close()
+    except sqlite3.Error as error:
+        sys.stderr.write(f"yoake: the answer could not be kept for next time: {error}\n")
+
+
+def _render(scanned: Scanned, format_: Format, targets: list[Target], before: list[Earlier] | None = None) -> str:
+    result = scanned.result
+    if format_ is Format.SARIF:
+        log = to_sarif(result.findings, __version__)
+        return json.dumps(log if before is None else against(log, before), indent=1, ensure_ascii=False) + "\n"
+    if before is not None:
+        result.findings = _since(result.findings, before)
+    if format_ is Format.CSV:
+        return findings_csv([("", result.findings)])
+    if format_ is Format.JSON:
+        return json.dumps(_as_json(scanned, targets), indent=1, ensure_ascii=False) + "\n"
+    return _as_text(scanned, targets)
+
+
+def _as_json(scanned: Scanned, targets: list[Target]) -> dict[str, object]:
+    result = scanned.result
+    whole = clearance(result.checks.by_sort.values())
+    return {
+        "snapshot": scanned.identity,
+        "to": [str(target) for target in targets],
+        "today": {
+            module: {s.coordinate: {"line": s.line, "how": s.how, "file": s.file} for s in lines.values()}
+            for module, lines in result.today.items()
+        },
+        "clearance": whole.clear,
+        "known": whole.known,
+        "findings": [{**finding_to_json(f), "bitesAt": bites_at(f)} for f in result.findings],
+        "packages": [{"coordinate": p.coordinate, "state": p.state, "note": p.note} for p in result.packages],
+        "files": [{"path": f.path, "state": f.state, "reason": f.reason} for f in result.files],
+        "unknown": result.checks.unknowns,
+        "notes": result.notes,
+    }
+
+
+def _as_text(scanned: Scanned, targets: list[Target]) -> str:
+    result = scanned.result
+    lines = [f"To {', '.join(map(str, targets))}; {scanned.label}"]
+    for module, today in result.today.items():
+        stood = [
+            f"{Coordinate(s.coordinate).short} {s.line} ({s.how}{': ' + s.file if s.file else ''})"
+            for s in today.values()
+            if s.coordinate in {t.coordinate.purl for t in targets}
+        ]
+        lines.append(f"Today{' in ' + module if module else ''}: {', '.join(stood) or 'not known'}")
+    for finding in result.findings:
+        lines.extend(_finding_text(finding))
+    whole = clearance(result.checks.by_sort.values())
+    clear = f"{whole.clear:.0%} clear" if whole.clear is not None else "clearance not known"
+    counted = {level: sum(1 for f in result.findings if f.level == level) for level in _LEVELS}
+    lines.append("")
+    lines.append(
+        f"{clear}, {whole.known:.0%} of all checks known; " + ", ".join(f"{n} {level}" for level, n in counted.items())
+    )
+    lines.extend(f"not known: {why} ({count})" for why, count in list(result.checks.unknowns.items())[:10])
+    unread = [f for f in result.files if f.state == "failed"]
+    lines.extend(f"failed: {f.path}: {f.reason}" for f in unread[:20])
+    lines.extend(result.notes)
+    return "\n".join(lines) + "\n"
+
+
+def _finding_text(finding: Finding) -> list[str]:
+    at = bites_at(finding)
+    arrow = f" → {finding.replacement}" if finding.replacement and finding.replacement != "none" else ""
+    window = {"now": "safe now", "hop": "at the hop", "switch": "needs a switch"}.get(finding.window.state, "")
+    head = f"{finding.level:7} {finding.title}{arrow}  {finding.kind}{' at ' + at if at else ''}{'; ' + window if window else ''}"
+    places = [f"        {p.file}:{p.line}{'  (' + p.guarded + ')' if p.guarded else ''}" for p in finding.places[:12]]
+    more = [f"        and {len(finding.places) - 12} more"] if len(finding.places) > 12 else []
+    return ["", head, *places, *more]
+
+
+def register(app: typer.Typer) -> None:
+    """Add the command."""
+    app.command()(scan)

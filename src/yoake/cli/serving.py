@@ -1,0 +1,44 @@
+"""``yoake serve`` and ``yoake demo``."""
+
+from __future__ import annotations
+
+import os
+import webbrowser
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from yoake.runner.home import Home, default_home
+from yoake.server.serve import run_server
+from yoake.work.showing import make_demo
+
+
+def serve(
+    host: Annotated[str, typer.Option(help="Address to listen on; loopback unless told otherwise.")] = "127.0.0.1",
+    port: Annotated[int, typer.Option(envvar="YOAKE_PORT", help="Port to listen on.")] = 8710,
+    open_: Annotated[bool, typer.Option("--open", help="Open a browser.")] = False,
+) -> None:
+    """Serve the interface for the records under YOAKE_HOME."""
+    if open_:
+        webbrowser.open(f"http://{host}:{port}/")
+    run_server(default_home(), host, port)
+
+
+def demo(
+    port: Annotated[int, typer.Option(envvar="YOAKE_PORT", help="Port to listen on.")] = 8710,
+    build_only: Annotated[bool, typer.Option(help="Make and scan the demo portfolio, then end.")] = False,
+) -> None:
+    """Make the demo portfolio (Harrowmere Ferries), scan it, and serve it."""
+
+    home = default_home() if os.environ.get("YOAKE_HOME") else Home(Path.cwd() / ".yoake")
+    make_demo(home, typer.echo, datetime.now(UTC))
+    if not build_only:
+        run_server(home, "127.0.0.1", port)
+
+
+def register(app: typer.Typer) -> None:
+    """Add the commands."""
+    app.command()(serve)
+    app.command()(demo)
