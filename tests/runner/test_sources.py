@@ -12,9 +12,10 @@ import pytest
 
 from tests.conftest import git, write
 from yoake.core.errors import BadSource
+from yoake.runner.archives import open_archive
 from yoake.runner.git import GitRepository, mirror
 from yoake.runner.home import Home
-from yoake.runner.snapshots import ArchiveSnapshot, CommitSnapshot, FolderSnapshot
+from yoake.runner.snapshots import CommitSnapshot, FolderSnapshot
 from yoake.store.applications import Source
 from yoake.work.sources import check_source, kind_of, open_snapshot
 
@@ -29,12 +30,12 @@ def zipped(path: Path, members: dict[str, bytes]) -> Path:
 @pytest.mark.parametrize("name", ["../evil.py", "/etc/evil.py", "a/../../evil.py", "C:/evil.py", "a\\..\\evil.py"])
 def test_an_archive_that_points_outside_is_refused_whole(tmp_path: Path, name: str) -> None:
     with pytest.raises(BadSource, match="outside the archive"):
-        ArchiveSnapshot(zipped(tmp_path / "a.zip", {"ok.py": b"", name: b"x"}))
+        open_archive(zipped(tmp_path / "a.zip", {"ok.py": b"", name: b"x"}))
 
 
 def test_a_bomb_is_refused_without_unpacking(tmp_path: Path) -> None:
     with pytest.raises(BadSource, match="too much to be source code"):
-        ArchiveSnapshot(zipped(tmp_path / "a.zip", {"a.py": b"0" * 200_000_000}))
+        open_archive(zipped(tmp_path / "a.zip", {"a.py": b"0" * 200_000_000}))
 
 
 @pytest.mark.parametrize("data", [b"", b"PK\x03\x04 broken", b"no archive at all"])
@@ -42,11 +43,11 @@ def test_what_is_no_archive_is_refused(tmp_path: Path, data: bytes) -> None:
     path = tmp_path / "a.zip"
     path.write_bytes(data)
     with pytest.raises(BadSource):
-        ArchiveSnapshot(path)
+        open_archive(path)
 
 
 def test_one_common_folder_of_an_archive_is_left_out_of_the_paths(tmp_path: Path) -> None:
-    snapshot = ArchiveSnapshot(zipped(tmp_path / "a.zip", {"app-1.0/a.py": b"x = 1", "app-1.0/b/c.py": b""}))
+    snapshot = open_archive(zipped(tmp_path / "a.zip", {"app-1.0/a.py": b"x = 1", "app-1.0/b/c.py": b""}))
     assert [e.path for e in snapshot.entries()] == ["a.py", "b/c.py"]
     assert snapshot.read("a.py") == b"x = 1"
 
@@ -61,7 +62,7 @@ def test_a_tar_is_read_and_its_links_are_not_followed(tmp_path: Path) -> None:
         link = tarfile.TarInfo("app/passwd.py")
         link.type, link.linkname = tarfile.SYMTYPE, "/etc/passwd"
         archive.addfile(link)
-    snapshot = ArchiveSnapshot(path)
+    snapshot = open_archive(path)
     refused = {e.path: e.refused for e in snapshot.entries()}
     assert refused == {"a.py": "", "b.py": "", "passwd.py": "a link, not followed"}
     snapshot.close()

@@ -9,8 +9,10 @@ import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Final
+from urllib.parse import unquote
 
 from yoake.core.errors import BadSource
+from yoake.runner.git_store import is_repository, read_refs, store_of
 
 _SECONDS: Final = 600
 _SAFE: Final = (
@@ -27,17 +29,15 @@ _SAFE: Final = (
     "-c",
     "safe.directory=*",
 )
+_CHUNK: Final = 64 * 1024
+_MAX_LISTING: Final = 100 * 1024**2  # bytes: 200,000 paths of 500
+_MAX_PATH: Final = 64 * 1024  # bytes of one path; systems allow 4,096
 _URL: Final = re.compile(r"^(https?|ssh|git|file)://|^[\w.-]+@[\w.-]+:")
 
 
 def is_url(text: str) -> bool:
     """Whether a source is a git URL rather than a path."""
     return bool(_URL.match(text))
-
-
-def is_repository(path: Path) -> bool:
-    """Whether a path is a git repository, with a work tree or bare."""
-    return (path / ".git").exists() or ((path / "HEAD").is_file() and (path / "objects").is_dir())
 
 
 def _environment() -> dict[str, str]:
@@ -105,19 +105,51 @@ class GitRepository:
         known = ", ".join(heads.decode().split()) or "none: the repository has no commit yet"
         raise BadSource(f"There is no ref “{wanted}” here. Refs: {known}.")
 
-    def tree(self, commit: str) -> Iterator[tuple[str, str, int, str]]:
-        """(path, blob, size, mode) of every file of a commit."""
-        listing = _git("ls-tree", "-r", "-z", "-l", "--full-tree", commit, folder=self.mirror)
-        for row in listing.split(b"\0"):
-            if not row:
-                continue
-            head, _, path = row.partition(b"\t")
-            mode, kind, blob, size = head.decode().split()
-            if kind == "blob":
-                yield path.decode("utf-8", "replace"), blob, int(size), mode
+    def tree(self, commit: str, inside: str = "", most: int = 200_000) -> Iterator[tuple[str, str, int, str]]:
+        """(path, blob, size, mode) of every file of a commit, below a folder. Raises BadSource for more than ``most``.
 
-    def blob(self, name: str) -> bytes:
-        """The bytes of one blob, through one long-lived child."""
+        Trees may name one another many times over, so that a small repository unfolds without end: it is read as it comes.
+        """
+        arguments = [
+            "ls-tree",
+            "-r",
+            "-z",
+            "-l",
+            "--full-tree",
+            commit,
+            "--",
+            *([f":(literal){inside}/"] if inside else []),
+        ]
+        child = subprocess.Popen(
+            ["git", *_SAFE, "--git-dir", str(self.mirror), *arguments],
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            env=_environment(),
+        )
+        count, size, rest = 0, 0, b""
+        try:
+            while child.stdout is not None and (chunk := child.stdout.read1(_CHUNK)):  # type: ignore[attr-defined]
+                *rows, rest = (rest + chunk).split(b"\0")
+                count += len(rows)
+                size += len(chunk)
+                if count > most or size > _MAX_LISTING or len(rest) > _MAX_PATH:
+                    raise BadSource(
+                        f"Commit {commit[:10]} holds more than {most:,} files, or names without end. Scan its parts as subfolders instead."
+                    )
+                yield from filter(None, map(_tree_row, rows))
+            if child.wait() != 0:
+                raise BadSource(
+                    f"Commit {commit[:10]} cannot be listed: the repository is damaged or not all of it is there."
+                )
+        finally:
+            child.kill()
+            child.wait()
+            if child.stdout is not None:
+                child.stdout.close()
+
+    def blob(self, name: str, most: int) -> bytes:
+        """The first ``most`` bytes of one blob, through one long-lived child."""
         if self._reader is None:
             self._reader = subprocess.Popen(
                 ["git", *_SAFE, "--git-dir", str(self.mirror), "cat-file", "--batch"],
@@ -134,8 +166,12 @@ class GitRepository:
         head = reader.stdout.readline().split()
         if len(head) != 3:
             raise OSError("git does not have this blob")
-        data = reader.stdout.read(int(head[2]))
-        reader.stdout.read(1)
+        size = int(head[2])
+        data = reader.stdout.read(min(size, most))
+        if size > most:
+            self.close()  # the rest of it is not worth reading; the next blob gets a new child
+        else:
+            reader.stdout.read(1)
         return data
 
     def close(self) -> None:
@@ -150,21 +186,21 @@ class GitRepository:
         reader.wait(timeout=20)
 
 
+def _tree_row(row: bytes) -> tuple[str, str, int, str] | None:
+    head, _, path = row.partition(b"\t")
+    mode, kind, blob, size = head.decode("ascii", "replace").split()
+    return (path.decode("utf-8", "backslashreplace"), blob, int(size), mode) if kind == "blob" else None
+
+
 def mirror(source: str, mirrors: Path) -> GitRepository:
-    """Fetch ``source`` (URL or path) into our own bare copy. Raises BadSource."""
-    if source.startswith("-"):
+    """Our own bare copy of ``source``, a URL (fetched) or a local repository (read in place). Raises BadSource."""
+    if source.startswith("-") or "\n" in source:
         raise BadSource(f"“{source}” is no repository.")
-    path = Path(source).expanduser()
+    if source.startswith("file://"):
+        source = unquote(source.removeprefix("file://"))
     if not is_url(source):
-        if not path.is_dir():
-            raise BadSource(f"There is no folder “{source}”, and it is no git URL.")
-        if not is_repository(path):
-            raise BadSource(f"{source} is a plain folder, not a git repository, so it has no ref. Leave the ref empty.")
-        source = str(path.resolve())
-    folder = mirrors / (hashlib.sha256(source.encode()).hexdigest()[:24] + ".git")
-    if not (folder / "HEAD").exists():
-        mirrors.mkdir(parents=True, exist_ok=True)
-        _git("init", "--quiet", "--bare", "--template=", str(folder))
+        return _local(source, mirrors)
+    folder = _bare(mirrors, source)
     try:
         _git(
             "fetch",
@@ -187,3 +223,44 @@ def mirror(source: str, mirrors: Path) -> GitRepository:
         ) from error
     _git("symbolic-ref", "HEAD", "refs/yoake/head", folder=folder)
     return GitRepository(folder)
+
+
+def _bare(mirrors: Path, name: str, form: str = "sha1") -> Path:
+    folder = mirrors / (hashlib.sha256(name.encode("utf-8", "surrogateescape")).hexdigest()[:24] + ".git")
+    if not (folder / "HEAD").exists():
+        mirrors.mkdir(parents=True, exist_ok=True)
+        _git("init", "--quiet", "--bare", "--template=", f"--object-format={form}", str(folder))
+    return folder
+
+
+def _local(source: str, mirrors: Path) -> GitRepository:
+    """A repository on this machine: git never opens it, only its objects through a repository of our own.
+
+    So nothing that its configuration says (includes, hooks, helpers) has any effect, and nothing of it is copied.
+    """
+    path = Path(source).expanduser()
+    if not path.is_dir():
+        raise BadSource(f"There is no folder “{source}”, and it is no git URL.")
+    if not is_repository(path):
+        raise BadSource(f"{source} is a plain folder, not a git repository, so it has no ref. Leave the ref empty.")
+    inside = store_of(path.resolve())
+    refs = read_refs(inside)
+    if "HEAD" not in refs:
+        raise BadSource(f"{source} has no commit yet. Commit something, then scan.")
+    folder = _bare(mirrors, f"local:{inside}", "sha256" if len(refs["HEAD"]) == 64 else "sha1")
+    rows = [f"{commit} {'refs/yoake/head' if name == 'HEAD' else name}" for name, commit in refs.items()]
+    _write(folder / "objects" / "info" / "alternates", f"{inside / 'objects'}\n")
+    _write(
+        folder / "packed-refs",
+        "\n".join(["# pack-refs with: sorted ", *sorted(rows, key=lambda r: r.split(" ", 1)[1])]) + "\n",
+    )
+    _write(folder / "HEAD", "ref: refs/yoake/head\n")
+    return GitRepository(folder)
+
+
+def _write(path: Path, text: str) -> None:
+    """Write a file so that another job on the same repository sees the old one or the new one."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    partial = path.with_name(f"{path.name}.{os.getpid()}.part")
+    partial.write_text(text, "utf-8", "surrogateescape")
+    partial.replace(path)

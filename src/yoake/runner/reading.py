@@ -11,6 +11,7 @@ from typing import Final
 from yoake.core.syntax.languages import read_source
 
 _COOKIE: Final = re.compile(rb"^[ \t\f]*#.*?coding[:=][ \t]*([-\w.]+)")
+_MAX_LINE: Final = 500_000  # bytes; a parser takes 500 bytes of memory and 7 µs for each, and nobody writes such lines
 _TEXT_CODECS: Final = re.compile(
     r"^(utf[-_]?(8|16|32)([-_]?(le|be|sig))?|us[-_]?ascii|ascii|latin[-_]?\d+|l\d|iso[-_]?8859([-_]\d+)*|8859|cp[-_]?\d+\w*|"
     r"windows[-_]?\d+|mac[-_]?\w+|koi8[-_]?\w+|gb\d+|gbk|hz|big5([-_]?hkscs)?|shift[-_]?jis\w*|sjis\w*|s[-_]jis\w*|euc[-_]?\w+|"
@@ -32,6 +33,8 @@ def normalise(data: bytes) -> tuple[bytes, str]:
             return data.decode(name).encode(), "UTF-16"
     if b"\0" in data[:8192]:
         raise ValueError("binary content in a source file")
+    if len(data) > _MAX_LINE and max(map(len, data.split(b"\n"))) > _MAX_LINE:
+        raise ValueError(f"a line of more than {_MAX_LINE // 1000} kB: made by a program, not read")
     cookie = next((m for m in map(_COOKIE.match, data.split(b"\n", 2)[:2]) if m), None)
     name = cookie.group(1).decode() if cookie else "utf-8"
     if name.lower().removesuffix("-unix").removesuffix("-dos") in ("utf-8", "utf8", "utf_8"):

@@ -14,8 +14,9 @@ from yoake.core.coordinates import Target, parse_target
 from yoake.core.errors import BadInput, BadSource
 from yoake.core.interchange.tables import ApplicationRow
 from yoake.core.inventory.assemble import is_inventory_file
-from yoake.runner.git import is_repository, is_url
-from yoake.runner.snapshots import open_archive
+from yoake.runner.archives import check_archive
+from yoake.runner.git import is_url
+from yoake.runner.git_store import is_repository
 from yoake.store.applications import Source, add_application, ensure_destination, list_applications, list_destinations
 from yoake.store.steps import add_event
 from yoake.work.office import Office
@@ -97,7 +98,7 @@ def _candidate(office: Office, row: ApplicationRow, destination: str, known: dic
         if kind == "git" and not is_url(location) and not is_repository(Path(location)):
             raise BadSource(f"“{row.source}” is a plain folder, not a git repository, so it has no ref “{row.ref}”.")
         if kind == "archive":
-            open_archive(Path(location), row.subfolder).close()
+            check_archive(Path(location))
     except BadInput as error:
         faults.append(str(error))
     wanted = row.destination or destination
@@ -169,7 +170,7 @@ def keep_upload(office: Office, name: str, content: BinaryIO) -> str:
                     raise BadSource(f"“{safe}” is larger than {_MAX_UPLOAD >> 20} MB; give a repository instead.")
                 digest.update(chunk)
                 out.write(chunk)
-        open_archive(partial).close()
+        check_archive(partial)
         folder = office.home.uploads / digest.hexdigest()[:16]
         folder.mkdir(exist_ok=True)
         shutil.move(partial, folder / safe)

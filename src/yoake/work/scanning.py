@@ -170,6 +170,9 @@ class _Reading:
 
     def _classify(self, entry: Entry) -> bool:
         """Whether an entry is source to be read; everything else gets its result at once."""
+        if entry.path.endswith("/"):
+            self.files[entry.path] = FileResult(entry.path, "skipped", entry.refused, "folder")
+            return False
         suffix = suffix_of(entry.path)
         if not entry.refused:
             self._keep_text(entry)

@@ -5,9 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 from yoake.core.errors import BadSource
-from yoake.runner.git import is_repository, is_url, mirror
+from yoake.runner.archives import open_archive
+from yoake.runner.git import is_url, mirror
+from yoake.runner.git_store import is_repository
 from yoake.runner.home import Home
-from yoake.runner.snapshots import CommitSnapshot, FolderSnapshot, Snapshot, open_archive
+from yoake.runner.snapshots import CommitSnapshot, FolderSnapshot, Snapshot
 from yoake.store.applications import Source
 
 ARCHIVES = (".zip", ".whl", ".tar", ".tar.gz", ".tgz", ".tar.bz2", ".tar.xz", ".json")
@@ -48,7 +50,12 @@ def open_snapshot(source: Source, home: Home) -> Snapshot:
     path = Path(source.location).expanduser()
     if source.kind == "archive":
         return open_archive(path, source.subfolder)
-    folder = path / source.subfolder if source.subfolder else path
+    whole = path.resolve()
+    folder = whole / source.subfolder if source.subfolder else whole
     if not folder.is_dir():
         raise BadSource(f"There is no subfolder “{source.subfolder}” in {path}.")
+    if not folder.resolve().is_relative_to(whole):
+        raise BadSource(
+            f"The subfolder “{source.subfolder}” is a link that leads out of {path}. Give the folder that it points to."
+        )
     return FolderSnapshot(folder.resolve())

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import uuid
+from collections import deque
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any, Final
@@ -76,6 +77,14 @@ def _component(component: Component) -> dict[str, Any]:
     return made
 
 
+def _table(value: object) -> dict[str, Any]:
+    return value if isinstance(value, dict) else {}
+
+
+def _listed(value: object) -> list[Any]:
+    return value if isinstance(value, list) else []
+
+
 def from_cyclonedx(text: str) -> tuple[str, list[Component]]:
     """(name, components) of a bill of materials in JSON, of version 1.2 to 1.6. Raises BadSource with what to do."""
     try:
@@ -86,14 +95,14 @@ def from_cyclonedx(text: str) -> tuple[str, list[Component]]:
         raise BadSource("This is no CycloneDX document: “bomFormat” does not say so. Export it as CycloneDX JSON.")
     if str(body.get("specVersion")) not in ("1.2", "1.3", "1.4", "1.5", "1.6"):
         raise BadSource(f"CycloneDX {body.get('specVersion')} is not read; export version {VERSION}.")
-    root = body.get("metadata", {}).get("component", {}) if isinstance(body.get("metadata"), dict) else {}
+    root = _table(_table(body.get("metadata")).get("component"))
     direct = _direct(body, str(root.get("bom-ref", "")))
     found: list[Component] = []
-    waiting = list(body.get("components") or [])
+    waiting = deque(_listed(body.get("components")))
     while waiting:
-        entry = waiting.pop(0)
+        entry = waiting.popleft()
         if isinstance(entry, dict):
-            waiting.extend(entry.get("components") or [])
+            waiting.extend(_listed(entry.get("components")))
             component = _read(entry, direct)
             found.extend([component] if component is not None else [])
     return str(root.get("name") or ""), found
@@ -101,9 +110,9 @@ def from_cyclonedx(text: str) -> tuple[str, list[Component]]:
 
 def _direct(body: dict[str, Any], root: str) -> set[str] | None:
     """References that the application itself depends on; None when the document does not say."""
-    for entry in body.get("dependencies") or []:
+    for entry in _listed(body.get("dependencies")):
         if isinstance(entry, dict) and entry.get("ref") == root and root:
-            return {str(ref) for ref in entry.get("dependsOn") or []}
+            return {str(ref) for ref in _listed(entry.get("dependsOn"))}
     return None
 
 
@@ -115,5 +124,6 @@ def _read(entry: dict[str, Any], direct: set[str] | None) -> Component | None:
     version = parsed.version or str(entry.get("version") or "")
     plain = PackageURL(parsed.type, parsed.namespace, parsed.name).to_string()
     named = direct is None or str(entry.get("bom-ref")) in direct
-    wanted = next((p.get("value", "") for p in entry.get("properties") or [] if p.get("name") == "yoake:wanted"), "")
+    properties = [p for p in _listed(entry.get("properties")) if isinstance(p, dict)]
+    wanted = next((p.get("value", "") for p in properties if p.get("name") == "yoake:wanted"), "")
     return Component(plain, version, named, str(wanted))

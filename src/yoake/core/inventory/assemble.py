@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import posixpath
 import re
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Container, Iterable, Mapping, Sequence
+from itertools import islice
 from typing import Final
 
 from yoake.core import versions
@@ -13,7 +14,7 @@ from yoake.core.inventory import npm
 from yoake.core.inventory.bills import is_bill, read_bill
 from yoake.core.inventory.locks import read_pipfile_lock, read_toml_lock
 from yoake.core.inventory.manifests import read_pyproject, read_setup_cfg, read_setup_py
-from yoake.core.inventory.model import Locked, Module, Pin, Requirement, Stated
+from yoake.core.inventory.model import Fault, Locked, Module, Pin, Requirement, Stated
 from yoake.core.inventory.requirements import read_requirements_file
 from yoake.core.inventory.toolchain import is_toolchain_file, read_toolchain
 
@@ -32,6 +33,14 @@ _MANIFESTS: Final = (
 )
 _REQUIREMENTS: Final = re.compile(r"(^|/)(requirements[^/]*|[^/]*requirements|constraints)\.(txt|in)$")
 _REQUIREMENTS_FOLDER: Final = re.compile(r"(^|/)requirements/[^/]+\.(txt|in)$")
+MAX_MANIFEST: Final = 2 * 1024 * 1024
+"""Bytes of a manifest that people write; the largest real ones have some 100 KB."""
+
+MAX_WORD: Final = 256
+"""Characters of a name, a release or a range; the longest real ranges have some 150."""
+
+_MAX_REQUIREMENTS: Final = 20_000  # of one file and what it includes; a mirror's list of everything has more
+
 _DEV_WORDS: Final = ("dev", "test", "doc", "lint", "ci", "constraints", "local")
 _HOW_ORDER: Final = ("lock", "container", "pin", "ci", "range", "classifier")
 
@@ -72,15 +81,49 @@ def assemble(files: Mapping[str, bytes], root_name: str, sources: Iterable[str] 
     folders = [f for f in folders if f == "" or not _is_test_folder(f)]
     modules = {folder: Module(folder, posixpath.basename(folder) or root_name) for folder in folders}
     for path in sorted(files, key=_reading_order):
-        owner = modules[_nearest(path, folders)]
-        _read_one(path, files[path], shown, owner)
+        _read_guarded(path, files[path], shown, modules[_nearest(_module_folder(path), modules)])
     kept = [m for m in modules.values() if m.manifests or m.path == ""]
     _inherit_locks(kept)
     if len(kept) > 1 and not kept[0].manifests:
         _inherit_pins(kept)
-        if not any(all(not path.startswith(f"{m.path}/") for m in kept[1:]) for path in sources):
+        below = {m.path for m in kept[1:]}
+        if not any(_nearest(posixpath.dirname(path), below) == "" for path in sources):
             kept = kept[1:]
     return kept
+
+
+def _read_guarded(path: str, data: bytes, shown: Mapping[str, str], module: Module) -> None:
+    """Read one file into its module. Whatever is wrong with it is a fault of this file, never of the application."""
+    before = (len(module.requirements), len(module.locked), len(module.pins))
+    try:
+        _read_one(path, data, shown, module)
+    except Exception as error:  # noqa: BLE001  a file from outside can be wrong in ways that no list foresees
+        module.faults.append(Fault(path, f"could not be read: {str(error)[:200] or type(error).__name__}"))
+    _drop_endless(path, module, before)
+
+
+def _is_lock(path: str) -> bool:
+    name = _name(path)
+    return name.endswith((".lock", "lock.json", "lock.yaml", "shrinkwrap.json")) or is_bill(name)
+
+
+def _drop_endless(path: str, module: Module, before: tuple[int, int, int]) -> None:
+    """Leave out what a file names with words longer than any name or version is: they only cost time later."""
+    wanted, locked, pinned = before
+    entries = len(module.requirements) + len(module.locked) + len(module.pins)
+    module.requirements[wanted:] = [
+        r for r in module.requirements[wanted:] if len(r.name) <= MAX_WORD and len(r.specifier) <= MAX_WORD
+    ]
+    module.locked[locked:] = [
+        e for e in module.locked[locked:] if len(e.name) <= MAX_WORD and len(e.release) <= MAX_WORD
+    ]
+    module.pins[pinned:] = [p for p in module.pins[pinned:] if len(p.version) <= MAX_WORD]
+    module.name, module.npm_name = module.name[:MAX_WORD], module.npm_name[:MAX_WORD]
+    left_out = entries - len(module.requirements) - len(module.locked) - len(module.pins)
+    if left_out:
+        module.faults.append(
+            Fault(path, f"{left_out} entries with words of more than {MAX_WORD} characters were left out")
+        )
 
 
 def _inherit_pins(modules: Sequence[Module]) -> None:
@@ -92,17 +135,15 @@ def _inherit_pins(modules: Sequence[Module]) -> None:
 
 def _inherit_locks(modules: Sequence[Module]) -> None:
     """A lock file holds for the modules below its folder that have none of their own: one set."""
+    own = {m.path: [entry for entry in m.locked if entry.ecosystem == "npm"] for m in modules}
     for module in modules:
         if not module.npm_name and not any(r.ecosystem == "npm" for r in module.requirements):
             continue
-        if any(entry.ecosystem == "npm" for entry in module.locked):
-            continue
-        above = [m for m in modules if m is not module and (m.path == "" or module.path.startswith(f"{m.path}/"))]
-        for owner in sorted(above, key=lambda m: -len(m.path)):
-            held = [entry for entry in owner.locked if entry.ecosystem == "npm"]
-            if held:
-                module.locked.extend(held)
-                break
+        at = module.path
+        while at and not own.get(at):
+            at = posixpath.dirname(at)
+        if at != module.path:
+            module.locked.extend(own.get(at, ()))
 
 
 def _is_test_folder(folder: str) -> bool:
@@ -126,18 +167,17 @@ def _reading_order(path: str) -> tuple[int, str]:
     return (_MANIFESTS.index(name) if name in _MANIFESTS else len(_MANIFESTS), path)
 
 
-def _nearest(path: str, folders: Iterable[str]) -> str:
-    folder = _module_folder(path)
-    best = ""
-    for candidate in folders:
-        inside = folder == candidate or folder.startswith(f"{candidate}/")
-        if candidate and inside and len(candidate) > len(best):
-            best = candidate
-    return best
+def _nearest(folder: str, folders: Container[str]) -> str:
+    """The folder itself or the nearest above it that is one of ``folders``; the root when none is."""
+    while folder and folder not in folders:
+        folder = posixpath.dirname(folder)
+    return folder
 
 
 def _read_one(path: str, data: bytes, shown: Mapping[str, str], module: Module) -> None:
     name, text = _name(path), shown[path]
+    if len(data) > MAX_MANIFEST and not _is_lock(path):
+        raise ValueError(f"larger than {MAX_MANIFEST // 1024 // 1024} MB, which no manifest written by hand is")
     if is_toolchain_file(path):
         module.pins.extend(read_toolchain(path, text))
         return
@@ -159,7 +199,7 @@ def _requirements(path: str, shown: Mapping[str, str], module: Module) -> None:
     stem = path.rsplit("/", 1)[-1].rsplit(".", 1)[0].lower()
     group = stem if any(word in stem for word in _DEV_WORDS) else ""
     known = {(r.name, r.file, r.line) for r in module.requirements}
-    for found in read_requirements_file(path, shown, group):
+    for found in islice(read_requirements_file(path, shown, group), _MAX_REQUIREMENTS):
         if (found.name, found.file, found.line) not in known:
             module.requirements.append(found)
 

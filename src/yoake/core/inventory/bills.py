@@ -6,7 +6,7 @@ from yoake.core.coordinates import Coordinate
 from yoake.core.errors import BadSource
 from yoake.core.interchange.cyclonedx import from_cyclonedx
 from yoake.core.inventory.model import Fault, Locked, Module, Requirement
-from yoake.core.inventory.requirements import line_of_text
+from yoake.core.inventory.texts import line_of_text
 
 _NAMES = ("bom.json", "sbom.json")
 

@@ -3,41 +3,44 @@
 from __future__ import annotations
 
 import json
-import tomllib
-from typing import Any
 
 from yoake.core.coordinates import PYTHON
 from yoake.core.inventory.model import Fault, Locked, Module, Pin
-from yoake.core.inventory.requirements import line_of_text
+from yoake.core.inventory.texts import line_numbers, parse_toml, table
 
 
 def read_pipfile_lock(path: str, content: str, module: Module) -> None:
     """``Pipfile.lock``: default and develop sections, and the Python it was made for."""
     try:
-        body: dict[str, Any] = json.loads(content)
-    except ValueError as error:
+        body = json.loads(content)
+    except (ValueError, RecursionError) as error:
         module.faults.append(Fault(path, f"not valid JSON: {error}"))
         return
-    requires = body.get("_meta", {}).get("requires", {}) if isinstance(body, dict) else {}
+    if not isinstance(body, dict):
+        module.faults.append(Fault(path, "not a Pipfile.lock: it is no JSON object"))
+        return
+    numbers = line_numbers(content)
+    requires = table(table(body.get("_meta")).get("requires"))
     version = requires.get("python_full_version") or requires.get("python_version")
-    if version:
-        module.pins.append(Pin(PYTHON.purl, version, path, line_of_text(content, "python_version"), "lock", version))
+    if isinstance(version, str):
+        module.pins.append(Pin(PYTHON.purl, version, path, numbers.get("python_version", 1), "lock", version))
     for section in ("default", "develop"):
-        for name, entry in body.get(section, {}).items():
-            release = str(entry.get("version", "")).removeprefix("==") if isinstance(entry, dict) else ""
+        for name, entry in table(body.get(section)).items():
+            release = str(table(entry).get("version") or "").removeprefix("==")
             if release:
-                module.locked.append(Locked(name, release, path, line_of_text(content, f'"{name}"')))
+                module.locked.append(Locked(name, release, path, numbers.get(name, 1)))
 
 
 def read_toml_lock(path: str, content: str, module: Module) -> None:
     """``poetry.lock``, ``uv.lock`` and ``pdm.lock``: one ``[[package]]`` table a release."""
     try:
-        body = tomllib.loads(content)
-    except tomllib.TOMLDecodeError as error:
+        body = parse_toml(content)
+    except ValueError as error:
         module.faults.append(Fault(path, f"not valid TOML: {error}"))
         return
     lines = {line.strip(): number for number, line in reversed(list(enumerate(content.splitlines(), 1)))}
-    for entry in body.get("package", []):
-        name, release = entry.get("name"), entry.get("version")
+    packages = body.get("package", [])
+    for entry in packages if isinstance(packages, list) else ():
+        name, release = table(entry).get("name"), table(entry).get("version")
         if isinstance(name, str) and isinstance(release, str):
             module.locked.append(Locked(name, release, path, lines.get(f'name = "{name}"', 1)))

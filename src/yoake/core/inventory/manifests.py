@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import configparser
 import re
-import tomllib
 from collections.abc import Iterable, Mapping
 from typing import Any, Final
 
@@ -12,17 +11,19 @@ from tree_sitter import Node
 
 from yoake.core.coordinates import PYTHON
 from yoake.core.inventory.model import Fault, Module, Pin
-from yoake.core.inventory.requirements import line_of_text, parse_requirement, poetry_specifier
+from yoake.core.inventory.requirements import parse_requirement, poetry_specifier
+from yoake.core.inventory.texts import line_of_text, parse_toml
 from yoake.core.syntax.tree import parse, string_value, text
 
+_MAX_CFG: Final = 100_000  # characters; the parser collects faults in time that grows with their square
 _CLASSIFIER: Final = re.compile(r"Programming Language :: Python :: (\d\.\d+)$")
 
 
 def read_pyproject(path: str, content: str, module: Module) -> None:
     """PEP 621, PEP 735 groups, and the tables of Poetry, Flit, PDM and Hatch."""
     try:
-        body = tomllib.loads(content)
-    except tomllib.TOMLDecodeError as error:
+        body = parse_toml(content)
+    except ValueError as error:
         module.faults.append(Fault(path, f"not valid TOML: {error}"))
         return
     project = _table(body, "project")
@@ -91,10 +92,13 @@ def _classifiers(values: object, path: str, content: str, module: Module) -> Non
 
 def read_setup_cfg(path: str, content: str, module: Module) -> None:
     """The declarative tables of setuptools."""
+    if len(content) > _MAX_CFG:
+        module.faults.append(Fault(path, f"larger than {_MAX_CFG // 1000} kB, which no setup.cfg is"))
+        return
     parser = configparser.ConfigParser(interpolation=None, strict=False)
     try:
         parser.read_string(content)
-    except configparser.Error as error:
+    except (configparser.Error, ValueError) as error:
         module.faults.append(Fault(path, f"not a valid setup.cfg: {error}"))
         return
     if parser.has_option("metadata", "name"):

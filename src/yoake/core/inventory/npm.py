@@ -5,12 +5,12 @@ from __future__ import annotations
 import json
 import posixpath
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from typing import Any, Final
 
 from yoake.core.coordinates import NODE
 from yoake.core.inventory.model import Fault, Locked, Module, Pin, Requirement
-from yoake.core.inventory.requirements import line_of_text
+from yoake.core.inventory.texts import line_numbers, line_of_text, table
 
 MANIFESTS: Final = ("package.json",)
 LOCKS: Final = ("package-lock.json", "npm-shrinkwrap.json", "yarn.lock", "pnpm-lock.yaml")
@@ -22,8 +22,10 @@ _GROUPS: Final = {
     "peerDependencies": "peer",
     "devDependencies": "dev",
 }
-_COMMENT: Final = re.compile(r'"(?:[^"\\]|\\.)*"|//[^\n]*|/\*.*?\*/', re.DOTALL)
-_TRAILING: Final = re.compile(r",(\s*[}\]])")
+_COMMENT: Final = re.compile(r'"(?:[^"\\]|\\.)*+"?|//[^\n]*+|/\*(?:.*?\*/|.*+)', re.DOTALL)
+"""Strings and comments; what is never closed reaches to the end, so that nothing is looked through twice."""
+
+_TRAILING: Final = re.compile(r",(\s*+[}\]])")
 _YARN_ENTRY: Final = re.compile(r'^"?(@?[^@"\s]+)@')
 _YARN_VERSION: Final = re.compile(r'^\s+version:?\s+"?([^"\s]+)"?')
 _PNPM_ENTRY: Final = re.compile(r"^\s{2}['\"]?/?(@?[^@\s'\"]+?)[@/](\d[^():'\"\s_]*)[^:]*['\"]?:\s*$")
@@ -39,16 +41,16 @@ def read_package_json(path: str, content: str, module: Module) -> None:
     main = body.get("source") or body.get("module") or body.get("main")
     module.main = main if isinstance(main, str) else ""
     engines = body.get("engines")
-    for where in (engines, body.get("volta"), _dict(body.get("devEngines")).get("runtime")):
+    for where in (engines, body.get("volta"), table(body.get("devEngines")).get("runtime")):
         version = where.get("node") or where.get("version") if isinstance(where, Mapping) else None
         if isinstance(version, str) and version.strip():
             line = line_of_text(content, '"node"')
             how = "range" if where is engines else "pin"
             module.pins.append(Pin(NODE.purl, version.strip(), path, line, how, f'"node": "{version.strip()}"'))
     seen: set[str] = set()
-    numbers = _line_numbers(content)
+    numbers = line_numbers(content)
     for key, group in _GROUPS.items():
-        for name, specifier in _dict(body.get(key)).items():
+        for name, specifier in table(body.get(key)).items():
             if not isinstance(specifier, str):
                 continue
             if not NAME.match(name):
@@ -65,7 +67,7 @@ def read_package_lock(path: str, content: str, module: Module) -> None:
     body = _object(path, content, module)
     if body is None:
         return
-    numbers = _line_numbers(content)
+    numbers = line_numbers(content)
     packages = body.get("packages")
     if isinstance(packages, Mapping):
         for place, entry in packages.items():
@@ -74,13 +76,13 @@ def read_package_lock(path: str, content: str, module: Module) -> None:
             name = place.rsplit("node_modules/", 1)[1]
             _lock(module, name, entry.get("version"), path, numbers.get(place, 1), place.count("node_modules/") > 1)
         return
-    waiting: list[tuple[Mapping[str, Any], bool]] = [(_dict(body.get("dependencies")), False)]
+    waiting: list[tuple[Mapping[str, Any], bool]] = [(table(body.get("dependencies")), False)]
     while waiting:
         entries, nested = waiting.pop()
         for name, entry in entries.items():
             if isinstance(entry, Mapping):
                 _lock(module, name, entry.get("version"), path, numbers.get(name, 1), nested)
-                waiting.append((_dict(entry.get("dependencies")), True))
+                waiting.append((table(entry.get("dependencies")), True))
 
 
 def read_yarn_lock(path: str, content: str, module: Module) -> None:
@@ -120,9 +122,9 @@ def read_configuration(path: str, content: str, module: Module) -> None:
     except (ValueError, RecursionError) as error:
         module.faults.append(Fault(path, f"not readable as JSON with comments: {error}"))
         return
-    options = _dict(_dict(body).get("compilerOptions"))
+    options = table(table(body).get("compilerOptions"))
     base = posixpath.normpath(posixpath.join(posixpath.dirname(path), str(options.get("baseUrl") or ".")))
-    for prefix, targets in _dict(options.get("paths")).items():
+    for prefix, targets in table(options.get("paths")).items():
         folders = [t for t in targets if isinstance(t, str)] if isinstance(targets, list) else []
         places = tuple(posixpath.normpath(posixpath.join(base, t.removesuffix("*"))) for t in folders)
         if prefix.strip("*") and places:
@@ -141,27 +143,6 @@ def _object(path: str, content: str, module: Module) -> dict[str, Any] | None:
     return body
 
 
-def _dict(value: object) -> Mapping[str, Any]:
-    return value if isinstance(value, Mapping) else {}
-
-
 def _lock(module: Module, name: str, version: object, file: str, line: int, nested: bool) -> None:
     if isinstance(version, str) and version[:1].isdigit() and NAME.match(name):
         module.locked.append(Locked(name, version, file, line, "npm", nested))
-
-
-def _line_numbers(content: str) -> dict[str, int]:
-    """Key of a JSON object → its first line."""
-    found: dict[str, int] = {}
-    for number, key in _keys(content):
-        found.setdefault(key, number)
-    return found
-
-
-def _keys(content: str) -> Iterator[tuple[int, str]]:
-    for number, raw in enumerate(content.splitlines(), 1):
-        stripped = raw.lstrip()
-        if stripped.startswith('"'):
-            end = stripped.find('"', 1)
-            if end > 0:
-                yield number, stripped[1:end]

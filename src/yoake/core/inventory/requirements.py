@@ -16,42 +16,62 @@ _COMMENT: Final = re.compile(r"(^|\s)#.*$")
 _INCLUDE: Final = re.compile(r"(?:-r|--requirement|-c|--constraint)[\s=]*(\S+)")
 _EGG: Final = re.compile(r"[#&]egg=([A-Za-z0-9._-]+)")
 _OPTIONS: Final = re.compile(r"\s--?(hash|global-option|install-option|config-settings)\b.*$")
+_MAX_ENTRY: Final = (
+    4_000  # characters of one requirement; with hashes they stand on lines of their own and are cut off first
+)
+_MAX_INCLUDED: Final = 200  # files that one requirements file leads to; real ones lead to a handful
 _POETRY: Final = re.compile(r"^[~^]")
 
 
 def parse_requirement(raw: str, file: str, line: int, group: str = "") -> Requirement | None:
     """One requirement as PEP 508 writes it; None when it is none."""
+    if len(raw) > _MAX_ENTRY:
+        return None
     try:
         parsed = Parsed(raw.strip())
     except InvalidRequirement:
         egg = _EGG.search(raw)
         return Requirement(egg.group(1), "", file, line, group) if egg else None
+    except (RecursionError, ValueError):
+        return None  # nested or numbered beyond anything that is meant
     return Requirement(parsed.name, str(parsed.specifier), file, line, group, str(parsed.marker or ""))
 
 
-def read_requirements_file(
-    path: str, files: Mapping[str, str], group: str = "", seen: frozenset[str] = frozenset()
-) -> Iterator[Requirement]:
+def read_requirements_file(path: str, files: Mapping[str, str], group: str = "") -> Iterator[Requirement]:
     """A requirements file and what it includes with ``-r`` and ``-c`` (once each, inside the scanned folder)."""
-    if path in seen or path not in files:
-        return
-    seen = seen | {path}
-    pending, start = "", 0
-    for number, raw in enumerate(files[path].splitlines(), 1):
-        start = start if pending else number
-        pending += _COMMENT.sub("", raw)
-        if pending.endswith("\\"):
-            pending = pending[:-1]
+    seen = {path}
+    waiting = [_entries(path, files)] if path in files else []
+    while waiting:
+        entry = next(waiting[-1], None)
+        if entry is None:
+            waiting.pop()
             continue
-        entry, pending = pending.strip(), ""
-        include = _INCLUDE.match(entry)
+        file, line, text = entry
+        include = _INCLUDE.match(text)
         if include:
-            inner = posixpath.normpath(posixpath.join(posixpath.dirname(path), include.group(1)))
-            yield from read_requirements_file(inner, files, group, seen)
-        elif entry and (not entry.startswith("-") or entry.startswith(("-e", "--editable"))):
-            found = parse_requirement(_OPTIONS.sub("", entry), path, start, group)
+            inner = posixpath.normpath(posixpath.join(posixpath.dirname(file), include.group(1)))
+            if inner in files and inner not in seen and len(seen) < _MAX_INCLUDED:
+                seen.add(inner)
+                waiting.append(_entries(inner, files))
+        elif text and (not text.startswith("-") or text.startswith(("-e", "--editable"))):
+            found = parse_requirement(_OPTIONS.sub("", text), file, line, group)
             if found is not None:
                 yield found
+
+
+def _entries(path: str, files: Mapping[str, str]) -> Iterator[tuple[str, int, str]]:
+    """(file, first line, text) of each logical line, comments and continuations taken out."""
+    pending: list[str] = []
+    start = 0
+    for number, raw in enumerate(files[path].splitlines(), 1):
+        start = start if pending else number
+        piece = _COMMENT.sub("", raw)
+        if piece.endswith("\\"):
+            pending.append(piece[:-1])
+            continue
+        pending.append(piece)
+        yield path, start, "".join(pending).strip()
+        pending.clear()
 
 
 def poetry_specifier(value: object) -> str:
@@ -74,12 +94,3 @@ def _one_poetry(part: str) -> str:
         at = next((i for i, n in enumerate(numbers) if n), len(numbers) - 1)
         upper = [*numbers[:at], numbers[at] + 1]
     return f">={low},<{'.'.join(map(str, upper))}"
-
-
-def line_of_text(text: str, needle: str) -> int:
-    """The first line that holds ``needle`` (any case), 1 when none does."""
-    wanted = needle.lower()
-    for number, line in enumerate(text.splitlines(), 1):
-        if wanted in line.lower():
-            return number
-    return 1
