@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from starlette.testclient import TestClient
@@ -42,3 +43,14 @@ def take(client: TestClient, source: Path, to: str = "python@3.13") -> str:
 
 def settled(client: TestClient) -> None:
     until(lambda: all(j["state"] not in ("waiting", "running") for j in client.get("/api/jobs").json()))
+
+
+def findings(client: TestClient, slug: str) -> list[dict[str, Any]]:
+    """Every finding of a small application, in full."""
+    rows = client.get(f"/api/applications/{slug}/findings").json()["rows"]
+    return [client.get(f"/api/applications/{slug}/findings/{row['key']}").json() for row in rows]
+
+
+def steps(client: TestClient) -> list[dict[str, Any]]:
+    """Every step of a small portfolio."""
+    return list(client.get("/api/work?state=all").json()["rows"])

@@ -12,7 +12,7 @@ import pytest
 from starlette.testclient import TestClient
 
 from tests.conftest import write
-from tests.server.conftest import settled, take
+from tests.server.conftest import findings, settled, steps, take
 
 
 def test_health_answers_once_it_can_be_used(client: TestClient) -> None:
@@ -29,8 +29,8 @@ def test_from_intake_to_evidence_path_and_work(client: TestClient, app_folder: P
     slug = take(client, app_folder)
     row = client.get("/api/portfolio").json()["rows"][0]
     assert (row["state"], row["today"][0]["line"], row["errors"]) == ("ready", "3.8", 3)
-    evidence = client.get(f"/api/applications/{slug}/evidence").json()
-    mapping = next(f for f in evidence["findings"] if f["symbol"] == "collections.Mapping")
+    assert client.get(f"/api/applications/{slug}/evidence").json()["count"] == len(findings(client, slug))
+    mapping = next(f for f in findings(client, slug) if f["symbol"] == "collections.Mapping")
     assert (mapping["bites_at"], mapping["window"]["state"], mapping["replacement"]) == (
         "python@3.10",
         "now",
@@ -41,12 +41,12 @@ def test_from_intake_to_evidence_path_and_work(client: TestClient, app_folder: P
     assert source["text"].splitlines()[mapping["places"][0]["line"] - 1] == "from collections import Mapping"
     path = client.get(f"/api/applications/{slug}/path").json()
     assert [s["number"] for s in path["ways"][0]["stages"]] == [0, 1]
-    assert {s["title"] for s in client.get("/api/work").json()} >= {"imp → importlib"}
+    assert {s["title"] for s in steps(client)} >= {"imp → importlib"}
 
 
 def test_a_step_is_given_to_someone_by_the_name_in_the_header(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
-    step = client.get("/api/work").json()[0]
+    step = steps(client)[0]
     changed = client.patch(f"/api/steps/{step['id']}", json={"owner": "Jon", "due": "2027-01-31"}).json()
     assert (changed["owner"], changed["due"]) == ("Jon", "2027-01-31")
     cleared = client.patch(f"/api/steps/{step['id']}", json={"due": ""}).json()
@@ -71,13 +71,13 @@ def test_a_selection_is_changed_at_once(client: TestClient, app_folder: Path, tm
 
 def test_a_waiver_needs_a_reason_and_can_be_taken_back(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
-    key = client.get(f"/api/applications/{slug}/evidence").json()["findings"][0]["key"]
+    key = findings(client, slug)[0]["key"]
     address = f"/api/applications/{slug}/waivers/{key}"
     assert client.put(address, json={"why": " "}).status_code == 422
     assert client.put(address, json={"why": "next year", "until": "2027-01-01"}).status_code == 204
-    assert client.get(f"/api/applications/{slug}/evidence").json()["findings"][0]["waiver"]["by"] == "Inés"
+    assert findings(client, slug)[0]["waiver"]["by"] == "Inés"
     assert client.delete(address).status_code == 204
-    assert client.get(f"/api/applications/{slug}/evidence").json()["findings"][0]["waiver"] is None
+    assert findings(client, slug)[0]["waiver"] is None
 
 
 def test_todays_line_is_corrected_and_the_application_scanned_again(client: TestClient, app_folder: Path) -> None:
@@ -97,7 +97,7 @@ def test_an_uploaded_archive_is_scanned(client: TestClient) -> None:
         archive.writestr("app/.python-version", "3.9\n")
     kept = client.post("/api/intake/upload", files={"file": ("app.zip", data.getvalue())}).json()["source"]
     slug = take(client, Path(kept))
-    assert client.get(f"/api/applications/{slug}/evidence").json()["findings"][0]["symbol"] == "imp"
+    assert findings(client, slug)[0]["symbol"] == "imp"
 
 
 @pytest.mark.parametrize(("name", "data"), [("x.zip", b"no"), ("x.txt", b"no")])

@@ -85,7 +85,7 @@ def test_an_inventory_goes_out_and_comes_in_again(client: TestClient, slug: str,
     file = tmp_path / "desk.cdx.json"
     file.write_text(json.dumps(body), "utf-8")
     again = take(client, file)
-    names = {p["name"] for p in client.get(f"/api/applications/{again}/evidence").json()["packages"]}
+    names = {p["name"] for p in client.get(f"/api/applications/{again}/packages").json()["rows"]}
     assert names == {"flask", "unheard-of"}
 
 

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from starlette.testclient import TestClient
 
-from tests.server.conftest import take
+from tests.server.conftest import steps, take
 
 
 def test_the_query_bends_the_search(client: TestClient, app_folder: Path) -> None:
@@ -27,7 +27,7 @@ def test_a_path_is_taken_and_left(client: TestClient, app_folder: Path) -> None:
     assert client.put(address, json={"choice": "work", "pin": ["python@3.11"], "why": "calm"}).status_code == 204
     adopted = client.get(address).json()["adopted"]
     assert (adopted["who"], adopted["title"]) == ("Inés", "Least work")
-    assert any(s["finding_key"].startswith("stage:") for s in client.get("/api/work").json())
+    assert any(s["finding_key"].startswith("stage:") for s in steps(client))
     assert client.delete(address).status_code == 204
     assert client.get(address).json()["adopted"] is None
 

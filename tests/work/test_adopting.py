@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import write
+from tests.work.screens import steps
 from tests.work.test_tracking import scan, take
 from yoake.core.coordinates import parse_target
 from yoake.core.errors import BadInput, Conflict, NotFound
@@ -15,7 +16,6 @@ from yoake.runner.extraction import Extractor
 from yoake.work.adopting import adopt, leave
 from yoake.work.office import Office
 from yoake.work.pathing import PathView, path
-from yoake.work.stepping import work
 from yoake.work.views import portfolio
 from yoake.work.writing import write_path
 
@@ -31,7 +31,7 @@ def desk(office: Office, tmp_path: Path, extractor: Extractor) -> int:
 
 
 def stages(office: Office) -> dict[str, str]:
-    return {s.title: s.state for s in work(office) if s.finding_key.startswith("stage:")}
+    return {s.title: s.state for s in steps(office) if s.finding_key.startswith("stage:")}
 
 
 def keys(view: PathView) -> list[str]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import socket
 import time
 from collections.abc import Iterator
@@ -12,9 +11,9 @@ import pytest
 
 from tests.conftest import write
 from tests.waiting import until
+from tests.work.screens import files, findings
 from yoake.core.errors import Conflict, NotFound
 from yoake.core.interchange.tables import ApplicationRow
-from yoake.core.path.model import plan_from_json
 from yoake.runner.extraction import Extractor
 from yoake.store.applications import application_by_id, get_application, list_applications
 from yoake.store.jobs import get_job
@@ -22,7 +21,7 @@ from yoake.store.scans import latest_scan
 from yoake.work.intake import preview, take_in
 from yoake.work.office import Office
 from yoake.work.queue import Queue, scan_application
-from yoake.work.reading import evidence
+from yoake.work.reading import stored_plan
 from yoake.work.scanning import Control, Progress
 from yoake.work.tracking import waive
 
@@ -49,7 +48,7 @@ def planned(office: Office, slug: str) -> set[str]:
     application = get_application(office.db, slug)
     scan = latest_scan(office.db, application.id, application.destination.id)
     assert scan is not None
-    plan = plan_from_json(json.loads(scan["summary"])["plan"])
+    plan = stored_plan(scan)
     return {*plan.before_keys, *(key for stage in plan.stages for key in stage.finding_keys)}
 
 
@@ -132,7 +131,7 @@ def test_a_stop_while_reading_leaves_nothing_behind_for_the_next_scan(office: Of
     until(lambda: state(office, second) == "done")
     third = queue.ask([application_by_id(office.db, 1)], "x")[0]
     until(lambda: state(office, third) == "done")
-    assert {f.path for f in evidence(office, "small").files} == {"a.py", "b.py"}
+    assert {f.path for f in files(office, "small")} == {"a.py", "b.py"}
     queue.close()
 
 
@@ -154,14 +153,14 @@ def test_a_waiver_set_while_a_scan_runs_is_heeded_by_its_plan(
     take(office, write(tmp_path / "a", {".python-version": "3.8\n", "a.py": "import imp\n"}))
     scan_application(office, 1, extractor, Control())
     (tmp_path / "a" / "b.py").write_text("import os\n")
-    key = next(f.key for f in evidence(office, "a").findings if f.level == "error")
+    key = next(f.key for f in findings(office, "a") if f.level == "error")
 
     def while_planning(progress: Progress) -> None:
         if progress.phase == "planning":
             waive(office, "a", key, "Ines", "goes with the module", None)
 
     scan_application(office, 1, extractor, Control(say=while_planning))
-    assert evidence(office, "a").findings[0].waiver is not None
+    assert findings(office, "a")[0].waiver is not None
     assert key not in planned(office, "a")
 
 

@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import NOW, write
+from tests.work.screens import files, findings, steps
 from yoake.core.coordinates import parse_target
 from yoake.core.errors import BadInput, NotFound, Stopped
 from yoake.core.interchange.tables import ApplicationRow
@@ -20,7 +21,6 @@ from yoake.work.pathing import path
 from yoake.work.queue import scan_application
 from yoake.work.reading import evidence, source_text
 from yoake.work.scanning import Control
-from yoake.work.stepping import work
 from yoake.work.tracking import (
     change_applications,
     change_step_fields,
@@ -50,7 +50,7 @@ def app(tmp_path: Path) -> Path:
 
 
 def states(office: Office) -> dict[str, str]:
-    return {step.title.split(" ")[0]: step.state for step in work(office)}
+    return {step.title.split(" ")[0]: step.state for step in steps(office)}
 
 
 def test_a_step_closes_when_its_finding_is_gone_and_opens_again_when_it_is_back(
@@ -77,7 +77,7 @@ def test_a_step_whose_file_was_not_read_stays_open_and_says_why(
     scan(office, number, extractor)
     (app / "a.py").write_bytes(b"\0\0binary")
     scan(office, number, extractor)
-    step = next(s for s in work(office) if s.title.startswith("imp"))
+    step = next(s for s in steps(office) if s.title.startswith("imp"))
     assert (step.state, step.missing) == ("not seen", "a.py was not read by the last scan")
 
 
@@ -92,20 +92,20 @@ def test_a_deleted_file_closes_its_steps(office: Office, app: Path, extractor: E
 def test_owner_due_and_note_survive_the_next_scan(office: Office, app: Path, extractor: Extractor) -> None:
     number = take(office, app)
     scan(office, number, extractor)
-    step = work(office)[0]
+    step = steps(office)[0]
     change_step_fields(office, step.id, {"owner": "Jon", "due": "2027-01-02", "note": "ask first"}, "Ines")
     write(app, {"c.py": "x = 1\n"})
     scan(office, number, extractor)
-    again = next(s for s in work(office) if s.id == step.id)
+    again = next(s for s in steps(office) if s.id == step.id)
     assert (again.owner, again.due, again.note) == ("Jon", "2027-01-02", "ask first")
 
 
 def test_a_date_that_is_none_is_refused_and_nothing_is_changed(office: Office, app: Path, extractor: Extractor) -> None:
     scan(office, take(office, app), extractor)
-    step = work(office)[0]
+    step = steps(office)[0]
     with pytest.raises(BadInput, match="2027-03-12"):
         change_step_fields(office, step.id, {"owner": "Jon", "due": "soon"}, "Ines")
-    assert work(office)[0].owner == ""
+    assert steps(office)[0].owner == ""
 
 
 def test_the_same_content_is_not_stored_twice(office: Office, app: Path, extractor: Extractor) -> None:
@@ -120,22 +120,22 @@ def test_a_waiver_takes_a_finding_out_of_the_plan_but_not_out_of_clearance(
 ) -> None:
     scan(office, take(office, app), extractor)
     before = portfolio(office).rows[0]
-    key = next(f.key for f in evidence(office, "app").findings if f.symbol == "asyncore")
+    key = next(f.key for f in findings(office, "app") if f.symbol == "asyncore")
     waive(office, "app", key, "Ines", "replaced next year", "2027-06-01")
     after = portfolio(office).rows[0]
     assert after.effort50 < before.effort50
     assert after.clear == before.clear
-    assert next(s for s in work(office) if s.finding_key == key).waived
+    assert next(s for s in steps(office) if s.finding_key == key).waived
     unwaive(office, "app", key, "Ines")
     assert portfolio(office).rows[0].effort50 == before.effort50
 
 
 def test_a_waiver_that_ran_out_counts_no_longer(office: Office, app: Path, extractor: Extractor) -> None:
     scan(office, take(office, app), extractor)
-    key = next(f.key for f in evidence(office, "app").findings if f.symbol == "asyncore")
+    key = next(f.key for f in findings(office, "app") if f.symbol == "asyncore")
     waive(office, "app", key, "Ines", "for now", "2026-12-01")
     office.clock = lambda: NOW + timedelta(days=30)
-    waiver = next(f.waiver for f in evidence(office, "app").findings if f.key == key)
+    waiver = next(f.waiver for f in findings(office, "app") if f.key == key)
     assert waiver is not None
     assert waiver.expired
 
@@ -213,7 +213,7 @@ def test_a_file_too_large_to_be_source_counts_as_not_known(
 ) -> None:
     folder = write(tmp_path / "big", {"a.py": "import os\n", "data.py": "x = 1\n" * 1_000_000})
     scan(office, take(office, folder), extractor)
-    result = {f.path: (f.state, f.reason) for f in evidence(office, "app").files}
+    result = {f.path: (f.state, f.reason) for f in files(office, "app")}
     assert result["data.py"][0] == "unread"
     assert "larger than" in result["data.py"][1]
     assert portfolio(office).rows[0].known < 1

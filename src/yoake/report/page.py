@@ -15,12 +15,27 @@ _FADE_DAYS = 182
 
 
 @dataclass(frozen=True, slots=True)
+class ReportStage:
+    """A stage of the path: moves (name, from, to), why, steps still open, days of work, and when it is done."""
+
+    number: int
+    moves: list[tuple[str, str, str]]
+    reasons: list[str]
+    steps: int
+    effort50: float
+    effort80: float
+    arrives50: date
+
+
+@dataclass(frozen=True, slots=True)
 class ReportApplication:
-    """What the report shows of one application: the views of the screens."""
+    """What the report shows of one application: views of the screens, stages, the first findings and how many there are."""
 
     row: Any
     evidence: Any
-    path: Any
+    stages: list[ReportStage]
+    findings: list[Any]
+    finding_count: int
 
 
 def render_report(title: str, applications: list[ReportApplication], today: date, portfolio: Any | None) -> str:

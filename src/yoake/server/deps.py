@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Final
 from urllib.parse import unquote
 
-from fastapi import Depends, Header, Request
+from fastapi import Depends, Header, Path, Query, Request
 
 from yoake.work.office import Office
 from yoake.work.queue import Queue
@@ -26,6 +26,12 @@ def _who(x_yoake_who: Annotated[str, Header()] = "") -> str:
     return unquote(x_yoake_who)[:80]
 
 
+_LARGEST: Final = 2**63 - 1  # what the records can number
+
+Number = Annotated[int, Path(ge=1, le=_LARGEST)]
+Slug = Annotated[str, Path(min_length=1, max_length=120, pattern=r"^[a-z0-9][a-z0-9-]*$")]
+Offset = Annotated[int, Query(ge=0, le=10_000_000, description="Rows before the window.")]
+Limit = Annotated[int, Query(ge=1, le=200, description="Rows of the window.")]
 OfficeDep = Annotated[Office, Depends(_office)]
 QueueDep = Annotated[Queue, Depends(_queue)]
 Who = Annotated[str, Depends(_who)]

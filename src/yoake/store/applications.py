@@ -44,10 +44,11 @@ class Application:
     source: Source
     destination: Destination
     removed_at: str | None
+    open_steps: int = 0
 
 
 _SELECT = """
-SELECT a.id, a.slug, a.name, a.owner, a.team, a.days_per_week, a.removed_at,
+SELECT a.id, a.slug, a.name, a.owner, a.team, a.days_per_week, a.removed_at, a.open_steps,
        s.kind, s.location, s.ref, s.subfolder, d.id AS destination_id, d.name AS destination, d.targets
 FROM applications a
 JOIN sources s ON s.id = a.source_id
@@ -67,6 +68,7 @@ def _application(row: Row) -> Application:
         Source(row["kind"], row["location"], row["ref"], row["subfolder"]),
         Destination(row["destination_id"], row["destination"], _targets(row["targets"])),
         row["removed_at"],
+        row["open_steps"],
     )
 
 

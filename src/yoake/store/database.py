@@ -231,6 +231,11 @@ def back_up(path: Path, into: Path) -> None:
     partial.replace(into)
 
 
+def escaped(word: str) -> str:
+    """A word for LIKE with ESCAPE '\\', in which nothing stands for anything else."""
+    return word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
+
+
 @contextmanager
 def _told(path: Path) -> Iterator[None]:
     """Errors of SQLite in words that say what to do."""

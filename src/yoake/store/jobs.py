@@ -83,10 +83,13 @@ def recent_jobs(db: Database, most: int = 200) -> list[Row]:
     )
 
 
-def last_job_of(db: Database) -> dict[int, Row]:
-    """Application → its newest job."""
+def last_job_of(db: Database, application_id: int | None = None) -> dict[int, Row]:
+    """Application → its newest scan job; of one application when it is named."""
     rows = db.all(
-        "SELECT * FROM jobs WHERE id IN (SELECT MAX(id) FROM jobs WHERE kind = 'scan' GROUP BY application_id)"
+        "SELECT j.* FROM applications a JOIN jobs j "
+        "ON j.id = (SELECT max(id) FROM jobs WHERE kind = 'scan' AND application_id = a.id) "
+        "WHERE :id IS NULL OR a.id = :id",
+        {"id": application_id},
     )
     return {row["application_id"]: row for row in rows}
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping
+from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
 from yoake.core.errors import NotFound
-from yoake.store.database import Database, Row
+from yoake.store.database import Database, Row, escaped
 
 
 def steps_of(db: Database, application_id: int, destination_id: int) -> list[Row]:
@@ -19,24 +20,110 @@ def steps_of(db: Database, application_id: int, destination_id: int) -> list[Row
     )
 
 
-def all_steps(db: Database, slug: str | None = None) -> list[Row]:
-    """Steps of all applications, or of one, towards their current destinations."""
+_COLUMNS = (
+    "s.*, a.slug, a.name AS application, a.team, a.owner AS application_owner, w.finding_key IS NOT NULL AS waived"
+)
+_FROM = (
+    "FROM steps s JOIN applications a ON a.id = s.application_id "
+    "LEFT JOIN waivers w ON w.application_id = s.application_id AND w.finding_key = s.finding_key AND (w.until IS NULL OR w.until >= :today)"
+)
+_STATES = {
+    "open": "s.live = 1 AND w.finding_key IS NULL",
+    "closed": "s.live = 2",
+    "waived": "s.live = 1 AND w.finding_key IS NOT NULL",
+    "all": "s.live IN (1, 2)",
+}
+_WHOSE = {"everyone": "1", "me": "s.owner = :me COLLATE NOCASE AND s.owner <> ''", "nobody": "s.owner = ''"}
+_ORDER = "s.live, (s.state = 'reopened') DESC, coalesce(s.due, '9999'), s.stage, s.application_id, s.id"
+MOST_COUNTED = 10_000
+"""Steps that a filter counts before it says “more than”: to count a million takes longer than anybody waits."""
+
+
+@dataclass(frozen=True, slots=True)
+class WantedSteps:
+    """Which steps: of one application or of all, whose, in which state, with these words; ``today`` decides on waivers."""
+
+    today: date
+    application_id: int | None = None
+    whose: str = "everyone"
+    me: str = ""
+    state: str = "open"
+    text: str = ""
+
+    @property
+    def where(self) -> str:
+        """The condition on ``s`` and ``a``."""
+        parts = [_STATES[self.state], _WHOSE[self.whose]]
+        if self.application_id is not None:
+            parts.append("s.application_id = :application")
+        parts += [
+            f"(s.title || ' ' || a.name || ' ' || a.team || ' ' || s.owner || ' ' || s.state || ' ' || s.note) LIKE :word{n} ESCAPE '\\'"
+            for n in range(len(self.words))
+        ]
+        return " AND ".join(parts)
+
+    @property
+    def words(self) -> list[str]:
+        """The words of the filter, at most eight."""
+        return self.text.split()[:8]
+
+    @property
+    def values(self) -> dict[str, Any]:
+        """What the queries are bound to."""
+        held = {f"word{n}": f"%{escaped(word)}%" for n, word in enumerate(self.words)}
+        return {"today": self.today.isoformat(), "application": self.application_id, "me": self.me, **held}
+
+
+def step_window(db: Database, wanted: WantedSteps, offset: int, limit: int) -> list[Row]:
+    """A window of steps, the most urgent first: found again, then by date, then what can be done first."""
     return db.all(
-        "SELECT st.*, a.slug, a.name AS application, a.team, a.owner AS application_owner FROM steps st "
-        "JOIN applications a ON a.id = st.application_id AND a.removed_at IS NULL "
-        "JOIN application_destinations ad ON ad.application_id = a.id AND ad.destination_id = st.destination_id AND ad.is_current = 1 "
-        "WHERE :slug IS NULL OR a.slug = :slug ORDER BY st.stage, a.name, st.id",
-        {"slug": slug},
+        f"SELECT {_COLUMNS} {_FROM} WHERE {wanted.where} ORDER BY {_ORDER} LIMIT :limit OFFSET :offset",
+        {**wanted.values, "limit": limit, "offset": offset},
     )
 
 
-def get_step(db: Database, number: int) -> Row:
-    """One step. Raises NotFound."""
+def count_steps(db: Database, wanted: WantedSteps) -> int:
+    """How many steps fit, at most one more than ``MOST_COUNTED``."""
     row = db.one(
-        "SELECT st.*, a.slug, a.name AS application, a.team, a.owner AS application_owner FROM steps st "
-        "JOIN applications a ON a.id = st.application_id WHERE st.id = :id",
-        {"id": number},
+        f"SELECT count(*) AS n FROM (SELECT 1 {_FROM} WHERE {wanted.where} LIMIT {MOST_COUNTED + 1})", wanted.values
     )
+    return int(row["n"]) if row is not None else 0
+
+
+@dataclass(frozen=True, slots=True)
+class StepCounts:
+    """Steps to do (those accepted left out), closed, past their date, and found again."""
+
+    open: int
+    closed: int
+    late: int
+    again: int
+
+
+def step_counts(db: Database, today: date, application_id: int | None = None) -> StepCounts:
+    """How the work stands, over all applications or one."""
+    values = {"today": today.isoformat(), "application": application_id}
+    one = "" if application_id is None else "AND application_id = :application "
+    row = db.one(
+        "SELECT coalesce(sum(open_steps), 0) AS open, coalesce(sum(closed_steps), 0) AS closed FROM applications "
+        f"WHERE removed_at IS NULL {one.replace('application_id', 'id')}",
+        values,
+    )
+    waived = db.one(
+        "SELECT count(*) AS n FROM waivers w JOIN steps s ON s.application_id = w.application_id AND s.finding_key = w.finding_key "
+        f"AND s.live = 1 WHERE (w.until IS NULL OR w.until >= :today) {one.replace('application_id', 'w.application_id')}",
+        values,
+    )
+    late = db.one(f"SELECT count(*) AS n FROM steps WHERE due IS NOT NULL AND live = 1 AND due < :today {one}", values)
+    again = db.one(f"SELECT count(*) AS n FROM steps WHERE state = 'reopened' AND live = 1 {one}", values)
+    counted = [int(r["n"]) if r is not None else 0 for r in (waived, late, again)]
+    opened, closed = (int(row["open"]), int(row["closed"])) if row is not None else (0, 0)
+    return StepCounts(opened - counted[0], closed, counted[1], counted[2])
+
+
+def get_step(db: Database, number: int, today: date) -> Row:
+    """One step. Raises NotFound."""
+    row = db.one(f"SELECT {_COLUMNS} {_FROM} WHERE s.id = :id", {"id": number, "today": today.isoformat()})
     if row is None:
         raise NotFound(f"There is no step {number}.")
     return row
@@ -59,6 +146,67 @@ def set_step_state(connection: sqlite3.Connection, step_id: int, state: str, why
         "UPDATE steps SET state = :state, why = :why, closed_at = :closed WHERE id = :id",
         {"state": state, "why": why, "closed": closed_at, "id": step_id},
     )
+
+
+def renew_live(connection: sqlite3.Connection, application_id: int) -> None:
+    """Which steps of an application are to do or closed (``live``), and how many, after anything that bears on it."""
+    values = {"id": application_id}
+    connection.execute(
+        "UPDATE steps SET live = made.live FROM (SELECT s.id, CASE WHEN a.removed_at IS NOT NULL OR d.destination_id IS NULL THEN 0 "
+        "WHEN s.state = 'closed' THEN 2 ELSE 1 END AS live FROM steps s JOIN applications a ON a.id = s.application_id "
+        "LEFT JOIN application_destinations d ON d.application_id = a.id AND d.destination_id = s.destination_id AND d.is_current = 1 "
+        "WHERE s.application_id = :id) AS made WHERE steps.id = made.id AND steps.live <> made.live",
+        values,
+    )
+    connection.execute(
+        "UPDATE applications SET open_steps = (SELECT count(*) FROM steps WHERE application_id = :id AND live = 1), "
+        "closed_steps = (SELECT count(*) FROM steps WHERE application_id = :id AND live = 2) WHERE id = :id",
+        values,
+    )
+
+
+def step_of(db: Database, application_id: int, destination_id: int, key: str) -> Row | None:
+    """The step of one finding."""
+    return db.one(
+        "SELECT * FROM steps WHERE application_id = :application AND destination_id = :destination AND finding_key = :key",
+        {"application": application_id, "destination": destination_id, "key": key},
+    )
+
+
+_ACCEPTED = (
+    "EXISTS (SELECT 1 FROM waivers w WHERE w.application_id = s.application_id AND w.finding_key = s.finding_key "
+    "AND (w.until IS NULL OR w.until >= :today))"
+)
+
+
+def count_open_waived(db: Database, application_id: int, destination_id: int, today: date) -> int:
+    """Findings that the newest scan has and that are accepted today."""
+    row = db.one(
+        f"SELECT count(*) AS n FROM steps s WHERE s.application_id = :application AND s.destination_id = :destination "
+        f"AND s.state <> 'closed' AND s.finding_key IN (SELECT finding_key FROM waivers WHERE application_id = :application) AND {_ACCEPTED}",
+        {"application": application_id, "destination": destination_id, "today": today.isoformat()},
+    )
+    return int(row["n"]) if row is not None else 0
+
+
+def count_safe_now(db: Database, application_id: int, destination_id: int, today: date) -> int:
+    """Findings that can be dealt with before any version moves, those accepted today left out."""
+    row = db.one(
+        f"SELECT count(*) AS n FROM steps s WHERE s.application_id = :application AND s.destination_id = :destination "
+        f"AND s.state IN ('open', 'reopened') AND s.stage = 0 AND s.finding_key NOT LIKE 'stage:%' AND NOT {_ACCEPTED}",
+        {"application": application_id, "destination": destination_id, "today": today.isoformat()},
+    )
+    return int(row["n"]) if row is not None else 0
+
+
+def stage_counts(db: Database, application_id: int, destination_id: int) -> dict[int, int]:
+    """Stage → steps still open in it."""
+    rows = db.all(
+        "SELECT stage, count(*) AS n FROM steps WHERE application_id = :application AND destination_id = :destination "
+        "AND state <> 'closed' GROUP BY stage",
+        {"application": application_id, "destination": destination_id},
+    )
+    return {row["stage"]: row["n"] for row in rows}
 
 
 def set_stage(connection: sqlite3.Connection, step_id: int, stage: int) -> None:

@@ -12,13 +12,13 @@ from yoake.core.coordinates import Coordinate, parse_coordinate
 from yoake.core.errors import NotFound
 from yoake.core.interchange.cyclonedx import Component, to_cyclonedx
 from yoake.core.path.fitting import fit
-from yoake.core.path.model import Plan, plan_from_json
+from yoake.core.path.model import Plan
 from yoake.core.scan.grouping import group
 from yoake.core.surface.delta import delta
 from yoake.store.database import Row
-from yoake.store.scans import files_of
+from yoake.store.scans import files_of, packages_of_scan
 from yoake.work.office import Office
-from yoake.work.reading import read_application
+from yoake.work.reading import read_application, stored_plan
 
 _MOST_CHANGES = 2_000
 
@@ -136,13 +136,13 @@ def _scan_of(office: Office, slug: str) -> Row:
 def package_grid(office: Office, slug: str) -> PackageGrid:
     """Which release of each package to take at each stage of the path."""
     scan = _scan_of(office, slug)
-    detail, plan = json.loads(scan["detail"]), plan_from_json(json.loads(scan["summary"])["plan"])
+    detail, plan = json.loads(scan["detail"]), stored_plan(scan)
     named = {purl for made in detail.get("sets", ()) for purl in made["spans"]}
     stages = [_head(plan, number, named) for number in range(1, len(plan.stages) + 1)]
     states = [{purl: line for purl, line in stage.state if purl in named} for stage in plan.stages]
     taken = [dict(stage.releases) for stage in plan.stages]
     lines = [dict(stage.state) for stage in plan.stages]
-    rows = [_package_row(office, body, states, lines, taken) for body in detail["packages"]]
+    rows = [_package_row(office, body, states, lines, taken) for body in packages_of_scan(office.db, scan["id"])]
     order = {"fails": 0, "unknown": 1, "holds": 2}
     return PackageGrid(stages, sorted(rows, key=lambda r: (not r.direct, order.get(r.state, 3), r.name)))
 
@@ -221,7 +221,7 @@ def delta_of(office: Office, slug: str, coordinate: str) -> DeltaView:
     """What changes in one coordinate between today and the destination, and whether this code uses it."""
     scan = _scan_of(office, slug)
     purl = parse_coordinate(coordinate).purl
-    plan = plan_from_json(json.loads(scan["summary"])["plan"])
+    plan = stored_plan(scan)
     start = dict(plan.today).get(purl)
     goal = next((m.goal for s in reversed(plan.stages) for m in s.moves if m.coordinate == purl), None)
     timeline = office.knowledge.timelines.get(purl)
@@ -240,7 +240,7 @@ def inventory_document(office: Office, slug: str) -> dict[str, Any]:
     application, _, scan = read_application(office, slug)
     if scan is None:
         raise NotFound(f"“{slug}” was not scanned yet.")
-    packages = json.loads(scan["detail"])["packages"]
+    packages = packages_of_scan(office.db, scan["id"])
     components = [
         Component(p["coordinate"], p.get("exact", ""), p.get("direct", True), p.get("wanted", ""), p["file"])
         for p in packages

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
@@ -13,7 +12,7 @@ from yoake.core.errors import BadCoordinate
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Application, list_applications
-from yoake.store.scans import latest_scan
+from yoake.store.scans import namers
 from yoake.work.building import build
 from yoake.work.cataloguing import build_catalogue
 from yoake.work.office import Office
@@ -62,10 +61,5 @@ def make_known(task: KnownTask, say: Callable[[Progress], None]) -> None:
 
 def users_of(office: Office, coordinate: Coordinate) -> list[Application]:
     """Applications whose newest scan names this package."""
-    found = []
-    for application in list_applications(office.db):
-        scan = latest_scan(office.db, application.id, application.destination.id)
-        packages = json.loads(scan["detail"])["packages"] if scan is not None else []
-        if any(package["coordinate"] == coordinate.purl for package in packages):
-            found.append(application)
-    return found
+    found = namers(office.db, coordinate.purl)
+    return [application for application in list_applications(office.db) if application.id in found]

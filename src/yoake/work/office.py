@@ -6,13 +6,16 @@ import time
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
-from typing import Final
+from typing import Any, Final
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.path.ways import Ways
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.database import Database
+
+KEEP_SCANS: Final = 2
+"""The newest scan and the one before it, so that what is new and what is gone can be told."""
 
 _LOOK_EVERY: Final = 1.0  # seconds; a report of 500 applications asks thousands of times
 
@@ -23,12 +26,18 @@ def _now() -> datetime:
 
 @dataclass
 class Office:
-    """Records, knowledge and clock of one running Yoake. ``searches``: ways that were searched lately, by all they depend on."""
+    """Records, knowledge and clock of one running Yoake. ``searches``: ways that were searched lately, by all they depend on.
+
+    ``rows``: rows of the Horizon as last computed, by application, with all they depend on.
+    ``keep_scans``: how many of the newest scans of an application and destination keep what they found.
+    """
 
     home: Home
     db: Database
     clock: Callable[[], datetime] = field(default=_now)
+    keep_scans: int = KEEP_SCANS
     searches: dict[tuple[Hashable, ...], Ways] = field(default_factory=dict, repr=False)
+    rows: dict[int, tuple[tuple[object, ...], Any]] = field(default_factory=dict, repr=False)
     _known: tuple[float, Knowledge] | None = field(default=None, repr=False)
 
     @property

@@ -12,7 +12,7 @@ from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key
 from yoake.core.path.bridging import bridges
 from yoake.core.path.dates import after, dark_days, standing
 from yoake.core.path.explain import cell_reason
-from yoake.core.path.model import Plan, Stage, plan_from_json
+from yoake.core.path.model import Plan, Stage
 from yoake.core.path.problem import State
 from yoake.core.path.setting import Shape
 from yoake.core.path.sheets import Ground, Item, Sheet, sheet_of
@@ -25,7 +25,7 @@ from yoake.store.scans import latest_scan
 from yoake.store.steps import events_of, steps_of
 from yoake.work.adopting import Adopted, adopted_view
 from yoake.work.office import Office
-from yoake.work.reading import read_application
+from yoake.work.reading import read_application, stored_plan
 from yoake.work.views import ApplicationRow, application_row, spoken
 from yoake.work.waying import Look, look_at, users_of
 
@@ -279,7 +279,7 @@ def _view(
     if taken is not None and taken.plan is not None and not any(w.adopted for w in ways):
         ways.insert(0, maker.kept(taken))
     heading, emphasis = _heading(row, look.ways, ways)
-    plan = plan_from_json(json.loads(scan["summary"])["plan"])
+    plan = stored_plan(scan)
     held = standing(plan, {v.coordinate: v.line for v in row.today}, office.knowledge, office.today, row.days_per_week)
     slacks = [
         SlackView(r.coordinate, spoken(r.coordinate), r.line, r.support_ends, r.left80, r.slack)
@@ -541,7 +541,7 @@ def _shared(office: Office, application: Application, scan: Row) -> tuple[list[B
         if theirs is None:
             continue
         row = application_row(other, theirs, None, [], office.knowledge, office.today)
-        plan = plan_from_json(json.loads(theirs["summary"])["plan"])
+        plan = stored_plan(theirs)
         lines = {v.coordinate: v.line for v in row.today}
         held = standing(plan, lines, office.knowledge, office.today, row.days_per_week)
         users.append((other.name, held.lines))

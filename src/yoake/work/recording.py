@@ -7,9 +7,9 @@ import json
 import sqlite3
 import zlib
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from datetime import date
-from typing import Any
+from typing import Any, Final
 
 from yoake.core.coordinates import Target, line_key
 from yoake.core.knowledge.base import Knowledge
@@ -19,11 +19,23 @@ from yoake.core.readiness.clearance import clearance
 from yoake.core.readiness.effort import draw, quantiles
 from yoake.core.readiness.estimate import needs_work, three_point
 from yoake.core.scan.model import NO_READER, FileResult, Finding, ScanResult, Tally
-from yoake.core.scan.report import finding_to_json
 from yoake.core.scan.run import ANALYSER
 from yoake.store.applications import Application
-from yoake.store.scans import add_files, add_findings, add_scan, add_texts
-from yoake.store.steps import add_event, put_step, set_step_state, steps_of
+from yoake.store.database import Row
+from yoake.store.scans import (
+    FindingRows,
+    add_files,
+    add_findings,
+    add_packages,
+    add_scan,
+    add_texts,
+    drop_detail,
+    finding_keys,
+    latest_scan,
+    put_plan,
+)
+from yoake.store.steps import add_event, put_step, renew_live, set_step_state, steps_of
+from yoake.work.finding_rows import finding_rows
 from yoake.work.office import Office
 from yoake.work.scanning import Scanned
 from yoake.work.staging import is_stage, renew_stage_steps, stages_of
@@ -34,6 +46,10 @@ def identity_of(knowledge: Knowledge, targets: Sequence[Target], said: Sequence[
     """Digest of all that decides a scan beside the snapshot."""
     parts = [ANALYSER, knowledge.digest, *sorted(map(str, targets)), "said", *sorted(map(str, said))]
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()[:16]
+
+
+_MOST_GONE: Final = 50  # titles of what a scan no longer finds
+_MOST_FAULTS: Final = 200  # files that could not be read, by name; the list of files has all
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,9 +71,12 @@ class ScanRecord:
     """
 
     values: dict[str, Any]
-    findings: list[tuple[str, str, str]]
+    summary: dict[str, Any]
+    findings: FindingRows
+    packages: list[tuple[Any, ...]]
     files: list[FileResult]
     tallies: dict[str, Tally]
+    work: dict[str, int]
     texts: list[tuple[str, bytes]]
     plan: Plan
     steps: list[StepFact]
@@ -81,15 +100,23 @@ def record_of(
     result = scanned.result
     open_work = [f for f in result.findings if f.key not in waived]
     detail = _detail(result, targets)
+    packages = [asdict(package) for package in result.packages]
     days = days_per_week or knowledge.effort.days_per_week
-    plan = plan_in(detail, open_work, knowledge, today, days, adopted)
+    plan = plan_in(detail, packages, open_work, knowledge, today, days, adopted)
+    whole = clearance(result.checks.by_sort.values())
+    levels = {level: sum(1 for f in result.findings if f.level == level) for level in ("error", "warning", "note")}
     values = {
         "snapshot": scanned.identity,
         "label": scanned.label,
         "seconds": scanned.seconds,
         "analyser": ANALYSER,
         "knowledge": identity_of(knowledge, targets, said),
-        "summary": json.dumps(_summary(result, plan, knowledge, open_work)),
+        "clear": whole.clear,
+        "known": whole.known,
+        "errors": levels["error"],
+        "warnings": levels["warning"],
+        "notes": levels["note"],
+        "places": sum(len(f.places) for f in result.findings),
         "detail": json.dumps(detail),
     }
     digests = {f.path: f.digest for f in result.files if f.digest}
@@ -102,11 +129,15 @@ def record_of(
         for path, data in scanned.texts.items()
         if path not in listed
     ]
+    files = [*result.files, *manifests]
     return ScanRecord(
         values,
-        [(f.key, f.level, json.dumps(finding_to_json(f))) for f in result.findings],
-        [*result.files, *manifests],
+        _summary(result, knowledge, open_work),
+        finding_rows(result.findings, {f.path: f.role for f in files}, knowledge.effort),
+        [(p["coordinate"], p["module"], int(p["direct"]), p["state"], json.dumps(p)) for p in packages],
+        files,
         result.checks.by_file,
+        _work_by_file(result.findings),
         [(digests[path], zlib.compress(data, 6)) for path, data in scanned.texts.items()],
         plan,
         [_step_fact(f, knowledge) for f in result.findings if needs_work(f)],
@@ -118,19 +149,30 @@ def record_of(
 
 def keep(office: Office, application: Application, record: ScanRecord) -> int:
     """Store a scan and bring the steps up to date, in one transaction; returns the scan's number."""
+    latest = latest_scan(office.db, application.id, application.destination.id)
+    before = finding_keys(office.db, latest["id"]) if latest is not None and latest["has_detail"] else None
+    known = {row["finding_key"]: row for row in steps_of(office.db, application.id, application.destination.id)}
+    gone = sorted((before or set()) - {row[2] for row in record.findings.findings})
+    titles = [known[key]["title"] for key in gone if key in known]
+    summary = {**record.summary, "gone": titles[:_MOST_GONE], "gone_count": len(gone)}
     values = {
         **record.values,
         "application": application.id,
         "destination": application.destination.id,
         "taken_at": office.stamp,
+        "summary": json.dumps(summary),
     }
     with office.db.write() as connection:
         number = add_scan(connection, values)
-        add_findings(connection, number, record.findings)
-        add_files(connection, number, record.files, record.tallies)
+        put_plan(connection, number, *plan_rows(record.plan))
+        add_findings(connection, number, record.findings, before)
+        add_packages(connection, number, record.packages)
+        add_files(connection, number, record.files, record.tallies, record.work)
         add_texts(connection, record.texts)
-        _renew_steps(connection, office, application, record)
+        _renew_steps(connection, office, application, record, known)
         renew_stage_steps(connection, office, application, record.plan, record.today, adopted=bool(record.adopted))
+        renew_live(connection, application.id)
+        drop_detail(connection, application.id, application.destination.id, office.keep_scans)
         add_event(
             connection,
             {
@@ -144,6 +186,22 @@ def keep(office: Office, application: Application, record: ScanRecord) -> int:
     return number
 
 
+def plan_rows(plan: Plan) -> tuple[str, str, int]:
+    """(outline, whole plan, changes that need no move) as they are stored."""
+    stages = tuple(replace(stage, finding_keys=(), safe_keys=()) for stage in plan.stages)
+    outline = replace(plan, before_keys=(), stages=stages)
+    return json.dumps(asdict(outline)), json.dumps(asdict(plan)), len(plan.before_keys)
+
+
+def _work_by_file(findings: Sequence[Finding]) -> dict[str, int]:
+    found: dict[str, int] = {}
+    for finding in findings:
+        for place in finding.places:
+            if place.level != "note":
+                found[place.file] = found.get(place.file, 0) + 1
+    return found
+
+
 def _today_lines(result: ScanResult) -> dict[str, str]:
     """purl → the oldest of today's lines over all modules."""
     found: dict[str, str] = {}
@@ -154,22 +212,14 @@ def _today_lines(result: ScanResult) -> dict[str, str]:
     return found
 
 
-def _summary(result: ScanResult, plan: Plan, knowledge: Knowledge, open_work: Sequence[Finding]) -> dict[str, Any]:
-    whole = clearance(result.checks.by_sort.values())
+def _summary(result: ScanResult, knowledge: Knowledge, open_work: Sequence[Finding]) -> dict[str, Any]:
     work = [f for f in open_work if needs_work(f)]
     effort = quantiles(draw(work, knowledge.effort))
+    faults = [f"{fault.file}: {fault.reason}" for module in result.modules for fault in module.faults]
     return {
-        "clear": whole.clear,
-        "known": whole.known,
         "tallies": {sort: asdict(tally) for sort, tally in result.checks.by_sort.items()},
-        "levels": {
-            level: sum(1 for f in result.findings if f.level == level) for level in ("error", "warning", "note")
-        },
-        "places": sum(len(f.places) for f in result.findings),
-        "safe_now": sum(1 for f in work if f.key in plan.before_keys),
         "edit_p50": effort.p50,
         "edit_p80": effort.p80,
-        "plan": asdict(plan),
         "today": [
             {**asdict(stated), "module": module} for module, lines in result.today.items() for stated in lines.values()
         ],
@@ -177,6 +227,7 @@ def _summary(result: ScanResult, plan: Plan, knowledge: Knowledge, open_work: Se
         "languages": sorted({f.language for f in result.files if f.reason == NO_READER}),
         "unknowns": dict(sorted(result.checks.unknowns.items(), key=lambda item: -item[1])[:40]),
         "notes": result.notes,
+        "faults": faults[:_MOST_FAULTS],
     }
 
 
@@ -190,7 +241,6 @@ def _count_files(files: Sequence[FileResult]) -> dict[str, int]:
 def _detail(result: ScanResult, targets: Sequence[Target]) -> dict[str, Any]:
     return {
         "sets": sets_to_json(sets_of(result, targets)),
-        "packages": [asdict(package) for package in result.packages],
         "modules": [
             {
                 "path": m.path,
@@ -208,9 +258,14 @@ def _detail(result: ScanResult, targets: Sequence[Target]) -> dict[str, Any]:
     }
 
 
-def _renew_steps(connection: sqlite3.Connection, office: Office, application: Application, record: ScanRecord) -> None:
+def _renew_steps(
+    connection: sqlite3.Connection,
+    office: Office,
+    application: Application,
+    record: ScanRecord,
+    known: Mapping[str, Row],
+) -> None:
     """Open, close and reopen steps by what was found. A step that is not found closes only when its files were read."""
-    known = {row["finding_key"]: row for row in steps_of(office.db, application.id, application.destination.id)}
     found = {fact.key for fact in record.steps}
     stages = stages_of(record.plan)
     for fact in record.steps:

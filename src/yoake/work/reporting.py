@@ -4,20 +4,23 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
+from typing import Final
 
 from yoake import __version__
+from yoake.core.coordinates import Coordinate
 from yoake.core.interchange.sarif import to_sarif
 from yoake.core.interchange.tables import findings_csv, write_csv
+from yoake.core.path.model import Stage
 from yoake.core.scan.model import Finding
-from yoake.report.page import ReportApplication, render_report
-from yoake.store.applications import list_applications
+from yoake.report.page import ReportApplication, ReportStage, render_report
+from yoake.store.applications import get_application, list_applications
 from yoake.store.scans import latest_scan
-from yoake.store.steps import waivers_of
+from yoake.store.steps import stage_counts, waivers_of
 from yoake.work.deepening import inventory_document
+from yoake.work.findings import Query, find_findings, read_finding
 from yoake.work.office import Office
-from yoake.work.pathing import path
-from yoake.work.reading import evidence, read_application, stored_findings
-from yoake.work.views import ApplicationRow, portfolio
+from yoake.work.reading import evidence, read_application, stored_findings, stored_plan
+from yoake.work.views import ApplicationRow, StageSpan, portfolio
 
 PORTFOLIO_COLUMNS = (
     "application",
@@ -37,6 +40,12 @@ PORTFOLIO_COLUMNS = (
     "effort_days_80",
     "days_per_week",
     "scanned_at",
+)
+
+
+_MOST_LISTED: Final = 60  # findings of one application by name; the CSV has all
+_MOST_IN_DETAIL: Final = (
+    60  # applications of a portfolio in detail, the smallest margin first; the table at its head has all
 )
 
 
@@ -60,7 +69,7 @@ def application_report(office: Office, slug: str, format_: str) -> Document:
     if format_ == "cyclonedx":
         body = json.dumps(inventory_document(office, slug), indent=1)
         return Document(f"{slug}.cdx.json", "application/vnd.cyclonedx+json", body)
-    shown = ReportApplication(row, evidence(office, slug), path(office, slug))
+    shown = _report_application(office, row)
     return Document(f"{slug}.html", "text/html", render_report(f"{application.name}", [shown], office.today, None))
 
 
@@ -77,8 +86,31 @@ def portfolio_report(office: Office, format_: str) -> Document:
             scan = latest_scan(office.db, application.id, application.destination.id)
             groups.append((application.slug, application.id, stored_findings(office, scan) if scan is not None else []))
         return _sarif("portfolio", groups, office, prefix=True)
-    shown = [ReportApplication(row, evidence(office, row.slug), path(office, row.slug)) for row in view.rows]
+    shown = [_report_application(office, row) for row in view.rows[:_MOST_IN_DETAIL]]
     return Document("portfolio.html", "text/html", render_report("Portfolio", shown, office.today, view))
+
+
+def _report_application(office: Office, row: ApplicationRow) -> ReportApplication:
+    """What the report shows of one application."""
+    application = get_application(office.db, row.slug)
+    scan = latest_scan(office.db, application.id, application.destination.id)
+    if scan is None:
+        return ReportApplication(row, evidence(office, row.slug), [], [], 0)
+    found = find_findings(office, row.slug, Query("all"), 0, _MOST_LISTED + 1)
+    listed = [read_finding(office, row.slug, f.key, Query()) for f in found.rows if f.level != "note"][:_MOST_LISTED]
+    plan = stored_plan(scan)
+    counts = stage_counts(office.db, application.id, application.destination.id)
+    stages = [
+        _stage(stage, span, counts.get(stage.number, 0)) for stage, span in zip(plan.stages, row.stages, strict=False)
+    ]
+    return ReportApplication(row, evidence(office, row.slug), stages, listed, scan["errors"] + scan["warnings"])
+
+
+def _stage(stage: Stage, span: StageSpan, steps: int) -> ReportStage:
+    moves = [(Coordinate(m.coordinate).spoken, m.start, m.goal) for m in stage.moves]
+    return ReportStage(
+        stage.number, moves, list(stage.reasons), steps, stage.effort.p50, stage.effort.p80, span.arrives50
+    )
 
 
 def _portfolio_row(row: ApplicationRow) -> tuple[object, ...]:

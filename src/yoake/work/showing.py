@@ -17,7 +17,7 @@ from yoake.work.intake import preview, take_in
 from yoake.work.office import Office, open_office
 from yoake.work.queue import scan_application
 from yoake.work.scanning import Control
-from yoake.work.stepping import work
+from yoake.work.stepping import StepQuery, work
 from yoake.work.tracking import change_applications, change_step_fields
 
 Say = Callable[[str], None]
@@ -86,7 +86,7 @@ def _assign(office: Office, now: datetime) -> None:
     """The first steps of each application have an owner; the nearest have a date."""
     owners = {a.slug: a.owner for a in list_applications(office.db)}
     count: dict[str, int] = {}
-    for step in work(office):
+    for step in work(office, StepQuery(), limit=5_000).rows:
         seen = count[step.slug] = count.get(step.slug, 0) + 1
         if seen > 3 or step.state == "closed" or not owners[step.slug]:
             continue

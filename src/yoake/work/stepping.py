@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 
+from yoake.store.applications import get_application
 from yoake.store.database import Row
-from yoake.store.steps import all_steps, get_step, waivers_of
+from yoake.store.steps import MOST_COUNTED, StepCounts, WantedSteps, count_steps, get_step, step_counts, step_window
 from yoake.work.office import Office
 from yoake.work.staging import is_stage
 
@@ -46,7 +48,25 @@ def _missing(row: Row) -> str:
     return "a scan that no longer finds its place"
 
 
-def step_view(row: Row, waived: bool) -> StepView:
+@dataclass(frozen=True, slots=True)
+class WorkView:
+    """The Work screen: how much there is in all, and a window of the steps that fit.
+
+    ``total`` counts those that fit; with ``more`` there are more than that.
+    """
+
+    open: int
+    closed: int
+    late: int
+    again: int
+    today: date
+    total: int
+    more: bool
+    offset: int
+    rows: list[StepView]
+
+
+def step_view(row: Row) -> StepView:
     """One stored step."""
     return StepView(
         row["id"],
@@ -65,20 +85,47 @@ def step_view(row: Row, waived: bool) -> StepView:
         row["places"],
         row["minutes"],
         row["closed_at"],
-        waived,
+        bool(row["waived"]),
     )
 
 
-def work(office: Office, slug: str | None = None) -> list[StepView]:
-    """Steps of all applications, or of one: what can be done first comes first."""
-    waived = {
-        (r["application_id"], r["finding_key"])
-        for r in office.db.all("SELECT application_id, finding_key FROM waivers")
-    }
-    return [step_view(row, (row["application_id"], row["finding_key"]) in waived) for row in all_steps(office.db, slug)]
+@dataclass(frozen=True, slots=True)
+class StepQuery:
+    """Which steps: of an application (none: all), whose (everyone, me, nobody), state (open, closed, waived, all), words."""
+
+    slug: str | None = None
+    whose: str = "everyone"
+    me: str = ""
+    state: str = "open"
+    text: str = ""
+
+
+def work(office: Office, query: StepQuery, offset: int = 0, limit: int = 200) -> WorkView:
+    """A window of the steps that fit, the most urgent first. Raises NotFound for an unknown application."""
+    number = get_application(office.db, query.slug).id if query.slug else None
+    wanted = WantedSteps(office.today, number, query.whose, query.me, query.state, query.text)
+    counts = step_counts(office.db, office.today, number)
+    total = _total(office, query, wanted, counts)
+    rows = [step_view(row) for row in step_window(office.db, wanted, offset, limit)]
+    shown = min(total, MOST_COUNTED) if _filtered(query) else total
+    return WorkView(
+        counts.open, counts.closed, counts.late, counts.again, office.today, shown, shown < total, offset, rows
+    )
+
+
+def _filtered(query: StepQuery) -> bool:
+    return query.whose != "everyone" or bool(query.text.strip()) or query.state == "waived"
+
+
+def _total(office: Office, query: StepQuery, wanted: WantedSteps, counts: StepCounts) -> int:
+    """How many fit; what is counted already is not counted again."""
+    if _filtered(query):
+        return count_steps(office.db, wanted)
+    if query.state == "open":
+        return counts.open
+    return counts.closed if query.state == "closed" else counts.open + counts.closed
 
 
 def one_step(office: Office, number: int) -> StepView:
     """One step. Raises NotFound."""
-    row = get_step(office.db, number)
-    return step_view(row, row["finding_key"] in waivers_of(office.db, row["application_id"]))
+    return step_view(get_step(office.db, number, office.today))

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict
 from datetime import date
 from typing import Final
 
@@ -20,11 +19,12 @@ from yoake.store.applications import (
     say_line,
     set_destination,
 )
-from yoake.store.scans import latest_scan
-from yoake.store.steps import add_event, change_step, drop_waiver, get_step, live_waivers, put_waiver
+from yoake.store.scans import latest_scan, packages_of_scan, put_plan
+from yoake.store.steps import add_event, change_step, drop_waiver, get_step, live_waivers, put_waiver, renew_live
 from yoake.work.intake import read_destination
 from yoake.work.office import Office
 from yoake.work.reading import stored_findings
+from yoake.work.recording import plan_rows
 from yoake.work.staging import renew_stage_steps
 from yoake.work.travelling import plan_in
 
@@ -56,6 +56,7 @@ def change_applications(
                     )
             if destination is not None:
                 set_destination(connection, application.id, ensure_destination(connection, *destination))
+                renew_live(connection, application.id)
                 _event(
                     office, connection, application, who, "destination", application.destination.name, destination[0]
                 )
@@ -90,6 +91,7 @@ def remove_application(office: Office, slug: str, who: str, *, restore: bool = F
     application = get_application(office.db, slug)
     with office.db.write() as connection:
         change_application(connection, application.id, "removed_at", None if restore else office.stamp)
+        renew_live(connection, application.id)
         _event(office, connection, application, who, "restored" if restore else "removed", "", "")
 
 
@@ -105,7 +107,7 @@ def correct_line(office: Office, slug: str, coordinate: str, line: str, who: str
 
 def change_step_fields(office: Office, number: int, changes: Mapping[str, str | None], who: str) -> None:
     """Set owner, due date or note of a step. Raises BadInput and NotFound."""
-    row = get_step(office.db, number)
+    row = get_step(office.db, number, office.today)
     due = changes.get("due")
     if due:
         try:
@@ -179,23 +181,21 @@ def unwaive(office: Office, slug: str, key: str, who: str) -> None:
 
 
 def replan(office: Office, application: Application) -> None:
-    """The plan of the newest scan, without what is waived now, along what was adopted; its steps follow."""
+    """The plan on the newest scan, without what is waived now, along what was adopted; its steps follow."""
     scan = latest_scan(office.db, application.id, application.destination.id)
     if scan is None:
         return
-    summary = json.loads(scan["summary"])
     live = live_waivers(office.db, application.id, office.today)
     findings = [f for f in stored_findings(office, scan) if f.key not in live]
     days = application.days_per_week or office.knowledge.effort.days_per_week
     adopted = adopted_paths(office.db, application.id, application.destination.id)
-    plan = plan_in(json.loads(scan["detail"]), findings, office.knowledge, office.today, days, adopted)
-    summary["plan"] = asdict(plan)
+    packages = packages_of_scan(office.db, scan["id"])
+    plan = plan_in(json.loads(scan["detail"]), packages, findings, office.knowledge, office.today, days, adopted)
     lines: dict[str, str] = {}
-    for row in summary["today"]:
+    for row in json.loads(scan["summary"])["today"]:
         if row["coordinate"] not in lines or line_key(row["line"]) < line_key(lines[row["coordinate"]]):
             lines[row["coordinate"]] = row["line"]
     with office.db.write() as connection:
-        connection.execute(
-            "UPDATE scans SET summary = :summary WHERE id = :id", {"summary": json.dumps(summary), "id": scan["id"]}
-        )
+        put_plan(connection, scan["id"], *plan_rows(plan))
         renew_stage_steps(connection, office, application, plan, lines, adopted=bool(adopted))
+        renew_live(connection, application.id)

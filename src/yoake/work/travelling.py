@@ -9,6 +9,7 @@ from datetime import date
 from typing import Any, Final
 
 from yoake.core.coordinates import parse_target
+from yoake.core.errors import TooLarge
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.path.following import follow
 from yoake.core.path.model import Plan, plan_from_json
@@ -24,6 +25,7 @@ from yoake.core.scan.model import Finding, PackageState
 STAYING: Final = ("hold", "retire", "rework-first")
 """Strategies that do not travel."""
 
+_LEFT_OUT: Final = "packages that the destination does not name were left out of this plan: with them there are too many ways to search"
 _TRIES = 6_000  # a scan keeps a plan at once; the Path screen searches with patience
 
 
@@ -58,10 +60,10 @@ def _around(row: Mapping[str, Any]) -> Surroundings:
     return Surroundings(row["known"], row["tests"], *lists)
 
 
-def packages_of(detail: Mapping[str, Any], modules: Sequence[str]) -> list[PackageState]:
+def packages_of(packages: Iterable[Mapping[str, Any]], modules: Sequence[str]) -> list[PackageState]:
     """Packages of some modules, as a scan kept them."""
     found = []
-    for row in detail["packages"]:
+    for row in packages:
         if row["module"] in modules:
             breaks = tuple((line, symbol) for line, symbol in row["breaks"])
             found.append(PackageState(**{**row, "clean": tuple(row["clean"]), "breaks": breaks}))
@@ -70,6 +72,7 @@ def packages_of(detail: Mapping[str, Any], modules: Sequence[str]) -> list[Packa
 
 def journeys_in(
     detail: Mapping[str, Any],
+    packages: Sequence[Mapping[str, Any]],
     findings: Sequence[Finding],
     today: date,
     days_per_week: float,
@@ -79,8 +82,8 @@ def journeys_in(
     found = []
     for made in sets_from_json(detail.get("sets", ())):
         own = [f for f in findings if f.module in made.modules and needs_work(f)]
-        packages = packages_of(detail, made.modules)
-        found.append((made, Journey(made.name, made.spans, packages, own, today, days_per_week, shape or Shape())))
+        held = packages_of(packages, made.modules)
+        found.append((made, Journey(made.name, made.spans, held, own, today, days_per_week, shape or Shape())))
     return found
 
 
@@ -108,6 +111,7 @@ def shape_from_json(body: Mapping[str, Any]) -> Shape:
 
 def plan_in(
     detail: Mapping[str, Any],
+    packages: Sequence[Mapping[str, Any]],
     findings: Sequence[Finding],
     knowledge: Knowledge,
     today: date,
@@ -116,11 +120,24 @@ def plan_in(
 ) -> Plan:
     """The plan over all sets of a scan: what was adopted as far as it can still be walked, else the one of least work."""
     plans = []
-    for made, journey in journeys_in(detail, findings, today, days_per_week):
+    for made, journey in journeys_in(detail, packages, findings, today, days_per_week):
         row = (adopted or {}).get(made.name)
         kept = _kept(made, journey, row, knowledge) if row is not None and row["choice"] not in STAYING else None
-        plans.append((made.name, kept or least_work(journey, knowledge, _TRIES)))
+        plans.append((made.name, kept or _least_work(journey, knowledge)))
     return combined(plans) if plans else Plan((), (), Effort(0, 0), (), Effort(0, 0))
+
+
+def _least_work(journey: Journey, knowledge: Knowledge) -> Plan:
+    """The plan of least work; where there are too many ways to search, one that leaves packages out and says so."""
+    try:
+        return least_work(journey, knowledge, _TRIES)
+    except TooLarge:
+        try:
+            plan = least_work(replace(journey, packages=()), knowledge, _TRIES)
+        except TooLarge as error:
+            return Plan((), (), Effort(0, 0), (), Effort(0, 0), (str(error),))
+    stages = tuple(replace(stage, notes=(*stage.notes, _LEFT_OUT)) for stage in plan.stages[:1])
+    return replace(plan, stages=(*stages, *plan.stages[1:]))
 
 
 def _kept(made: ModuleSet, journey: Journey, row: Mapping[str, Any], knowledge: Knowledge) -> Plan | None:

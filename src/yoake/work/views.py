@@ -14,7 +14,7 @@ from yoake.core.path.model import Plan, Stage, Standing, plan_from_json
 from yoake.store.applications import Application, list_applications
 from yoake.store.database import Row
 from yoake.store.jobs import last_job_of
-from yoake.store.scans import latest_summaries
+from yoake.store.scans import clearances, latest_marks, scan_outlines
 from yoake.work.office import Office
 
 
@@ -99,6 +99,7 @@ class ApplicationRow:
     languages: list[str]
     trend: list[float]
     arrived: bool
+    open_steps: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,17 +114,34 @@ class Portfolio:
 
 def portfolio(office: Office) -> Portfolio:
     """All applications, the smallest margin first, what is not known last."""
-    knowledge, today = office.knowledge, office.today
-    summaries, jobs = latest_summaries(office.db), last_job_of(office.db)
-    trends = _trends(office)
-    rows = [
-        application_row(
-            a, summaries.get(a.id), jobs.get(a.id), trends.get((a.id, a.destination.id), []), knowledge, today
+    rows = sorted(_rows(office), key=_margin_order)
+    return Portfolio(_heading(rows), _subheading(rows), office.today, rows)
+
+
+def _rows(office: Office) -> list[ApplicationRow]:
+    """Every application's row; those on which nothing has changed since they were last asked for are at hand."""
+    knowledge, today, held = office.knowledge, office.today, office.rows
+    applications = list_applications(office.db)
+    marks, jobs, trends = latest_marks(office.db), last_job_of(office.db), clearances(office.db)
+    stamps: dict[int, tuple[object, ...]] = {}
+    for a in applications:
+        job = jobs.get(a.id)
+        told = (job["id"], job["state"]) if job is not None else None
+        stamps[a.id] = (
+            a,
+            marks.get(a.id),
+            told,
+            len(trends.get((a.id, a.destination.id), ())),
+            today,
+            knowledge.digest,
         )
-        for a in list_applications(office.db)
-    ]
-    rows.sort(key=_margin_order)
-    return Portfolio(_heading(rows), _subheading(rows), today, rows)
+    stale = [a for a in applications if (known := held.get(a.id)) is None or known[0] != stamps[a.id]]
+    scans = scan_outlines(office.db, [marks[a.id][0] for a in stale if a.id in marks])
+    for a in stale:
+        scan = scans.get(marks[a.id][0]) if a.id in marks else None
+        trend = trends.get((a.id, a.destination.id), [])
+        held[a.id] = (stamps[a.id], application_row(a, scan, jobs.get(a.id), trend, knowledge, today))
+    return [held[a.id][1] for a in applications]
 
 
 def _margin_order(row: ApplicationRow) -> tuple[int, int, str]:
@@ -131,25 +149,15 @@ def _margin_order(row: ApplicationRow) -> tuple[int, int, str]:
     return (group, row.margin if row.margin is not None else 0, row.name)
 
 
-def _trends(office: Office) -> dict[tuple[int, int], list[float]]:
-    found: dict[tuple[int, int], list[float]] = {}
-    query = "SELECT application_id, destination_id, json_extract(summary, '$.clear') AS clear FROM scans ORDER BY id"
-    for row in office.db.all(query):
-        if row["clear"] is not None:
-            found.setdefault((row["application_id"], row["destination_id"]), []).append(round(row["clear"], 4))
-    return found
-
-
 def application_row(
     application: Application, scan: Row | None, job: Row | None, trend: list[float], knowledge: Knowledge, today: date
 ) -> ApplicationRow:
     """One row, also for an application that was never scanned."""
     summary: dict[str, Any] = json.loads(scan["summary"]) if scan is not None else {}
-    plan = plan_from_json(summary["plan"]) if summary else None
+    plan = plan_from_json(json.loads(scan["outline"])) if scan is not None and scan["outline"] else None
     days = application.days_per_week or knowledge.effort.days_per_week
     stood = _lines(summary, knowledge, application.destination.targets)
     held = standing(plan, _lines_today(stood), knowledge, today, days) if plan is not None else None
-    levels = summary.get("levels", {})
     state, problem = _state(scan, job)
     moving = held is not None and plan is not None and bool(plan.stages)
     standing_on = {s.coordinate for s in stood}
@@ -175,19 +183,27 @@ def application_row(
         held.runway if held else None,
         held.unsupported_since if held else None,
         held.dark_days if held else 0,
-        summary.get("clear"),
-        summary.get("known", 0.0),
-        levels.get("error", 0),
-        levels.get("warning", 0),
-        levels.get("note", 0),
-        summary.get("safe_now", 0),
+        scan["clear"] if scan is not None else None,
+        scan["known"] if scan is not None else 0.0,
+        scan["errors"] if scan is not None else 0,
+        scan["warnings"] if scan is not None else 0,
+        scan["notes"] if scan is not None else 0,
+        (scan["safe_now"] or 0) if scan is not None else 0,
         plan.total.p50 if plan else 0.0,
         plan.total.p80 if plan else 0.0,
         days,
         summary.get("languages", []),
         trend[-12:],
-        plan is not None and bool(plan.today) and not plan.stages and not plan.blocked and not levels.get("error"),
+        _arrived(plan, scan),
+        application.open_steps,
     )
+
+
+def _arrived(plan: Plan | None, scan: Row | None) -> bool:
+    """Whether it stands on its destination with nothing that fails there."""
+    if plan is None or scan is None or plan.stages or plan.blocked:
+        return False
+    return bool(plan.today) and not scan["errors"]
 
 
 def _state(scan: Row | None, job: Row | None) -> tuple[str, str]:

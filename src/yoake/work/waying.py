@@ -18,7 +18,7 @@ from yoake.core.readiness.estimate import needs_work
 from yoake.core.scan.model import Finding, ScanResult
 from yoake.store.applications import Application, list_applications
 from yoake.store.database import Row
-from yoake.store.scans import requirers
+from yoake.store.scans import packages_of_scan, requirers
 from yoake.store.steps import live_waivers
 from yoake.work.office import Office
 from yoake.work.reading import stored_findings
@@ -82,7 +82,9 @@ def look_at(office: Office, application: Application, scan: Row, set_name: str |
     check_shape(shape, application.destination.targets, office.knowledge)
     findings = open_findings(office, application, scan)
     days = application.days_per_week or office.knowledge.effort.days_per_week
-    journeys = journeys_in(json.loads(scan["detail"]), findings, office.today, days, shape)
+    journeys = journeys_in(
+        json.loads(scan["detail"]), packages_of_scan(office.db, scan["id"]), findings, office.today, days, shape
+    )
     if not journeys:
         return None
     chosen = [pair for pair in journeys if set_name is None or pair[0].name == set_name]

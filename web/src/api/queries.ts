@@ -1,13 +1,49 @@
 /** A query's key and fetcher live together, here. */
-import { queryOptions } from "@tanstack/react-query";
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
 
 import { call } from "./client";
-import type { CoordinateInfo, Delta, Destination, EffortTable, Evidence, Job, KeptView, ModuleGraph, PackageGrid, PathView, Portfolio, SourceText, Step } from "./types";
+import type {
+  CoordinateInfo,
+  Delta,
+  Destination,
+  EffortTable,
+  Evidence,
+  FileWindow,
+  Finding,
+  FindingWindow,
+  Job,
+  KeptView,
+  MappedFile,
+  ModuleGraph,
+  PackageGrid,
+  PathView,
+  PlaceWindow,
+  Portfolio,
+  SourceText,
+  Step,
+  WorkView,
+} from "./types";
 
 const slugged = (slug: string) => encodeURIComponent(slug);
 
 export const portfolioQuery = queryOptions({ queryKey: ["portfolio"], queryFn: () => call<Portfolio>("/portfolio") });
-export const workQuery = queryOptions({ queryKey: ["work"], queryFn: () => call<Step[]>("/work") });
+
+/** Rows of a window that is asked for at once; the server gives at most 200. */
+export const PAGE = 100;
+
+/** What a screen filters by, as the address of a query; empty values are left out. */
+export function asked(values: Record<string, string | number | null>): string {
+  const kept = Object.entries(values).filter(([, value]) => value !== "" && value !== null);
+  return kept.length ? `?${new URLSearchParams(kept.map(([name, value]) => [name, String(value)])).toString()}` : "";
+}
+
+export type StepFilter = { slug: string | null; whose: string; state: string; q: string };
+export type FindingFilter = { show: string; where: string; within: string; q: string };
+
+export const workQuery = (filter: StepFilter, page = 0) =>
+  queryOptions({ queryKey: ["work", filter, page], queryFn: () => call<WorkView>(`/work${asked({ ...filter, offset: page * PAGE, limit: PAGE })}`), placeholderData: keepPreviousData });
+
+export const stepQuery = (id: string) => queryOptions({ queryKey: ["step", id], queryFn: () => call<Step>(`/steps/${encodeURIComponent(id)}`), retry: false });
 export const jobsQuery = queryOptions({ queryKey: ["jobs"], queryFn: () => call<Job[]>("/jobs") });
 export const destinationsQuery = queryOptions({ queryKey: ["destinations"], queryFn: () => call<Destination[]>("/destinations") });
 export const knowledgeQuery = queryOptions({ queryKey: ["knowledge"], queryFn: () => call<CoordinateInfo[]>("/knowledge") });
@@ -15,6 +51,51 @@ export const effortQuery = queryOptions({ queryKey: ["effort"], queryFn: () => c
 
 export const evidenceQuery = (slug: string) =>
   queryOptions({ queryKey: ["evidence", slug], queryFn: () => call<Evidence>(`/applications/${slugged(slug)}/evidence`) });
+
+export const findingsQuery = (slug: string, scan: number, filter: FindingFilter, page = 0) =>
+  queryOptions({
+    queryKey: ["findings", slug, scan, filter, page],
+    queryFn: () => call<FindingWindow>(`/applications/${slugged(slug)}/findings${asked({ ...filter, offset: page * PAGE, limit: PAGE })}`),
+    placeholderData: keepPreviousData,
+  });
+
+/** Where a finding stands among those that fit: the window of one that begins with it. */
+export const findingPositionQuery = (slug: string, scan: number, filter: FindingFilter, key: string) =>
+  queryOptions({
+    queryKey: ["position", slug, scan, filter, key],
+    queryFn: () => call<FindingWindow>(`/applications/${slugged(slug)}/findings${asked({ ...filter, around: key, limit: 1 })}`),
+  });
+
+export const findingQuery = (slug: string, scan: number, filter: FindingFilter, key: string) =>
+  queryOptions({
+    queryKey: ["finding", slug, scan, filter, key],
+    queryFn: () => call<Finding>(`/applications/${slugged(slug)}/findings/${encodeURIComponent(key)}${asked({ where: filter.where, within: filter.within })}`),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+const FILES = 60;
+
+export const placesQuery = (slug: string, scan: number, filter: FindingFilter) =>
+  infiniteQueryOptions({
+    queryKey: ["places", slug, scan, filter],
+    queryFn: ({ pageParam }) => call<PlaceWindow>(`/applications/${slugged(slug)}/places${asked({ ...filter, offset: pageParam, limit: FILES })}`),
+    initialPageParam: 0,
+    getNextPageParam: (last) => (last.offset + last.rows.length < last.total ? last.offset + last.rows.length : undefined),
+    placeholderData: keepPreviousData,
+  });
+
+export const filesQuery = (slug: string, scan: number, text: string) =>
+  infiniteQueryOptions({
+    queryKey: ["files", slug, scan, text],
+    queryFn: ({ pageParam }) => call<FileWindow>(`/applications/${slugged(slug)}/files${asked({ q: text, offset: pageParam, limit: PAGE })}`),
+    initialPageParam: 0,
+    getNextPageParam: (last) => (last.offset + last.rows.length < last.total ? last.offset + last.rows.length : undefined),
+    placeholderData: keepPreviousData,
+  });
+
+export const mapQuery = (slug: string, scan: number, within: string) =>
+  queryOptions({ queryKey: ["map", slug, scan, within], queryFn: () => call<MappedFile[]>(`/applications/${slugged(slug)}/map${asked({ within })}`), placeholderData: keepPreviousData });
 
 export const pathQuery = (slug: string, query = "") =>
   queryOptions({ queryKey: ["path", slug, query], queryFn: () => call<PathView>(`/applications/${slugged(slug)}/path${query ? `?${query}` : ""}`), retry: false });

@@ -124,6 +124,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/applications/{slug}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Findings
+         * @description A window of the findings that fit, in the order in which they are read, counted by cause.
+         */
+        get: operations["get_findings_api_applications__slug__findings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/applications/{slug}/findings/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Finding
+         * @description One finding in full, with those of its places that fit.
+         */
+        get: operations["get_finding_api_applications__slug__findings__key__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/applications/{slug}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Places
+         * @description A window of the files in which findings stand, those with the most to do first.
+         */
+        get: operations["get_places_api_applications__slug__places_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/applications/{slug}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Files
+         * @description A window of the files that were looked at, each with its result.
+         */
+        get: operations["get_files_api_applications__slug__files_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/applications/{slug}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Map
+         * @description The largest files below a folder: their lines and the places to change in them.
+         */
+        get: operations["get_map_api_applications__slug__map_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/applications/{slug}/packages": {
         parameters: {
             query?: never;
@@ -593,7 +693,7 @@ export interface paths {
         };
         /**
          * Get Work
-         * @description Steps of all applications.
+         * @description A window of the steps that fit, the most urgent first, and how the work stands in all.
          */
         get: operations["get_work_api_work_get"];
         put?: never;
@@ -611,7 +711,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Get One Step
+         * @description One step.
+         */
+        get: operations["get_one_step_api_steps__number__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -717,6 +821,8 @@ export interface components {
             trend: number[];
             /** Arrived */
             arrived: boolean;
+            /** Open Steps */
+            open_steps: number;
         };
         /** Body_post_upload_api_intake_upload_post */
         Body_post_upload_api_intake_upload_post: {
@@ -764,6 +870,18 @@ export interface components {
             destination: string;
             /** Faults */
             faults: string[];
+        };
+        /**
+         * CauseView
+         * @description A group of findings with one cause.
+         */
+        CauseView: {
+            /** Title */
+            title: string;
+            /** Findings */
+            findings: number;
+            /** Places */
+            places: number;
         };
         /**
          * Cell
@@ -1016,11 +1134,15 @@ export interface components {
         };
         /**
          * Evidence
-         * @description Everything the Evidence screen shows.
+         * @description What an application's evidence says in all. Findings, places, packages and files are asked for by themselves.
+         *
+         *     ``scan`` numbers the scan it is of, 0 before the first. ``count``: findings; ``gone``: the first titles of ``gone_count``.
          */
         Evidence: {
             application: components["schemas"]["ApplicationRow"];
             source: components["schemas"]["SourceView"];
+            /** Scan */
+            scan: number;
             /** Heading */
             heading: string;
             /** Emphasis */
@@ -1029,14 +1151,14 @@ export interface components {
             label: string;
             /** Seconds */
             seconds: number;
-            /** Findings */
-            findings: components["schemas"]["FindingView"][];
+            /** Count */
+            count: number;
             /** Gone */
             gone: string[];
-            /** Packages */
-            packages: components["schemas"]["PackageView"][];
-            /** Files */
-            files: components["schemas"]["FileView"][];
+            /** Gone Count */
+            gone_count: number;
+            /** File Count */
+            file_count: number;
             /** Tallies */
             tallies: components["schemas"]["TallyView"][];
             /** Unknowns */
@@ -1049,6 +1171,18 @@ export interface components {
             faults: string[];
             /** History */
             history: components["schemas"]["ScanView"][];
+        };
+        /**
+         * FilePlaces
+         * @description What stands in one file; ``places``: those to change.
+         */
+        FilePlaces: {
+            /** File */
+            file: string;
+            /** Places */
+            places: number;
+            /** Findings */
+            findings: components["schemas"]["FindingInFile"][];
         };
         /**
          * FileView
@@ -1075,8 +1209,68 @@ export interface components {
             role: string;
         };
         /**
+         * FileWindow
+         * @description A window of the files that were looked at.
+         */
+        FileWindow: {
+            /** Total */
+            total: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["FileView"][];
+        };
+        /**
+         * FindingInFile
+         * @description A finding in one file with its first lines.
+         */
+        FindingInFile: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Kind */
+            kind: string;
+            /** Level */
+            level: string;
+            /** Lines */
+            lines: number[];
+        };
+        /**
+         * FindingRow
+         * @description A finding as a line of a list. ``change`` against the scan before: new, still or first.
+         */
+        FindingRow: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Cause */
+            cause: string;
+            /** Level */
+            level: string;
+            /** Confidence */
+            confidence: string;
+            /** Bites Line */
+            bites_line: string | null;
+            /** Window */
+            window: string;
+            /** Replacement */
+            replacement: string | null;
+            /** Remedy */
+            remedy: string;
+            /** Places */
+            places: number;
+            /** Change */
+            change: string;
+            /** Waived */
+            waived: boolean;
+        };
+        /**
          * FindingView
-         * @description A finding as Evidence shows it. ``change`` against the scan before: new, still or first.
+         * @description A finding in full, with the first of its places; ``place_count`` and ``file_count`` count all that fit.
          */
         FindingView: {
             /** Key */
@@ -1120,6 +1314,10 @@ export interface components {
             evidence: string[];
             /** Places */
             places: components["schemas"]["PlaceView"][];
+            /** Place Count */
+            place_count: number;
+            /** File Count */
+            file_count: number;
             /** Stage */
             stage: number;
             /** Change */
@@ -1127,6 +1325,22 @@ export interface components {
             waiver: components["schemas"]["WaiverView"] | null;
             /** Step */
             step: number | null;
+        };
+        /**
+         * FindingWindow
+         * @description A window of the findings that fit, all of them counted by cause. ``offset``: findings before the window.
+         */
+        FindingWindow: {
+            /** Total */
+            total: number;
+            /** Places */
+            places: number;
+            /** Causes */
+            causes: components["schemas"]["CauseView"][];
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["FindingRow"][];
         };
         /**
          * Finished
@@ -1331,6 +1545,20 @@ export interface components {
             coordinate: string;
         };
         /**
+         * MappedFile
+         * @description A file on the map: area is lines, ink is places to change.
+         */
+        MappedFile: {
+            /** Path */
+            path: string;
+            /** Lines */
+            lines: number;
+            /** Work */
+            work: number;
+            /** Role */
+            role: string;
+        };
+        /**
          * ModuleGraph
          * @description Folders, who uses whom, and files that nothing in the project names.
          */
@@ -1393,30 +1621,6 @@ export interface components {
             breaks: string[];
             /** Cells */
             cells: components["schemas"]["Cell"][];
-        };
-        /**
-         * PackageView
-         * @description A package against the destination.
-         */
-        PackageView: {
-            /** Coordinate */
-            coordinate: string;
-            /** Name */
-            name: string;
-            /** Module */
-            module: string;
-            /** Line */
-            line: string;
-            /** How */
-            how: string;
-            /** State */
-            state: string;
-            /** Note */
-            note: string;
-            /** Where */
-            where: string;
-            /** Suggestion */
-            suggestion: string;
         };
         /**
          * PartView
@@ -1508,6 +1712,18 @@ export interface components {
             level: string;
             /** Role */
             role: string;
+        };
+        /**
+         * PlaceWindow
+         * @description A window of the files in which findings stand, those with the most to do first.
+         */
+        PlaceWindow: {
+            /** Total */
+            total: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["FilePlaces"][];
         };
         /**
          * Portfolio
@@ -2099,6 +2315,35 @@ export interface components {
             /** Goal */
             goal: string;
         };
+        /**
+         * WorkView
+         * @description The Work screen: how much there is in all, and a window of the steps that fit.
+         *
+         *     ``total`` counts those that fit; with ``more`` there are more than that.
+         */
+        WorkView: {
+            /** Open */
+            open: number;
+            /** Closed */
+            closed: number;
+            /** Late */
+            late: number;
+            /** Again */
+            again: number;
+            /**
+             * Today
+             * Format: date
+             */
+            today: string;
+            /** Total */
+            total: number;
+            /** More */
+            more: boolean;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["StepView"][];
+        };
     };
     responses: never;
     parameters: never;
@@ -2278,6 +2523,201 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Evidence"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_findings_api_applications__slug__findings_get: {
+        parameters: {
+            query?: {
+                /** @description Rows before the window. */
+                offset?: number;
+                /** @description Rows of the window. */
+                limit?: number;
+                /** @description Move the window to where this finding stands. */
+                around?: string;
+                show?: "all" | "now" | "hop" | "switch" | "new" | "notes";
+                where?: "anywhere" | "source" | "test" | "other";
+                /** @description Only places below this folder, or in this file. */
+                within?: string;
+                /** @description Words that all must match. */
+                q?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingWindow"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_finding_api_applications__slug__findings__key__get: {
+        parameters: {
+            query?: {
+                show?: "all" | "now" | "hop" | "switch" | "new" | "notes";
+                where?: "anywhere" | "source" | "test" | "other";
+                /** @description Only places below this folder, or in this file. */
+                within?: string;
+                /** @description Words that all must match. */
+                q?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_places_api_applications__slug__places_get: {
+        parameters: {
+            query?: {
+                /** @description Rows before the window. */
+                offset?: number;
+                /** @description Rows of the window. */
+                limit?: number;
+                show?: "all" | "now" | "hop" | "switch" | "new" | "notes";
+                where?: "anywhere" | "source" | "test" | "other";
+                /** @description Only places below this folder, or in this file. */
+                within?: string;
+                /** @description Words that all must match. */
+                q?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceWindow"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_files_api_applications__slug__files_get: {
+        parameters: {
+            query?: {
+                q?: string;
+                /** @description Rows before the window. */
+                offset?: number;
+                /** @description Rows of the window. */
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileWindow"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_map_api_applications__slug__map_get: {
+        parameters: {
+            query?: {
+                within?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MappedFile"][];
                 };
             };
             /** @description Validation Error */
@@ -3111,8 +3551,21 @@ export interface operations {
     };
     get_work_api_work_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description Only steps of this application. */
+                slug?: string | null;
+                whose?: "everyone" | "me" | "nobody";
+                state?: "open" | "closed" | "waived" | "all";
+                /** @description Words that all must match. */
+                q?: string;
+                /** @description Rows before the window. */
+                offset?: number;
+                /** @description Rows of the window. */
+                limit?: number;
+            };
+            header?: {
+                "x-yoake-who"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -3124,7 +3577,47 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StepView"][];
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_one_step_api_steps__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

@@ -7,9 +7,9 @@ import type { JobsAsked, Row } from "../api/types";
 import { moment } from "../lib/format";
 import { useToast } from "./Toasts";
 
-type Props = { row: Row; heading: string; emphasis: string; openSteps?: number | undefined };
+type Props = { row: Row; heading: string; emphasis: string };
 
-export function AppHeader({ row, heading, emphasis, openSteps }: Props) {
+export function AppHeader({ row, heading, emphasis }: Props) {
   const base = `/applications/${row.slug}`;
   const client = useQueryClient();
   const say = useToast();
@@ -41,7 +41,7 @@ export function AppHeader({ row, heading, emphasis, openSteps }: Props) {
             Path
           </NavLink>
           <NavLink to={`${base}/work`} className={link}>
-            Work{openSteps !== undefined && openSteps > 0 ? ` ${openSteps}` : ""}
+            Work{row.open_steps > 0 ? ` ${row.open_steps.toLocaleString("en")}` : ""}
           </NavLink>
           <NavLink to={`/report?application=${row.slug}`} className={() => link({ isActive: false })}>
             Report

@@ -1,10 +1,11 @@
 /** The palette: every screen, application, finding of the open application, and action, by typing. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Command } from "cmdk";
+import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router";
 
 import { post } from "../api/client";
-import { evidenceQuery, portfolioQuery } from "../api/queries";
+import { findingsQuery, portfolioQuery } from "../api/queries";
 import { useToast } from "./Toasts";
 
 type Props = { close: () => void; slug: string | null; turnTheme: () => void; showKeys: () => void };
@@ -14,7 +15,9 @@ export function Palette({ close, slug, turnTheme, showKeys }: Props) {
   const say = useToast();
   const client = useQueryClient();
   const rows = useQuery(portfolioQuery).data?.rows ?? [];
-  const findings = useQuery({ ...evidenceQuery(slug ?? ""), enabled: slug !== null }).data?.findings ?? [];
+  const [typed, setTyped] = useState("");
+  const text = useDeferredValue(typed);
+  const findings = useQuery({ ...findingsQuery(slug ?? "", 0, { show: "all", where: "anywhere", within: "", q: text }), enabled: slug !== null }).data?.rows ?? [];
   const run = (action: () => void) => () => {
     close();
     action();
@@ -25,7 +28,7 @@ export function Palette({ close, slug, turnTheme, showKeys }: Props) {
       .then(() => client.invalidateQueries({ queryKey: ["portfolio"] }));
   return (
     <Command.Dialog open onOpenChange={(open) => !open && close()} label="Palette" contentClassName="dialog fixed left-1/2 top-[14vh] z-50 w-[36rem] max-w-[92vw] -translate-x-1/2 overflow-hidden" overlayClassName="fixed inset-0 z-40 bg-black/35">
-      <Command.Input autoFocus placeholder="Go to, or do …" className="w-full border-b bg-transparent px-4 py-3 outline-none hair" />
+      <Command.Input autoFocus value={typed} onValueChange={setTyped} placeholder="Go to, or do …" className="w-full border-b bg-transparent px-4 py-3 outline-none hair" />
       <Command.List className="max-h-[50vh] overflow-auto p-2">
         <Command.Empty className="quiet p-3">Nothing of that name.</Command.Empty>
         <Group heading="Screens">
@@ -41,8 +44,8 @@ export function Palette({ close, slug, turnTheme, showKeys }: Props) {
         </Group>
         {slug && (
           <Group heading={`Findings of ${slug}`}>
-            {findings.slice(0, 200).map((f) => (
-              <Item key={f.key} text={f.title} note={f.bites_line ? `${f.name} ${f.bites_line}` : f.kind} run={run(() => void go(`/applications/${slug}?finding=${f.key}`))} />
+            {findings.map((f) => (
+              <Item key={f.key} text={f.title} note={f.bites_line ? `at ${f.bites_line}` : f.kind} value={`${f.title} ${text}`} run={run(() => void go(`/applications/${slug}?finding=${f.key}`))} />
             ))}
           </Group>
         )}

@@ -5,7 +5,7 @@ import { useEffect } from "react";
 import { jobsQuery, portfolioQuery } from "../api/queries";
 import type { Evidence, Job } from "../api/types";
 
-const STALE = ["portfolio", "work", "evidence", "path", "destinations"];
+const STALE = ["portfolio", "work", "step", "evidence", "findings", "path", "destinations"];
 
 export function useJobStream(): void {
   const client = useQueryClient();

@@ -12,7 +12,7 @@ from fastapi import APIRouter, Request, Response
 from sse_starlette.sse import EventSourceResponse
 
 from yoake.core.coordinates import Coordinate
-from yoake.server.deps import OfficeDep, QueueDep
+from yoake.server.deps import Number, OfficeDep, QueueDep
 from yoake.store.jobs import recent_jobs
 from yoake.work.office import Office
 from yoake.work.queue import Queue
@@ -68,7 +68,7 @@ def get_jobs(office: OfficeDep, queue: QueueDep) -> list[JobView]:
 
 
 @router.post("/{number}/stop", status_code=204)
-def stop_job(number: int, queue: QueueDep) -> Response:
+def stop_job(number: Number, queue: QueueDep) -> Response:
     """Stop a scan that waits or runs."""
     queue.stop(number)
     return Response(status_code=204)

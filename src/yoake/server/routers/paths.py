@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from yoake.core.coordinates import Target, parse_coordinate, parse_target
 from yoake.core.errors import BadInput
 from yoake.core.path.setting import Shape
-from yoake.server.deps import OfficeDep, Who
+from yoake.server.deps import OfficeDep, Slug, Who
 from yoake.work.adopting import adopt, leave
 from yoake.work.pathing import PathView, path
 from yoake.work.writing import write_path
@@ -84,14 +84,17 @@ _MEDIA = {
 
 @router.get("/applications/{slug}/path")
 def get_path(
-    slug: str, office: OfficeDep, shape: ShapeDep, of: Annotated[str | None, Query(alias="set", max_length=1000)] = None
+    slug: Slug,
+    office: OfficeDep,
+    shape: ShapeDep,
+    of: Annotated[str | None, Query(alias="set", max_length=1000)] = None,
 ) -> PathView:
     """The ways of one application, side by side and stage by stage."""
     return path(office, slug, of, shape)
 
 
 @router.put("/applications/{slug}/path", status_code=204)
-def put_path(slug: str, taking: Taking, office: OfficeDep, who: Who) -> Response:
+def put_path(slug: Slug, taking: Taking, office: OfficeDep, who: Who) -> Response:
     """Take a path: its stages become work."""
     shape = _shape(taking.pin, taking.avoid, taking.order, taking.out, taking.drop)
     adopt(office, slug, taking.set, taking.choice, shape, who, taking.why)
@@ -100,7 +103,7 @@ def put_path(slug: str, taking: Taking, office: OfficeDep, who: Who) -> Response
 
 @router.delete("/applications/{slug}/path", status_code=204)
 def delete_path(
-    slug: str, office: OfficeDep, who: Who, of: Annotated[str, Query(alias="set", max_length=1000)] = ""
+    slug: Slug, office: OfficeDep, who: Who, of: Annotated[str, Query(alias="set", max_length=1000)] = ""
 ) -> Response:
     """Take an adopted path back."""
     leave(office, slug, of, who)
@@ -109,7 +112,7 @@ def delete_path(
 
 @router.get("/applications/{slug}/path/written")
 def get_written(
-    slug: str,
+    slug: Slug,
     office: OfficeDep,
     shape: ShapeDep,
     form: PathForm = PathForm.MARKDOWN,

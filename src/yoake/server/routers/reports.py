@@ -6,7 +6,7 @@ from typing import Literal
 
 from fastapi import APIRouter, Response
 
-from yoake.server.deps import OfficeDep
+from yoake.server.deps import OfficeDep, Slug
 from yoake.work.reporting import Document, application_report, portfolio_report
 
 router = APIRouter(prefix="/reports", tags=["reports"])
@@ -32,7 +32,7 @@ def get_portfolio_report(office: OfficeDep, form: Form = "html", download: bool 
 
 @router.get("/applications/{slug}", response_class=Response)
 def get_application_report(
-    slug: str, office: OfficeDep, form: ApplicationForm = "html", download: bool = False
+    slug: Slug, office: OfficeDep, form: ApplicationForm = "html", download: bool = False
 ) -> Response:
     """The report of one application."""
     return _answer(application_report(office, slug, form), download)

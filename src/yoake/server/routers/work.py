@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from yoake.server.deps import OfficeDep, Who
-from yoake.work.stepping import StepView, one_step, work
+from yoake.server.deps import Limit, Number, OfficeDep, Offset, Who
+from yoake.work.stepping import StepQuery, StepView, WorkView, one_step, work
 from yoake.work.tracking import change_step_fields
 
 router = APIRouter(tags=["work"])
@@ -21,13 +23,28 @@ class StepChange(BaseModel):
 
 
 @router.get("/work")
-def get_work(office: OfficeDep) -> list[StepView]:
-    """Steps of all applications."""
-    return work(office)
+def get_work(
+    office: OfficeDep,
+    who: Who,
+    slug: Annotated[str | None, Query(max_length=120, description="Only steps of this application.")] = None,
+    whose: Literal["everyone", "me", "nobody"] = "everyone",
+    state: Literal["open", "closed", "waived", "all"] = "open",
+    q: Annotated[str, Query(max_length=200, description="Words that all must match.")] = "",
+    offset: Offset = 0,
+    limit: Limit = 100,
+) -> WorkView:
+    """A window of the steps that fit, the most urgent first, and how the work stands in all."""
+    return work(office, StepQuery(slug, whose, who, state, q), offset, limit)
+
+
+@router.get("/steps/{number}")
+def get_one_step(number: Number, office: OfficeDep) -> StepView:
+    """One step."""
+    return one_step(office, number)
 
 
 @router.patch("/steps/{number}")
-def patch_step(number: int, change: StepChange, office: OfficeDep, who: Who) -> StepView:
+def patch_step(number: Number, change: StepChange, office: OfficeDep, who: Who) -> StepView:
     """Set owner, due date or note."""
     change_step_fields(office, number, change.model_dump(exclude_unset=True), who)
     return one_step(office, number)

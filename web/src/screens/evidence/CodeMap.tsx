@@ -1,20 +1,19 @@
 /** By place: the map of the code. Area is lines, ink is work; a folder opens, a file is shown. */
 import { useMemo } from "react";
 
-import type { FileView, Finding } from "../../api/types";
+import type { MappedFile } from "../../api/types";
 import { plural } from "../../lib/format";
-import { shade, tiles, workByFile } from "./codeMap";
+import { shade, tiles } from "./codeMap";
 
 const WIDTH = 388;
 const HEIGHT = 270;
 const FILLS = { none: "var(--sheet)", little: "var(--amber)", some: "var(--rose)", much: "var(--dusk)" };
 const INKS = { none: "var(--ink2)", little: "var(--on-light)", some: "var(--on-light)", much: "var(--on-night)" };
 
-type Props = { files: FileView[]; findings: Finding[]; within: string; enter: (folder: string) => void; current: string };
+type Props = { files: MappedFile[]; within: string; enter: (folder: string) => void; current: string };
 
-export function CodeMap({ files, findings, within, enter, current }: Props) {
-  const work = useMemo(() => workByFile(findings), [findings]);
-  const laid = useMemo(() => tiles(files, work, within, WIDTH, HEIGHT), [files, work, within]);
+export function CodeMap({ files, within, enter, current }: Props) {
+  const laid = useMemo(() => tiles(files, within, WIDTH, HEIGHT), [files, within]);
   const most = Math.max(...laid.filter((t) => !t.folder).map((t) => t.work), 1);
   const up = within.includes("/") ? within.slice(0, within.lastIndexOf("/")) : "";
   return (

@@ -12,7 +12,6 @@ import { WindowBar } from "../../components/WindowBar";
 import { day, minutes, plural } from "../../lib/format";
 
 export function FindingDetail({ finding, evidence }: { finding: Finding; evidence: Evidence }) {
-  const files = new Set(finding.places.map((p) => p.file)).size;
   const short = (path: string) => path.split(".").slice(-2).join(".");
   const replaced = finding.replacement && finding.replacement !== "none";
   return (
@@ -47,7 +46,7 @@ export function FindingDetail({ finding, evidence }: { finding: Finding; evidenc
       </Section>
       <Section title="work">
         <p>
-          {plural(finding.places.length, "place")} in {plural(files, "file")}
+          {plural(finding.place_count, "place")} in {plural(finding.file_count, "file")}
           {finding.mechanical ? " · the same edit each time" : ""}
         </p>
         {finding.level !== "note" && (

@@ -1,7 +1,10 @@
 /** What was looked at: what is clear, what is not known and why, every file with its result, the packages, the history. */
+import { useInfiniteQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
+import { filesQuery } from "../../api/queries";
 import type { Evidence } from "../../api/types";
+import { Failed } from "../../components/States";
 import { Sun } from "../../components/Sun";
 import { moment, percent, plural } from "../../lib/format";
 import { CorrectLine } from "./CorrectLine";
@@ -100,7 +103,7 @@ function History({ evidence }: { evidence: Evidence }) {
     <section aria-label="Scans">
       <h2 className="mb-1 text-[17px] font-bold">Scans</h2>
       <ul className="text-[14px]">
-        {[...evidence.history].reverse().slice(0, 8).map((scan) => (
+        {[...evidence.history].reverse().map((scan) => (
           <li key={scan.id} className="flex items-center justify-between gap-3 border-b py-1 hair">
             <span>
               {moment(scan.taken_at)} <span className="quiet">{scan.label}</span>
@@ -112,22 +115,23 @@ function History({ evidence }: { evidence: Evidence }) {
           </li>
         ))}
       </ul>
-      {evidence.gone.length > 0 && <p className="quiet mt-2 text-[13.5px]">Gone since the scan before: {evidence.gone.join("; ")}</p>}
+      {evidence.gone.length > 0 && <p className="quiet mt-2 text-[13.5px]">Gone since the scan before: {evidence.gone.join("; ")}{evidence.gone_count > evidence.gone.length ? ` and ${evidence.gone_count - evidence.gone.length} more` : ""}</p>}
     </section>
   );
 }
 
-const MOST_FILES = 400;
-
 function Files({ evidence }: { evidence: Evidence }) {
   const [text, setText] = useState("");
-  const shown = evidence.files.filter((f) => `${f.path} ${f.state} ${f.reason} ${f.language}`.toLowerCase().includes(text.toLowerCase()));
+  const query = useInfiniteQuery(filesQuery(evidence.application.slug, evidence.scan, text));
+  const shown = query.data?.pages.flatMap((page) => page.rows) ?? [];
+  const total = query.data?.pages[0]?.total ?? 0;
   return (
     <section aria-label="Files" className="mt-8 max-w-6xl">
       <div className="mb-1 flex items-baseline justify-between">
-        <h2 className="text-[17px] font-bold">{plural(evidence.files.length, "file")} looked at</h2>
+        <h2 className="text-[17px] font-bold">{text ? `${total.toLocaleString("en")} of the files looked at` : `${plural(total, "file")} looked at`}</h2>
         <input className="field w-64" placeholder="filter files" aria-label="Filter files" value={text} onChange={(e) => setText(e.target.value)} />
       </div>
+      {query.isError && <Failed error={query.error} again={() => void query.refetch()} />}
       <table className="w-full text-[13.5px]">
         <thead>
           <tr className="quiet border-b text-left hair">
@@ -138,7 +142,7 @@ function Files({ evidence }: { evidence: Evidence }) {
           </tr>
         </thead>
         <tbody>
-          {shown.slice(0, MOST_FILES).map((f) => (
+          {shown.map((f) => (
             <tr key={f.path} className="border-b align-top hair">
               <td className="py-0.5 pr-4">
                 <code className="break-all">{f.path}</code>
@@ -153,7 +157,11 @@ function Files({ evidence }: { evidence: Evidence }) {
           ))}
         </tbody>
       </table>
-      {shown.length > MOST_FILES && <p className="quiet py-2">and {shown.length - MOST_FILES} more; filter to see them.</p>}
+      {query.hasNextPage && (
+        <button type="button" className="press my-3" onClick={() => void query.fetchNextPage()}>
+          Show more of {plural(total, "file")}
+        </button>
+      )}
     </section>
   );
 }

@@ -1,18 +1,17 @@
 import { describe, expect, it } from "vitest";
 
-import type { FileView, Finding } from "../../api/types";
-import { shade, tiles, workByFile } from "./codeMap";
-import { standing } from "./grouping";
+import type { MappedFile } from "../../api/types";
+import { shade, tiles } from "./codeMap";
+import { lineAt, lineCount, lineOf } from "./grouping";
 import { commonFolder, layout, type Part } from "./moduleLayout";
 
-const file = (path: string, lines: number): FileView => ({ path, lines, state: "scanned", reason: "", language: "Python", holds: 0, fails: 0, unknown: 0, role: "source" });
-const finding = (places: [string, string, string][]): Finding => ({ key: "k", places: places.map(([file, role, level]) => ({ key: file, file, role, level, line: 1, column: 0, end_column: 1, symbol: "s", scope: "", guarded: "" })) }) as unknown as Finding;
+const file = (path: string, lines: number, work = 0): MappedFile => ({ path, lines, work, role: "source" });
 
 describe("the map of the code", () => {
-  const files = [file("app/a.py", 100), file("app/b.py", 300), file("app/sub/c.py", 100)];
+  const files = [file("app/a.py", 100), file("app/b.py", 300), file("app/sub/c.py", 100, 3)];
 
   it("gives files areas in proportion to their lines, inside the map and apart from one another", () => {
-    const laid = tiles(files, new Map([["app/b.py", 2]]), "", 400, 300).filter((t) => !t.folder);
+    const laid = tiles(files, "", 400, 300).filter((t) => !t.folder);
     const area = (path: string) => { const t = laid.find((x) => x.path === path); return t ? t.width * t.height : 0; };
     expect(laid).toHaveLength(3);
     expect(area("app/b.py") / area("app/a.py")).toBeGreaterThan(2);
@@ -20,13 +19,9 @@ describe("the map of the code", () => {
   });
 
   it("sums work up the folders and opens one folder", () => {
-    expect(tiles(files, new Map([["app/sub/c.py", 3]]), "", 400, 300).find((t) => t.path === "app/sub")?.work).toBe(3);
-    expect(tiles(files, new Map(), "app/sub", 400, 300).map((t) => t.path)).toEqual(["app/sub/c.py"]);
-    expect(tiles([], new Map(), "", 400, 300)).toEqual([]);
-  });
-
-  it("counts places that are work, not notes", () => {
-    expect(workByFile([finding([["a.py", "source", "error"], ["a.py", "source", "note"], ["b.py", "test", "warning"]])])).toEqual(new Map([["a.py", 1], ["b.py", 1]]));
+    expect(tiles(files, "", 400, 300).find((t) => t.path === "app/sub")?.work).toBe(3);
+    expect(tiles(files, "app/sub", 400, 300).map((t) => t.path)).toEqual(["app/sub/c.py"]);
+    expect(tiles([], "", 400, 300)).toEqual([]);
   });
 
   it("darkens with the share of work", () => {
@@ -34,17 +29,15 @@ describe("the map of the code", () => {
   });
 });
 
-describe("findings in some files", () => {
-  const all = [finding([["app/a.py", "source", "error"], ["tests/b.py", "test", "error"]]), finding([["vendor/c.py", "vendored", "error"]])];
+describe("the lines of the list of findings", () => {
+  const causes = [{ title: "bites at 3.12", findings: 2, places: 5 }, { title: "packages", findings: 1, places: 1 }];
 
-  it("keeps only places of that role, and findings that have one", () => {
-    expect(standing(all, "test", "").map((f) => f.places.map((p) => p.file))).toEqual([["tests/b.py"]]);
-    expect(standing(all, "other", "").map((f) => f.places.map((p) => p.file))).toEqual([["vendor/c.py"]]);
-  });
-
-  it("keeps only places below a folder, whole names only", () => {
-    expect(standing(all, "anywhere", "app")).toHaveLength(1);
-    expect(standing(all, "anywhere", "ap")).toHaveLength(0);
+  it("has a head for each cause and a line for each finding, found again from either side", () => {
+    expect(lineCount(causes)).toBe(5);
+    const lines = [0, 1, 2, 3, 4].map((at) => lineAt(causes, at));
+    expect(lines.map((line) => (line?.kind === "cause" ? line.cause.title : line?.index))).toEqual(["bites at 3.12", 0, 1, "packages", 2]);
+    expect([0, 1, 2].map((index) => lineOf(causes, index))).toEqual([1, 2, 4]);
+    expect(lineAt(causes, 5)).toBeNull();
   });
 });
 

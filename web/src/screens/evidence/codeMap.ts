@@ -1,29 +1,18 @@
 /** The map of the code: area = lines, grouped by folder. Pure geometry. */
 import { hierarchy, treemap, treemapSquarify } from "d3-hierarchy";
 
-import type { FileView, Finding } from "../../api/types";
+import type { MappedFile } from "../../api/types";
 
 export type Tile = { path: string; name: string; folder: boolean; x: number; y: number; width: number; height: number; work: number; role: string; lines: number };
 type Node = { name: string; path: string; lines: number; work: number; role: string; children?: Node[] };
 
-/** Places that are work, by file. */
-export function workByFile(findings: Finding[]): Map<string, number> {
-  const found = new Map<string, number>();
-  for (const finding of findings) {
-    for (const place of finding.places) {
-      if (place.level !== "note") found.set(place.file, (found.get(place.file) ?? 0) + 1);
-    }
-  }
-  return found;
-}
-
 /** Tiles of the files below ``within`` and of the folders that hold them, outermost first. */
-export function tiles(files: FileView[], work: Map<string, number>, within: string, width: number, height: number): Tile[] {
+export function tiles(files: MappedFile[], within: string, width: number, height: number): Tile[] {
   const root: Node = { name: within, path: within, lines: 0, work: 0, role: "source", children: [] };
   const prefix = within ? `${within}/` : "";
   for (const file of files) {
-    if (!file.path.startsWith(prefix) || !file.lines || file.language === "manifest") continue;
-    insert(root, file.path.slice(prefix.length).split("/"), prefix, file, work.get(file.path) ?? 0);
+    if (!file.path.startsWith(prefix) || !file.lines) continue;
+    insert(root, file.path.slice(prefix.length).split("/"), prefix, file, file.work);
   }
   if (!root.children?.length) return [];
   const start = firstFork(root);
@@ -42,7 +31,7 @@ function firstFork(node: Node): Node {
   return at;
 }
 
-function insert(at: Node, parts: string[], prefix: string, file: FileView, work: number) {
+function insert(at: Node, parts: string[], prefix: string, file: MappedFile, work: number) {
   let node = at;
   let path = prefix.replace(/\/$/, "");
   parts.forEach((part, i) => {

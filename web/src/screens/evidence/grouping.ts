@@ -1,69 +1,56 @@
-/** Findings in the order and groups in which they are read. */
-import type { Finding } from "../../api/types";
+/** How the list of findings is laid out: a head for each cause, then its findings, at positions that do not depend on what is loaded. */
+import type { Cause, FindingRow } from "../../api/types";
 
-export type Group = { title: string; findings: Finding[] };
-export type Show = "all" | "now" | "hop" | "switch" | "new" | "notes";
-export type Where = "anywhere" | "source" | "test" | "other";
+export type Line = { kind: "cause"; cause: Cause } | { kind: "finding"; index: number };
 
 export const WINDOW_WORDS: Record<string, string> = { now: "now", hop: "at the hop", switch: "needs a switch", unknown: "not known" };
 
-export function shownBy(finding: Finding, show: Show): boolean {
-  if (show === "all") return true;
-  if (show === "notes") return finding.level === "note";
-  if (show === "new") return finding.change === "new";
-  return finding.level !== "note" && finding.window.state === show;
+/** Lines of the list: every cause and every finding has one. */
+export function lineCount(causes: Cause[]): number {
+  return causes.reduce((sum, cause) => sum + 1 + cause.findings, 0);
 }
 
-/** Findings with only those places that stand in such files; none left means the finding is not shown. */
-export function standing(findings: Finding[], where: Where, within: string): Finding[] {
-  if (where === "anywhere" && !within) return findings;
-  const inside = (file: string) => !within || file === within || file.startsWith(`${within}/`);
-  const fits = (role: string) => where === "anywhere" || (where === "other" ? role === "vendored" || role === "generated" : role === where);
-  return findings.flatMap((finding) => {
-    const places = finding.places.filter((p) => fits(p.role) && inside(p.file));
-    return places.length ? [{ ...finding, places }] : [];
-  });
-}
-
-export function matches(finding: Finding, text: string): boolean {
-  const all = [finding.title, finding.symbol, finding.kind, finding.name, finding.replacement, finding.bites_at, ...finding.places.map((p) => p.file)].join(" ").toLowerCase();
-  return text.toLowerCase().split(/\s+/).every((word) => all.includes(word));
-}
-
-/** By cause: what bites first comes first; notes (guarded, deprecated) apart at the end. */
-export function byCause(findings: Finding[]): Group[] {
-  const groups = new Map<string, Finding[]>();
-  for (const finding of findings) {
-    const title = groupTitle(finding);
-    groups.set(title, [...(groups.get(title) ?? []), finding]);
+/** What stands at a line of the list. */
+export function lineAt(causes: Cause[], at: number): Line | null {
+  let left = at;
+  let index = 0;
+  for (const cause of causes) {
+    if (left === 0) return { kind: "cause", cause };
+    if (left <= cause.findings) return { kind: "finding", index: index + left - 1 };
+    left -= cause.findings + 1;
+    index += cause.findings;
   }
-  return [...groups].map(([title, held]) => ({ title, findings: held }));
+  return null;
 }
 
-function groupTitle(finding: Finding): string {
-  if (finding.level === "note") return finding.kind === "deprecated" ? "deprecated, works at the goal" : "guarded, or later than the goal";
-  if (finding.kind === "package") return "packages";
-  if (finding.kind === "toolchain") return "toolchain";
-  return finding.bites_line ? `bites at ${finding.name} ${finding.bites_line}` : "warns";
-}
-
-export type FileGroup = { file: string; findings: { finding: Finding; lines: number[] }[]; places: number };
-
-/** By place: files with the most to do first. */
-export function byFile(findings: Finding[]): FileGroup[] {
-  const files = new Map<string, Map<Finding, number[]>>();
-  for (const finding of findings) {
-    for (const place of finding.places) {
-      const held = files.get(place.file) ?? new Map<Finding, number[]>();
-      held.set(finding, [...(held.get(finding) ?? []), place.line]);
-      files.set(place.file, held);
-    }
+/** The line at which a finding stands, by its number among all that fit. */
+export function lineOf(causes: Cause[], index: number): number {
+  let before = 0;
+  let heads = 0;
+  for (const cause of causes) {
+    heads += 1;
+    if (index < before + cause.findings) break;
+    before += cause.findings;
   }
-  return [...files]
-    .map(([file, held]) => ({
-      file,
-      findings: [...held].map(([finding, lines]) => ({ finding, lines })),
-      places: [...held].reduce((sum, [f, lines]) => sum + (f.level === "note" ? 0 : lines.length), 0),
-    }))
-    .sort((a, b) => b.places - a.places || a.file.localeCompare(b.file));
+  return index + heads;
+}
+
+export function whenWord(finding: FindingRow): string {
+  if (finding.level === "note") return "";
+  if (finding.kind === "toolchain" || finding.kind === "package") return finding.bites_line ? `with ${finding.bites_line}` : "";
+  return WINDOW_WORDS[finding.window] ?? "";
+}
+
+/** The last two or three parts say what it is; the tooltip has all. */
+export function shortened(path: string): string {
+  const parts = path.split(".");
+  return parts.length > 3 ? parts.slice(-2).join(".") : path;
+}
+
+export function summary(finding: FindingRow): string {
+  if (finding.level === "warning" && finding.confidence === "possible") return "may fail; not certain";
+  if (finding.kind === "deprecated") return "works, with a warning";
+  if (finding.replacement === "none") return finding.remedy || "drop it";
+  if (finding.replacement) return `${finding.kind}; use ${finding.replacement}`;
+  return finding.remedy || finding.kind;
 }

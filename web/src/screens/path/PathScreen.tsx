@@ -28,7 +28,7 @@ export default function PathScreen() {
   const path = query.data;
   return (
     <>
-      <AppHeader row={path.application} heading={path.heading} emphasis={path.emphasis} openSteps={undefined} />
+      <AppHeader row={path.application} heading={path.heading} emphasis={path.emphasis} />
       {path.tracks.length === 0 ? (
         <Empty title={path.heading}>
           {path.application.scanned_at ? "Say what it stands on today, on its Evidence: the ways follow." : "Scan it: the ways, their stages and their dates stand here afterwards."}

@@ -4,7 +4,6 @@ import { type FormEvent, useState } from "react";
 import { Link } from "react-router";
 
 import { ApiError, patch } from "../../api/client";
-import { workQuery } from "../../api/queries";
 import type { Step } from "../../api/types";
 import { useToast } from "../../components/Toasts";
 import { day, minutes } from "../../lib/format";
@@ -17,7 +16,8 @@ export function StepEditor({ step }: { step: Step }) {
   const say = useToast();
   const send = (change: Partial<Pick<Step, "owner" | "due" | "note">>) =>
     patch<Step>(`/steps/${step.id}`, change).then((fresh) => {
-      client.setQueryData(workQuery.queryKey, (all: Step[] | undefined) => all?.map((s) => (s.id === fresh.id ? fresh : s)));
+      client.setQueryData(["step", String(fresh.id)], fresh);
+      void client.invalidateQueries({ queryKey: ["work"] });
       void client.invalidateQueries({ queryKey: ["path", step.slug] });
     });
   const save = (event: FormEvent) => {

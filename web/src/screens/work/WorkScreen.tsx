@@ -1,83 +1,92 @@
 /** The next steps, for me and for everyone, with what is missing to close each. */
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useMemo, useRef } from "react";
+import { useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 
-import { evidenceQuery, portfolioQuery, workQuery } from "../../api/queries";
-import type { Step } from "../../api/types";
+import { evidenceQuery, PAGE, type StepFilter, stepQuery, workQuery } from "../../api/queries";
+import type { Step, WorkView } from "../../api/types";
 import { AppHeader } from "../../components/AppHeader";
 import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
 import { day, minutes, plural } from "../../lib/format";
 import { useKeys } from "../../lib/keys";
+import { usePages } from "../../lib/pages";
 import { useParam } from "../../lib/params";
 import { who } from "../../lib/who";
 import { StepEditor } from "./StepEditor";
-import { listed, type States, type Whose } from "./steps";
 
 const ROW = 50;
 
 export default function WorkScreen() {
   const slug = useParams().slug ?? null;
-  const query = useQuery(workQuery);
+  const filter = useStepFilter(slug);
+  const query = useQuery(workQuery(filter));
   const evidence = useQuery({ ...evidenceQuery(slug ?? ""), enabled: slug !== null });
-  const today = useQuery(portfolioQuery).data?.today ?? "";
   if (query.isPending || (slug !== null && evidence.isPending)) return <Waiting what="the work" />;
   if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
   if (evidence.isError) return <Failed error={evidence.error} />;
-  const own = query.data.filter((s) => slug === null || s.slug === slug);
-  const open = own.filter((s) => s.state !== "closed" && !s.waived);
-  const heading = sentence(own, open, today);
+  const heading = sentence(query.data);
   return (
     <div className="flex h-[calc(100vh-48px)] min-h-[480px] flex-col">
       {slug !== null && evidence.data ? (
-        <AppHeader row={evidence.data.application} heading={heading} emphasis="" openSteps={open.length} />
+        <AppHeader row={evidence.data.application} heading={heading} emphasis="" />
       ) : (
         <h1 className="px-[22px] pt-3 pb-2 text-[25px] font-bold tracking-tight">{heading}</h1>
       )}
-      {own.length === 0 ? (
+      {query.data.open + query.data.closed === 0 && filter.q === "" ? (
         <Empty title="There is no work yet.">
           Steps come from scans: what stands in the way of each application. <Link className="underline" to="/take-in">Take in applications</Link>.
         </Empty>
       ) : (
-        <Steps all={query.data} slug={slug} today={today} />
+        <Steps filter={filter} view={query.data} />
       )}
     </div>
   );
 }
 
-function sentence(own: Step[], open: Step[], today: string): string {
-  const late = open.filter((s) => s.due !== null && s.due < today).length;
-  const again = open.filter((s) => s.state === "reopened").length;
-  const closed = own.length - open.length;
-  const parts = [`${plural(open.length, "step")} to do, ${closed} closed`];
-  if (late) parts.push(`${late} past ${late === 1 ? "its" : "their"} date`);
-  if (again) parts.push(`${again} found again`);
+/** What the address says of the list. */
+function useStepFilter(slug: string | null): StepFilter {
+  const [whose] = useParam("whose", "everyone");
+  const [state] = useParam("state", "open");
+  const [q] = useParam("q");
+  return useMemo(() => ({ slug, whose, state, q }), [slug, whose, state, q]);
+}
+
+function sentence({ open, closed, late, again }: WorkView): string {
+  const parts = [`${plural(open, "step")} to do, ${closed.toLocaleString("en")} closed`];
+  if (late) parts.push(`${late.toLocaleString("en")} past ${late === 1 ? "its" : "their"} date`);
+  if (again) parts.push(`${again.toLocaleString("en")} found again`);
   return `${parts.join("; ")}.`;
 }
 
-function Steps({ all, slug, today }: { all: Step[]; slug: string | null; today: string }) {
-  const [whose, setWhose] = useParam("whose", "everyone");
-  const [states, setStates] = useParam("state", "open");
-  const [text, setText] = useParam("q");
+function Steps({ filter, view }: { filter: StepFilter; view: WorkView }) {
+  const [, setWhose] = useParam("whose", "everyone");
+  const [, setState] = useParam("state", "open");
+  const [, setText] = useParam("q");
   const [chosen, setChosen] = useParam("step");
   const search = useRef<HTMLInputElement>(null);
   const scroller = useRef<HTMLDivElement>(null);
-  const me = who();
-  const steps = useMemo(() => listed(all, { slug, whose: whose as Whose, states: states as States, me, text }), [all, slug, whose, states, me, text]);
-  const current = all.find((s) => String(s.id) === chosen) ?? steps[0];
+  const client = useQueryClient();
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer is made for being read while rendering
-  const virtual = useVirtualizer({ count: steps.length, estimateSize: () => ROW, overscan: 8, getScrollElement: () => scroller.current });
-  const walk = (by: number) => {
-    const next = Math.min(Math.max(steps.findIndex((s) => s.id === current?.id) + by, 0), steps.length - 1);
-    const step = steps[next];
-    if (step) setChosen(String(step.id));
+  const virtual = useVirtualizer({ count: view.total, estimateSize: () => ROW, overscan: 8, getScrollElement: () => scroller.current });
+  const items = virtual.getVirtualItems();
+  const row = usePages(items[0]?.index ?? 0, items.at(-1)?.index ?? 0, (page) => workQuery(filter, page));
+  const [at, setAt] = useState(0);
+  const linked = useQuery({ ...stepQuery(chosen), enabled: chosen !== "" });
+  const current = chosen === "" ? view.rows[0] : linked.data;
+  const walk = async (by: number) => {
+    const next = Math.min(Math.max(at + by, 0), view.total - 1);
+    const page: WorkView = await client.ensureQueryData(workQuery(filter, Math.floor(next / PAGE)));
+    const step = page.rows[next - page.offset];
+    if (!step) return;
+    setAt(next);
+    setChosen(String(step.id));
     virtual.scrollToIndex(next, { align: "auto" });
   };
   useKeys({
-    j: () => walk(1),
-    k: () => walk(-1),
+    j: () => void walk(1),
+    k: () => void walk(-1),
     "/": (event) => {
       event.preventDefault();
       search.current?.focus();
@@ -86,22 +95,32 @@ function Steps({ all, slug, today }: { all: Step[]; slug: string | null; today: 
   return (
     <>
       <div className="flex items-center gap-5 border-b px-[22px] py-1.5 text-[13.5px] hair">
-        <Pick label="whose" value={whose} set={setWhose} options={["everyone", "me", "nobody"]} />
-        <Pick label="state" value={states} set={setStates} options={["open", "closed", "all"]} />
-        {whose === "me" && !me && <span className="quiet">Choose your name in the top bar.</span>}
+        <Pick label="whose" value={filter.whose} set={setWhose} options={["everyone", "me", "nobody"]} />
+        <Pick label="state" value={filter.state} set={setState} options={["open", "closed", "waived", "all"]} />
+        {filter.whose === "me" && !who() && <span className="quiet">Choose your name in the top bar.</span>}
         <span className="grow" />
-        <FilterField field={search} label="Filter steps" value={text} set={setText} />
+        {view.more && <span className="quiet">the first {view.total.toLocaleString("en")} of more</span>}
+        <FilterField field={search} label="Filter steps" value={filter.q} set={setText} />
       </div>
       <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_330px]">
         <div ref={scroller} className="min-h-0 overflow-auto border-r hair" tabIndex={0} role="region" aria-label="Steps">
-          {steps.length === 0 && <p className="quiet p-8 text-center">No step is like that.</p>}
+          {view.total === 0 && <p className="quiet p-8 text-center">No step is like that.</p>}
           <div className="relative" style={{ height: virtual.getTotalSize() }}>
-            {virtual.getVirtualItems().map((item) => {
-              const step = steps[item.index];
+            {items.map((item) => {
+              const step = row(item.index);
               return (
                 step && (
                   <div key={step.id} className="absolute inset-x-0" style={{ transform: `translateY(${item.start}px)` }}>
-                    <StepLine step={step} current={step.id === current?.id} open={() => setChosen(String(step.id))} withName={slug === null} today={today} />
+                    <StepLine
+                      step={step}
+                      current={step.id === current?.id}
+                      open={() => {
+                        setAt(item.index);
+                        setChosen(String(step.id));
+                      }}
+                      withName={filter.slug === null}
+                      today={view.today}
+                    />
                   </div>
                 )
               );

@@ -1,0 +1,375 @@
+"""Findings of one application as Evidence shows them: a window of a list, one in full, by file, and the map."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date
+
+from yoake.core.errors import NotFound
+from yoake.core.interchange.sarif import bites_at, message
+from yoake.core.scan.report import finding_from_json
+from yoake.store.applications import Application, get_application
+from yoake.store.database import Row
+from yoake.store.finding_windows import (
+    Wanted,
+    causes,
+    file_results,
+    file_window,
+    finding_window,
+    lines_in,
+    mapped_files,
+    offset_of,
+    one_finding,
+    places_of,
+)
+from yoake.store.scans import latest_scan
+from yoake.store.steps import step_of, waivers_of
+from yoake.work.office import Office
+from yoake.work.views import spoken
+
+_MOST_PLACES = 500  # of one finding; the rest is counted, and reached by folder
+_MOST_LINES = 400  # of one file in the list by place
+_MOST_MAPPED = 3_000  # files drawn; smaller ones would be less than a point
+
+
+@dataclass(frozen=True, slots=True)
+class Query:
+    """Which findings: ``show`` (all, now, hop, switch, new, notes), ``where`` (anywhere, source, test, other), a folder, words."""
+
+    show: str = "all"
+    where: str = "anywhere"
+    within: str = ""
+    text: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class CauseView:
+    """A group of findings with one cause."""
+
+    title: str
+    findings: int
+    places: int
+
+
+@dataclass(frozen=True, slots=True)
+class FindingRow:
+    """A finding as a line of a list. ``change`` against the scan before: new, still or first."""
+
+    key: str
+    kind: str
+    title: str
+    cause: str
+    level: str
+    confidence: str
+    bites_line: str | None
+    window: str
+    replacement: str | None
+    remedy: str
+    places: int
+    change: str
+    waived: bool
+
+
+@dataclass(frozen=True, slots=True)
+class FindingWindow:
+    """A window of the findings that fit, all of them counted by cause. ``offset``: findings before the window."""
+
+    total: int
+    places: int
+    causes: list[CauseView]
+    offset: int
+    rows: list[FindingRow]
+
+
+@dataclass(frozen=True, slots=True)
+class PlaceView:
+    """One place of a finding."""
+
+    key: str
+    file: str
+    line: int
+    column: int
+    end_column: int
+    symbol: str
+    scope: str
+    guarded: str
+    level: str
+    role: str
+
+
+@dataclass(frozen=True, slots=True)
+class WindowView:
+    """The window bar: lines of one coordinate, and which way each offers."""
+
+    state: str
+    coordinate: str
+    axis: list[str]
+    old: list[str]
+    new: list[str]
+    both: list[str]
+    here: str
+    goal: str
+
+
+@dataclass(frozen=True, slots=True)
+class WaiverView:
+    """A finding accepted on purpose."""
+
+    by: str
+    why: str
+    until: str | None
+    expired: bool
+
+
+@dataclass(frozen=True, slots=True)
+class FindingView:
+    """A finding in full, with the first of its places; ``place_count`` and ``file_count`` count all that fit."""
+
+    key: str
+    module: str
+    coordinate: str
+    name: str
+    kind: str
+    symbol: str
+    title: str
+    bites_at: str | None
+    bites_line: str | None
+    after: str | None
+    level: str
+    confidence: str
+    replacement: str | None
+    remedy: str
+    message: str
+    mechanical: bool
+    minutes_likely: float
+    minutes_high: float
+    window: WindowView
+    evidence: list[str]
+    places: list[PlaceView]
+    place_count: int
+    file_count: int
+    stage: int
+    change: str
+    waiver: WaiverView | None
+    step: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class FindingInFile:
+    """A finding in one file with its first lines."""
+
+    key: str
+    title: str
+    kind: str
+    level: str
+    lines: list[int]
+
+
+@dataclass(frozen=True, slots=True)
+class FilePlaces:
+    """What stands in one file; ``places``: those to change."""
+
+    file: str
+    places: int
+    findings: list[FindingInFile]
+
+
+@dataclass(frozen=True, slots=True)
+class PlaceWindow:
+    """A window of the files in which findings stand, those with the most to do first."""
+
+    total: int
+    offset: int
+    rows: list[FilePlaces]
+
+
+@dataclass(frozen=True, slots=True)
+class FileView:
+    """What happened to a file, and its checks in minutes."""
+
+    path: str
+    state: str
+    reason: str
+    language: str
+    lines: int
+    holds: float
+    fails: float
+    unknown: float
+    role: str
+
+
+@dataclass(frozen=True, slots=True)
+class FileWindow:
+    """A window of the files that were looked at."""
+
+    total: int
+    offset: int
+    rows: list[FileView]
+
+
+@dataclass(frozen=True, slots=True)
+class MappedFile:
+    """A file on the map: area is lines, ink is places to change."""
+
+    path: str
+    lines: int
+    work: int
+    role: str
+
+
+def _scanned(office: Office, slug: str) -> tuple[Application, Row | None]:
+    application = get_application(office.db, slug)
+    return application, latest_scan(office.db, application.id, application.destination.id)
+
+
+def _wanted(scan: Row, query: Query) -> Wanted:
+    return Wanted(scan["id"], query.show, query.where, query.within, query.text)
+
+
+def find_findings(office: Office, slug: str, query: Query, offset: int, limit: int, around: str = "") -> FindingWindow:
+    """A window of the findings that fit; ``around`` moves it to where a finding stands. Raises NotFound."""
+    application, scan = _scanned(office, slug)
+    if scan is None:
+        return FindingWindow(0, 0, [], 0, [])
+    wanted = _wanted(scan, query)
+    if around and (at := offset_of(office.db, wanted, around)) is not None and not offset <= at < offset + limit:
+        offset = max(at - limit // 2, 0)
+    groups = [CauseView(row["cause"], row["findings"], row["places"]) for row in causes(office.db, wanted)]
+    waived = waivers_of(office.db, application.id)
+    rows = [_row(row, waived) for row in finding_window(office.db, wanted, offset, limit)]
+    total, places = sum(g.findings for g in groups), sum(g.places for g in groups)
+    return FindingWindow(total, places, groups, offset, rows)
+
+
+def _row(row: Row, waived: Mapping[str, Row]) -> FindingRow:
+    return FindingRow(
+        row["key"],
+        row["kind"],
+        row["title"],
+        row["cause"],
+        row["level"],
+        row["confidence"],
+        row["bites_at"],
+        row["window_state"],
+        row["replacement"],
+        row["remedy"],
+        row["held"],
+        row["change"],
+        row["key"] in waived,
+    )
+
+
+def read_finding(office: Office, slug: str, key: str, query: Query) -> FindingView:
+    """One finding in full, with those of its places that fit. Raises NotFound."""
+    application, scan = _scanned(office, slug)
+    row = one_finding(office.db, scan["id"], key) if scan is not None else None
+    if scan is None or row is None:
+        raise NotFound("The newest scan has no such finding. It may be gone; the steps say so.")
+    count, files, rows = places_of(office.db, _wanted(scan, query), row["position"], _MOST_PLACES)
+    f = finding_from_json({**json.loads(row["body"]), "places": []})
+    step = step_of(office.db, application.id, application.destination.id, key)
+    w = f.window
+    return FindingView(
+        f.key,
+        f.module,
+        f.coordinate,
+        spoken(f.coordinate),
+        f.kind,
+        f.symbol,
+        f.title,
+        bites_at(f),
+        f.bites_at,
+        f.after,
+        f.level,
+        f.confidence,
+        f.replacement,
+        f.remedy,
+        message(f),
+        f.mechanical,
+        row["minutes_likely"],
+        row["minutes_high"],
+        WindowView(w.state, w.coordinate, list(w.axis), list(w.old), list(w.new), list(w.both), w.here, w.goal),
+        list(f.evidence),
+        [_place(place) for place in rows],
+        count,
+        files,
+        step["stage"] if step is not None and step["state"] != "closed" else 0,
+        row["change"],
+        waiver_view(waivers_of(office.db, application.id).get(key), office.today),
+        step["id"] if step is not None else None,
+    )
+
+
+def _place(row: Row) -> PlaceView:
+    return PlaceView(
+        row["key"],
+        row["file"],
+        row["line"],
+        row["column"],
+        row["end_column"],
+        row["symbol"],
+        row["scope"],
+        row["guarded"],
+        row["level"],
+        row["role"],
+    )
+
+
+def waiver_view(row: Row | None, today: date) -> WaiverView | None:
+    """A stored waiver; one that ran out is marked."""
+    if row is None:
+        return None
+    return WaiverView(
+        row["by_whom"], row["why"], row["until"], row["until"] is not None and row["until"] < today.isoformat()
+    )
+
+
+def find_places(office: Office, slug: str, query: Query, offset: int, limit: int) -> PlaceWindow:
+    """A window of the files in which findings stand. Raises NotFound."""
+    _, scan = _scanned(office, slug)
+    if scan is None:
+        return PlaceWindow(0, 0, [])
+    wanted = _wanted(scan, query)
+    total, rows = file_window(office.db, wanted, offset, limit)
+    return PlaceWindow(total, offset, [_file_places(office, wanted, row) for row in rows])
+
+
+def _file_places(office: Office, wanted: Wanted, row: Row) -> FilePlaces:
+    found: dict[str, FindingInFile] = {}
+    for held in lines_in(office.db, wanted, row["file"], _MOST_LINES):
+        made = found.setdefault(held["key"], FindingInFile(held["key"], held["title"], held["kind"], held["level"], []))
+        made.lines.append(held["line"])
+    return FilePlaces(row["file"], row["places"], list(found.values()))
+
+
+def find_files(office: Office, slug: str, text: str, offset: int, limit: int) -> FileWindow:
+    """A window of the files that were looked at, by what a filter says. Raises NotFound."""
+    _, scan = _scanned(office, slug)
+    if scan is None:
+        return FileWindow(0, 0, [])
+    total, rows = file_results(office.db, scan["id"], text, offset, limit)
+    return FileWindow(total, offset, [_file(row) for row in rows])
+
+
+def _file(row: Row) -> FileView:
+    return FileView(
+        row["path"],
+        row["state"],
+        row["reason"],
+        row["language"],
+        row["lines"],
+        row["holds"],
+        row["fails"],
+        row["unknown"],
+        row["role"],
+    )
+
+
+def map_files(office: Office, slug: str, within: str) -> list[MappedFile]:
+    """The largest files below a folder, for the map. Raises NotFound."""
+    _, scan = _scanned(office, slug)
+    if scan is None:
+        return []
+    return [MappedFile(*row) for row in mapped_files(office.db, scan["id"], within, _MOST_MAPPED)]
