@@ -6,24 +6,33 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib.resources import files
 from pathlib import Path
+from typing import Final
 
-import structlog
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
 
 from yoake import __version__
-from yoake.core.errors import BadInput, Conflict, NotFound, YoakeError
-from yoake.server.routers import applications, intake, jobs, knowledge, paths, reports, work
+from yoake.core.errors import BadInput, BadRecords, Conflict, InUse, NotFound, TooLarge, YoakeError
+from yoake.server.guard import Guard, Reach
+from yoake.server.metrics import Metrics
+from yoake.server.routers import applications, health, intake, jobs, knowledge, paths, reports, work
 from yoake.work.office import Office
 from yoake.work.queue import Queue
 
-log = structlog.get_logger()
+_STATUSES: Final = ((NotFound, 404), (Conflict, 409), (InUse, 409), (BadRecords, 503), (TooLarge, 422))
+"""What an error is in HTTP; whatever is not listed is the request's fault (422)."""
+
+_MOST_FAULTS: Final = 50
 
 
-def create_app(office: Office, queue: Queue) -> FastAPI:
+def create_app(office: Office, queue: Queue, reach: Reach | None = None) -> FastAPI:
     """The web application over one office. The queue runs while the application does."""
+    metrics = Metrics()
+    office.db.tap = metrics.tap
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
@@ -33,31 +42,42 @@ def create_app(office: Office, queue: Queue) -> FastAPI:
         office.db.close()
 
     app = FastAPI(title="Yoake", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
-    app.state.office, app.state.queue = office, queue
-    for module in (applications, paths, intake, jobs, knowledge, reports, work):
+    app.state.office, app.state.queue, app.state.metrics = office, queue, metrics
+    for module in (applications, paths, intake, jobs, knowledge, reports, work, health):
         app.include_router(module.router, prefix="/api")
     _errors(app)
     _interface(app)
+    app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5)
+    app.add_middleware(Guard, reach=reach or Reach(), metrics=metrics)
     return app
 
 
 def _errors(app: FastAPI) -> None:
     @app.exception_handler(YoakeError)
     async def told(_request: Request, error: YoakeError) -> JSONResponse:
-        status = 404 if isinstance(error, NotFound) else 409 if isinstance(error, Conflict) else 422
+        status = next((code for kind, code in _STATUSES if isinstance(error, kind)), 422)
         faults = list(error.faults) if isinstance(error, BadInput) else [str(error)]
         return JSONResponse({"problem": str(error), "faults": faults}, status_code=status)
 
     @app.exception_handler(RequestValidationError)
     async def malformed(_request: Request, error: RequestValidationError) -> JSONResponse:
-        faults = [f"{'.'.join(str(part) for part in e['loc'][1:])}: {e['msg']}" for e in error.errors()]
+        faults = [
+            _plain(f"{'.'.join(str(part) for part in e['loc'][1:])}: {e['msg']}") for e in error.errors()[:_MOST_FAULTS]
+        ]
         return JSONResponse({"problem": f"The request cannot be read: {faults[0]}", "faults": faults}, status_code=422)
 
-    @app.exception_handler(Exception)
-    async def unexpected(request: Request, error: Exception) -> JSONResponse:
-        log.exception("request failed", path=request.url.path, exc_info=error)
-        problem = f"Something unexpected happened ({type(error).__name__}). Nothing stored was changed; the server log has the details."
-        return JSONResponse({"problem": problem, "faults": [problem]}, status_code=500)
+    @app.exception_handler(HTTPException)
+    async def refused(_request: Request, error: HTTPException) -> JSONResponse:
+        problem = _plain(str(error.detail))
+        status = (
+            422 if error.status_code == 400 else error.status_code
+        )  # a body that cannot be read is one that is malformed
+        return JSONResponse({"problem": problem, "faults": [problem]}, status_code=status, headers=error.headers)
+
+
+def _plain(text: str) -> str:
+    """Text that can be sent, whatever a client wrote."""
+    return text.encode("utf-8", "replace").decode()[:300]
 
 
 def interface_folder() -> Path:

@@ -2,35 +2,105 @@
 
 from __future__ import annotations
 
+import os
+import sys
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Final
+
 import structlog
 import uvicorn
 from fastapi import FastAPI
 
 from yoake.core.coordinates import NODE, PYTHON
-from yoake.core.errors import YoakeError
-from yoake.runner.home import Home, default_home
+from yoake.core.errors import BadInput, YoakeError
+from yoake.runner.executor import Limits, ProcessExecutor
+from yoake.runner.home import Home, default_home, locked
+from yoake.runner.logs import set_up_log
 from yoake.server.app import create_app
-from yoake.work.office import Office, open_office
-from yoake.work.queue import Queue
+from yoake.server.guard import Reach
+from yoake.work.intake import drop_uploads
+from yoake.work.office import KEEP_SCANS, Office, open_office
+from yoake.work.queue import BESIDE, Queue
 
 log = structlog.get_logger()
 
+_LOOPBACK: Final = frozenset(("127.0.0.1", "localhost", "::1"))
+
+
+@dataclass(frozen=True, slots=True)
+class Settings:
+    """What whoever starts the server decides, from the environment.
+
+    ``hosts``: names it answers to beside loopback and its own address; ``sources``: folders that may be taken in.
+    """
+
+    hosts: tuple[str, ...] = ()
+    sources: tuple[Path, ...] = ()
+    beside: int = BESIDE
+    limits: Limits = field(default_factory=Limits)
+    keep_scans: int = KEEP_SCANS
+
+
+def read_settings(environment: Mapping[str, str]) -> Settings:
+    """Settings from ``YOAKE_…``. Raises BadInput with every fault at once."""
+    faults: list[str] = []
+
+    def number(name: str, fallback: float, least: float, most: float) -> float:
+        text = environment.get(name, "")
+        try:
+            value = float(text) if text else fallback
+        except ValueError:
+            value = least - 1
+        if not least <= value <= most:
+            faults.append(f"{name} is “{text}”; it is a number from {least:g} to {most:g}.")
+        return value
+
+    default = Limits()
+    minutes = number("YOAKE_JOB_MINUTES", default.seconds / 60, 0.1, 24 * 60)
+    memory = number("YOAKE_JOB_MEMORY", default.memory / 1024**3, 0.5, 1024)
+    beside = number("YOAKE_JOBS", BESIDE, 1, 64)
+    kept = number("YOAKE_KEEP_SCANS", KEEP_SCANS, 1, 10_000)
+    sources = [
+        Path(part).expanduser().resolve() for part in environment.get("YOAKE_SOURCES", "").split(os.pathsep) if part
+    ]
+    faults += [f"YOAKE_SOURCES names {folder}, which is no folder." for folder in sources if not folder.is_dir()]
+    hosts = tuple(host.strip().lower() for host in environment.get("YOAKE_HOSTS", "").split(",") if host.strip())
+    if faults:
+        raise BadInput(faults[0], tuple(faults))
+    return Settings(hosts, tuple(sources), int(beside), Limits(minutes * 60, int(memory * 1024**3)), int(kept))
+
 
 def run_server(home: Home, host: str, port: int) -> None:
-    """Serve until stopped. Raises YoakeError when the port is taken."""
-    office = open_office(home)
-    warm(office)  # knowledge that breaks its format must stop the start, with its faults
-    app = create_app(office, Queue(office))
-    config = uvicorn.Config(
-        app, host=host, port=port, log_level="warning", access_log=False, timeout_graceful_shutdown=3
-    )
-    log.info("serving", address=f"http://{host}:{port}/", home=str(home.folder))
-    try:
-        uvicorn.Server(config).run()
-    except SystemExit as error:
-        raise YoakeError(
-            f"Port {port} cannot be used; another program may listen there. Set YOAKE_PORT to another one."
-        ) from error
+    """Serve until stopped. Raises InUse when another server has this home, and YoakeError when the port is taken."""
+    settings = read_settings(os.environ)
+    with locked(home, f"the server on {host}:{port}"):
+        set_up_log(home.folder / "logs")
+        office = open_office(home)
+        office.keep_scans = settings.keep_scans
+        office.allowed = (*(settings.sources or (Path.home().resolve(),)), home.folder.resolve())
+        warm(office)  # knowledge that breaks its format must stop the start, with its faults
+        drop_uploads(office)
+        queue = Queue(office, beside=settings.beside, executor=ProcessExecutor(settings.limits))
+        app = create_app(office, queue, _reach(host, settings))
+        config = uvicorn.Config(
+            app, host=host, port=port, log_config=None, access_log=False, timeout_graceful_shutdown=3
+        )
+        log.info("serving", address=f"http://{host}:{port}/", home=str(home.folder))
+        sys.stdout.write(f"Yoake serves http://{host}:{port}/ (stop with Ctrl-C)\n")
+        sys.stdout.flush()
+        try:
+            uvicorn.Server(config).run()
+        except SystemExit as error:
+            raise YoakeError(
+                f"Port {port} cannot be used; another program may listen there. Set YOAKE_PORT to another one."
+            ) from error
+
+
+def _reach(host: str, settings: Settings) -> Reach:
+    own = {host.lower(), f"[{host.lower()}]"} if host not in ("0.0.0.0", "::") else set()  # noqa: S104  told apart, not listened on
+    return Reach(frozenset({*Reach().hosts, *own, *settings.hosts}))
 
 
 def warm(office: Office) -> None:

@@ -15,8 +15,9 @@ from yoake.core.path.fitting import fit
 from yoake.core.path.model import Plan
 from yoake.core.scan.grouping import group
 from yoake.core.surface.delta import delta
+from yoake.store.applications import list_applications
 from yoake.store.database import Row
-from yoake.store.scans import files_of, packages_of_scan
+from yoake.store.scans import files_of, latest_scan, packages_of_scan
 from yoake.work.office import Office
 from yoake.work.reading import read_application, stored_plan
 
@@ -233,6 +234,25 @@ def delta_of(office: Office, slug: str, coordinate: str) -> DeltaView:
     shown = [ChangeView(c.symbol, c.kind, c.at, c.note, c.used) for c in found if c.kind != "new"]
     fresh = [ChangeView(c.symbol, c.kind, c.at, c.note, c.used) for c in found if c.kind == "new"]
     return DeltaView(purl, start, goal, len(found), removed, deprecated, new, [*shown, *fresh][:_MOST_CHANGES])
+
+
+def portfolio_inventory(office: Office) -> dict[str, Any]:
+    """The inventories of all newest scans as one CycloneDX document: each package and release once."""
+    held: dict[tuple[str, str], Component] = {}
+    for application in list_applications(office.db):
+        scan = latest_scan(office.db, application.id, application.destination.id)
+        for p in packages_of_scan(office.db, scan["id"]) if scan is not None else ():
+            made = Component(
+                p["coordinate"],
+                p.get("exact", ""),
+                p.get("direct", True),
+                p.get("wanted", ""),
+                f"{application.slug}/{p['file']}",
+            )
+            known = held.get((made.purl, made.version))
+            if known is None or (made.direct and not known.direct):
+                held[made.purl, made.version] = made
+    return to_cyclonedx("portfolio", office.stamp, list(held.values()), __version__)
 
 
 def inventory_document(office: Office, slug: str) -> dict[str, Any]:

@@ -20,10 +20,11 @@ from yoake.runner.git_store import is_repository
 from yoake.store.applications import Source, add_application, ensure_destination, list_applications, list_destinations
 from yoake.store.steps import add_event
 from yoake.work.office import Office
-from yoake.work.sources import ARCHIVES, check_source, kind_of
+from yoake.work.sources import ARCHIVES, check_allowed, check_source, kind_of, local_path
 from yoake.work.views import shown
 
 _MAX_NAME: Final = 120
+_KEPT_UNUSED: Final = 24 * 3600  # seconds an upload may wait for its application to be taken in
 _MAX_UPLOAD: Final = 512 * 1024 * 1024
 
 
@@ -60,13 +61,26 @@ def read_destination(office: Office, text: str) -> tuple[str, tuple[Target, ...]
     return ", ".join(shown(t) for t in targets), targets
 
 
-def candidates_from_folder(location: str) -> list[ApplicationRow]:
+def _holds_an_application(folder: Path) -> bool:
+    try:
+        return is_repository(folder) or any(is_inventory_file(c.name) for c in folder.iterdir() if c.is_file())
+    except OSError:
+        return False  # what cannot be read is not offered
+
+
+def candidates_from_folder(location: str, allowed: Sequence[Path] | None = None) -> list[ApplicationRow]:
     """One row for each repository or project directly below a folder. Raises BadSource."""
-    folder = Path(location).expanduser()
+    folder = local_path(location)
     if not folder.is_dir():
         raise BadSource(f"There is no folder “{location}” on the machine Yoake runs on.")
-    inner = sorted(p for p in folder.iterdir() if p.is_dir() and not p.name.startswith(".") and not p.is_symlink())
-    found = [p for p in inner if is_repository(p) or any(is_inventory_file(c.name) for c in p.iterdir() if c.is_file())]
+    check_allowed(folder, allowed)
+    try:
+        inner = sorted(p for p in folder.iterdir() if p.is_dir() and not p.name.startswith(".") and not p.is_symlink())
+    except OSError as error:
+        raise BadSource(
+            f"{folder} cannot be read: {error.strerror}. Yoake runs as another user than its owner."
+        ) from error
+    found = [p for p in inner if _holds_an_application(p)]
     if not found:
         raise BadSource(
             f"No folder directly below {folder} is a repository or has a manifest. Is it the folder that holds them?"
@@ -91,10 +105,12 @@ def preview(office: Office, rows: Iterable[ApplicationRow], destination: str) ->
 
 def _candidate(office: Office, row: ApplicationRow, destination: str, known: dict[str, str]) -> Candidate:
     faults: list[str] = []
-    kind = kind_of(row.source, row.ref) if row.source else "folder"
-    location = row.source if is_url(row.source) or not row.source else str(Path(row.source).expanduser().resolve())
+    kind, location = "folder", row.source
     try:
-        check_source(Source(kind, location, row.ref, row.subfolder))
+        if row.source and not is_url(row.source):
+            location = str(local_path(row.source).resolve())
+        kind = kind_of(row.source, row.ref) if row.source else "folder"
+        check_source(Source(kind, location, row.ref, row.subfolder), office.allowed)
         if kind == "git" and not is_url(location) and not is_repository(Path(location)):
             raise BadSource(f"“{row.source}” is a plain folder, not a git repository, so it has no ref “{row.ref}”.")
         if kind == "archive":
@@ -123,9 +139,9 @@ def _name_from(source: str, subfolder: str) -> str:
     return last or "application"
 
 
-def take_in(office: Office, candidates: Sequence[Candidate], who: str) -> list[int]:
+def take_in(office: Office, rows: Sequence[ApplicationRow | Candidate], who: str) -> list[int]:
     """Store all candidates, or none. Raises BadInput listing every fault."""
-    checked = preview(office, [_row(c) for c in candidates], "")
+    checked = preview(office, [_row(row) for row in rows], "")
     faults = tuple(f"row {c.number} ({c.name}): {fault}" for c in checked for fault in c.faults)
     if faults:
         raise BadInput(f"{len(faults)} faults; nothing was taken in. {faults[0]}", faults)
@@ -148,7 +164,7 @@ def take_in(office: Office, candidates: Sequence[Candidate], who: str) -> list[i
     return added
 
 
-def _row(c: Candidate) -> ApplicationRow:
+def _row(c: ApplicationRow | Candidate) -> ApplicationRow:
     return ApplicationRow(c.number, c.name, c.source, c.ref, c.subfolder, c.owner, c.team, c.destination)
 
 
@@ -177,3 +193,18 @@ def keep_upload(office: Office, name: str, content: BinaryIO) -> str:
         return str(folder / safe)
     finally:
         partial.unlink(missing_ok=True)
+
+
+def drop_uploads(office: Office) -> int:
+    """Remove uploaded archives that no application comes from and that are older than a day; returns how many."""
+    named = {row["location"] for row in office.db.all("SELECT location FROM sources WHERE kind = 'archive'")}
+    oldest = office.clock().timestamp() - _KEPT_UNUSED
+    gone = 0
+    for path in sorted(office.home.uploads.glob("**/*")):
+        if path.is_file() and str(path) not in named and path.stat().st_mtime < oldest:
+            path.unlink(missing_ok=True)
+            gone += 1
+    for folder in sorted(office.home.uploads.glob("*/")):
+        if not any(folder.iterdir()):
+            folder.rmdir()
+    return gone

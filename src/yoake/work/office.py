@@ -6,6 +6,7 @@ import time
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
+from pathlib import Path
 from typing import Any, Final
 
 from yoake.core.knowledge.base import Knowledge
@@ -29,6 +30,7 @@ class Office:
     """Records, knowledge and clock of one running Yoake. ``searches``: ways that were searched lately, by all they depend on.
 
     ``rows``: rows of the Horizon as last computed, by application, with all they depend on.
+    ``allowed``: folders that may be taken in and read, None for all.
     ``keep_scans``: how many of the newest scans of an application and destination keep what they found.
     """
 
@@ -36,6 +38,7 @@ class Office:
     db: Database
     clock: Callable[[], datetime] = field(default=_now)
     keep_scans: int = KEEP_SCANS
+    allowed: tuple[Path, ...] | None = None
     searches: dict[tuple[Hashable, ...], Ways] = field(default_factory=dict, repr=False)
     rows: dict[int, tuple[tuple[object, ...], Any]] = field(default_factory=dict, repr=False)
     _known: tuple[float, Knowledge] | None = field(default=None, repr=False)

@@ -232,6 +232,7 @@ def task_of(office: Office, application: Application, workers: int | None = None
         application.days_per_week,
         office.today,
         (latest["snapshot"], latest["knowledge"]) if latest is not None else None,
+        office.allowed,
         workers,
     )
 

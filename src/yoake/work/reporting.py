@@ -16,7 +16,7 @@ from yoake.report.page import ReportApplication, ReportStage, render_report
 from yoake.store.applications import get_application, list_applications
 from yoake.store.scans import latest_scan
 from yoake.store.steps import stage_counts, waivers_of
-from yoake.work.deepening import inventory_document
+from yoake.work.deepening import inventory_document, portfolio_inventory
 from yoake.work.findings import Query, find_findings, read_finding
 from yoake.work.office import Office
 from yoake.work.reading import evidence, read_application, stored_findings, stored_plan
@@ -86,6 +86,9 @@ def portfolio_report(office: Office, format_: str) -> Document:
             scan = latest_scan(office.db, application.id, application.destination.id)
             groups.append((application.slug, application.id, stored_findings(office, scan) if scan is not None else []))
         return _sarif("portfolio", groups, office, prefix=True)
+    if format_ == "cyclonedx":
+        body = json.dumps(portfolio_inventory(office), indent=1)
+        return Document("portfolio.cdx.json", "application/vnd.cyclonedx+json", body)
     shown = [_report_application(office, row) for row in view.rows[:_MOST_IN_DETAIL]]
     return Document("portfolio.html", "text/html", render_report("Portfolio", shown, office.today, view))
 

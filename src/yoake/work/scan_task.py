@@ -26,7 +26,7 @@ class ScanTask:
     """What to scan, for what, and what people decided that the plan must heed.
 
     ``waived``: keys of findings accepted on purpose. ``adopted``: set name → the stored path. ``last``: snapshot and
-    knowledge of the newest scan, so that one of the same ends at once.
+    knowledge of the newest scan, so that one of the same ends at once. ``allowed``: folders that may be read, None for all.
     """
 
     home: Path
@@ -39,6 +39,7 @@ class ScanTask:
     days_per_week: float | None
     today: date
     last: tuple[str, str] | None
+    allowed: tuple[Path, ...] | None = None
     workers: int | None = None
 
 
@@ -66,7 +67,7 @@ def scan_as_told(task: ScanTask, knowledge: Knowledge, extractor: Extractor, con
     for target in (*task.targets, *task.said):
         knowledge.check_target(target)
     control.say(Progress("fetching"))
-    snapshot = open_snapshot(task.source, Home(task.home))
+    snapshot = open_snapshot(task.source, Home(task.home), task.allowed)
     identity = identity_of(knowledge, task.targets, task.said)
     try:
         if task.last == (snapshot.identity, identity):

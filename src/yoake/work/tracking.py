@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
+import re
 import sqlite3
 from collections.abc import Mapping, Sequence
 from datetime import date
 from typing import Final
 
 from yoake.core.coordinates import line_key, parse_target
-from yoake.core.errors import BadInput
+from yoake.core.errors import BadInput, NotFound
 from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import (
     Application,
@@ -19,6 +20,7 @@ from yoake.store.applications import (
     say_line,
     set_destination,
 )
+from yoake.store.finding_windows import one_finding
 from yoake.store.scans import latest_scan, packages_of_scan, put_plan
 from yoake.store.steps import add_event, change_step, drop_waiver, get_step, live_waivers, put_waiver, renew_live
 from yoake.work.intake import read_destination
@@ -29,6 +31,7 @@ from yoake.work.staging import renew_stage_steps
 from yoake.work.travelling import plan_in
 
 _MAX_TEXT: Final = 4000
+_DAY: Final = re.compile(r"\d{4}-\d{2}-\d{2}")
 
 
 def change_applications(
@@ -38,8 +41,8 @@ def change_applications(
     applications = [get_application(office.db, slug) for slug in slugs]
     destination = read_destination(office, str(changes["destination"])) if changes.get("destination") else None
     days = changes.get("days_per_week")
-    if days is not None and not (isinstance(days, int | float) and 0 < days <= 35):
-        raise BadInput("Capacity is days a week, more than 0 and at most 35 (five people full time are 25).")
+    if days is not None and not (isinstance(days, int | float) and 0.01 <= days <= 35):
+        raise BadInput("Capacity is days a week, from 0.01 to 35 (five people full time are 25).")
     with office.db.write() as connection:
         for application in applications:
             for field in ("owner", "team", "days_per_week"):
@@ -108,12 +111,7 @@ def correct_line(office: Office, slug: str, coordinate: str, line: str, who: str
 def change_step_fields(office: Office, number: int, changes: Mapping[str, str | None], who: str) -> None:
     """Set owner, due date or note of a step. Raises BadInput and NotFound."""
     row = get_step(office.db, number, office.today)
-    due = changes.get("due")
-    if due:
-        try:
-            date.fromisoformat(due)
-        except ValueError as error:
-            raise BadInput(f"“{due}” is no date: write it as 2027-03-12.") from error
+    _day(changes.get("due"))
     if any(len(value or "") > _MAX_TEXT for value in changes.values()):
         raise BadInput(f"A note has at most {_MAX_TEXT} characters.")
     with office.db.write() as connection:
@@ -135,16 +133,31 @@ def change_step_fields(office: Office, number: int, changes: Mapping[str, str | 
             )
 
 
+def _day(text: str | None) -> date | None:
+    """A day as ``2027-03-12``; None for no text. Raises BadInput."""
+    if not text:
+        return None
+    try:
+        # weeks and ordinals are dates in the standard too, but nobody means them
+        found = date.fromisoformat(text) if _DAY.fullmatch(text) else None
+    except ValueError:
+        found = None
+    if found is None:
+        raise BadInput(f"“{text}” is no date: write it as 2027-03-12.")
+    return found
+
+
 def waive(office: Office, slug: str, key: str, who: str, why: str, until: str | None) -> None:
     """Accept a finding on purpose; the plan is made again without it. Raises BadInput."""
     if not who.strip() or not why.strip():
         raise BadInput("A waiver names who accepts it and why. Choose your name in the top bar, and give a reason.")
-    if until:
-        try:
-            date.fromisoformat(until)
-        except ValueError as error:
-            raise BadInput(f"“{until}” is no date: write it as 2027-03-12.") from error
+    last = _day(until)
+    if last is not None and last < office.today:
+        raise BadInput(f"{until} is past: a waiver lasts at least until today.")
     application = get_application(office.db, slug)
+    scan = latest_scan(office.db, application.id, application.destination.id)
+    if scan is None or one_finding(office.db, scan["id"], key) is None:
+        raise NotFound("The newest scan has no such finding. It may have changed: look at the list again.")
     with office.db.write() as connection:
         put_waiver(connection, application.id, key, who, why, until or None)
         add_event(

@@ -516,26 +516,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/health": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Health
-         * @description Answers once Yoake can be used.
-         */
-        get: operations["health_api_health_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/destinations": {
         parameters: {
             query?: never;
@@ -726,6 +706,46 @@ export interface paths {
          * @description Set owner, due date or note.
          */
         patch: operations["patch_step_api_steps__number__patch"];
+        trace?: never;
+    };
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Health
+         * @description The state of the records and of the queue; 503 when either fails.
+         */
+        get: operations["health_api_health_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/metrics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Metrics
+         * @description Figures in the OpenMetrics text form.
+         */
+        get: operations["metrics_api_metrics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
 }
@@ -1350,6 +1370,46 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * Given
+         * @description One application to take in. What else a preview says of it (its kind, its faults) is found out again.
+         */
+        Given: {
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Source */
+            source: string;
+            /**
+             * Ref
+             * @default
+             */
+            ref: string;
+            /**
+             * Subfolder
+             * @default
+             */
+            subfolder: string;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /**
+             * Team
+             * @default
+             */
+            team: string;
+            /** Destination */
+            destination: string;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -1357,16 +1417,19 @@ export interface components {
         };
         /**
          * Health
-         * @description Whether it can be used.
+         * @description Whether it can be used. ``records`` is the state of the database in a word or a sentence.
          */
         Health: {
             /**
              * Status
-             * @constant
+             * @enum {string}
              */
-            status: "ok";
+            status: "ok" | "failing";
             /** Version */
             version: string;
+            /** Records */
+            records: string;
+            queue: components["schemas"]["QueueHealth"];
         };
         /**
          * ItemView
@@ -1804,6 +1867,27 @@ export interface components {
             destination: string;
         };
         /**
+         * QueueHealth
+         * @description Whether jobs are taken: ``stuck`` when some wait and a thread that takes them has ended.
+         */
+        QueueHealth: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "idle" | "working" | "stuck";
+            /** Waiting */
+            waiting: number;
+            /** Running */
+            running: number;
+            /** Failed */
+            failed: number;
+            /** Threads */
+            threads: number;
+            /** Beside */
+            beside: number;
+        };
+        /**
          * RefusedView
          * @description A strategy that cannot be taken, or one that does not travel (``possible``), with reasons.
          */
@@ -1835,7 +1919,7 @@ export interface components {
         };
         /**
          * ScanRequest
-         * @description Applications to scan; none means all of them, so a field of another name is refused rather than passed over.
+         * @description Applications to scan; none means all of them.
          */
         ScanRequest: {
             /** Applications */
@@ -2071,11 +2155,11 @@ export interface components {
         };
         /**
          * TakeIn
-         * @description The candidates to store.
+         * @description The candidates to store, as the preview gave them or as they were edited.
          */
         TakeIn: {
             /** Candidates */
-            candidates: components["schemas"]["Candidate"][];
+            candidates: components["schemas"]["Given"][];
         };
         /**
          * Taken
@@ -3276,26 +3360,6 @@ export interface operations {
             };
         };
     };
-    health_api_health_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Health"];
-                };
-            };
-        };
-    };
     destinations_api_destinations_get: {
         parameters: {
             query?: never;
@@ -3490,7 +3554,7 @@ export interface operations {
     get_portfolio_report_api_reports_portfolio_get: {
         parameters: {
             query?: {
-                form?: "html" | "csv" | "sarif";
+                form?: "html" | "csv" | "sarif" | "cyclonedx";
                 download?: boolean;
             };
             header?: never;
@@ -3656,6 +3720,44 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
                 };
+            };
+        };
+    };
+    health_api_health_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+        };
+    };
+    metrics_api_metrics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

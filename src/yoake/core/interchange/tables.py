@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -34,7 +34,9 @@ _MAX_ROWS: Final = 5000
 
 
 def safe_cell(value: object) -> str:
-    """Text that no spreadsheet takes for a formula."""
+    """Text that no spreadsheet takes for a formula; numbers stay numbers, negative ones too."""
+    if isinstance(value, int | float):
+        return str(value)
     shown = "" if value is None else str(value)
     return f"'{shown}" if shown.startswith(_RISKY) else shown
 
@@ -90,6 +92,15 @@ class ApplicationRow:
     destination: str = ""
 
 
+def _cells(reader: csv.DictReader[str]) -> Iterator[dict[str | None, object]]:
+    try:
+        yield from reader
+    except csv.Error as error:
+        raise BadInput(
+            f"Line {reader.line_num} of the list cannot be read: {error}. A cell has at most 131,072 characters."
+        ) from error
+
+
 def read_applications_csv(text: str) -> list[ApplicationRow]:
     """Rows of a list of applications; the header names the columns, in any order. Raises BadInput."""
     shown = text.lstrip("\ufeff").strip()
@@ -105,7 +116,7 @@ def read_applications_csv(text: str) -> list[ApplicationRow]:
         raise BadInput(f"The first line must name the columns ({said}known are {', '.join(APPLICATION_COLUMNS)}).")
     reader.fieldnames = header
     rows = []
-    for cells in reader:
+    for cells in _cells(reader):
         kept = {
             k: (v or "").strip() for k, v in cells.items() if k in APPLICATION_COLUMNS and isinstance(v, str | None)
         }

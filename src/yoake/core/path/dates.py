@@ -5,14 +5,17 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from datetime import date, timedelta
+from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.path.model import LineSlack, Plan, Stage, StageDates, Standing
 
+_CENTURY: Final = 36_525  # days; what takes longer will not be done, and a calendar ends
+
 
 def after(today: date, days: float, days_per_week: float) -> date:
-    """The date at which ``days`` of work are done at a capacity."""
-    return today + timedelta(days=math.ceil(days / days_per_week * 7))
+    """The date at which ``days`` of work are done at a capacity; a century ahead when it would be later than that."""
+    return today + timedelta(days=min(math.ceil(days / days_per_week * 7), _CENTURY))
 
 
 def standing(

@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Path, Query, Response
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
+from yoake.server.bodies import Body, Day, DaysPerWeek, Named, Reason
 from yoake.server.deps import Limit, OfficeDep, Offset, QueueDep, Slug, Who
 from yoake.store.applications import get_application, list_applications
 from yoake.work.deepening import DeltaView, ModuleGraph, PackageGrid, delta_of, module_graph, package_grid
@@ -30,39 +31,37 @@ from yoake.work.views import Portfolio, portfolio
 router = APIRouter(tags=["applications"])
 
 
-class Changes(BaseModel):
+class Changes(Body):
     """What to set on a selection of applications; what is left out stays."""
 
-    applications: list[str] = Field(min_length=1, max_length=5000)
-    owner: str | None = Field(None, max_length=120)
-    team: str | None = Field(None, max_length=120)
+    applications: list[Named] = Field(min_length=1, max_length=5000)
+    owner: Named | None = None
+    team: Named | None = None
     destination: str | None = Field(None, max_length=400)
-    days_per_week: float | None = None
+    days_per_week: DaysPerWeek | None = None
 
 
-class LineSaid(BaseModel):
+class LineSaid(Body):
     """Today's line as a person says it; an empty line takes it back."""
 
     coordinate: str = Field(max_length=200)
     line: str = Field("", max_length=40)
 
 
-class Waiving(BaseModel):
+class Waiving(Body):
     """Why a finding is accepted, and until when."""
 
-    why: str = Field(max_length=2000)
-    until: str | None = None
+    why: Reason
+    until: Day | None = None
 
 
-class ScanRequest(BaseModel):
-    """Applications to scan; none means all of them, so a field of another name is refused rather than passed over."""
+class ScanRequest(Body):
+    """Applications to scan; none means all of them."""
 
-    model_config = ConfigDict(extra="forbid")
-
-    applications: list[str] = Field(default_factory=list, max_length=5000)
+    applications: list[Named] = Field(default_factory=list, max_length=5000)
 
 
-class JobsAsked(BaseModel):
+class JobsAsked(Body):
     """The jobs that were asked for."""
 
     jobs: list[int]

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from fastapi import APIRouter, UploadFile
-from pydantic import BaseModel, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from yoake.core.interchange.tables import ApplicationRow, read_applications_csv
+from yoake.server.bodies import Body, Named, storable
 from yoake.server.deps import OfficeDep, QueueDep, Who
 from yoake.store.applications import application_by_id
 from yoake.work.intake import Candidate, candidates_from_folder, keep_upload, preview, take_in
@@ -13,7 +16,7 @@ from yoake.work.intake import Candidate, candidates_from_folder, keep_upload, pr
 router = APIRouter(prefix="/intake", tags=["intake"])
 
 
-class PreviewRequest(BaseModel):
+class PreviewRequest(Body):
     """One source, a folder of repositories, or a pasted list; ``destination`` is for rows that name none."""
 
     source: str = Field("", max_length=2000)
@@ -34,10 +37,31 @@ class Preview(BaseModel):
     faults: int
 
 
-class TakeIn(BaseModel):
-    """The candidates to store."""
+class Given(BaseModel):
+    """One application to take in. What else a preview says of it (its kind, its faults) is found out again."""
 
-    candidates: list[Candidate] = Field(min_length=1, max_length=5000)
+    model_config = ConfigDict(extra="ignore")
+
+    number: int = Field(0, ge=0, le=1_000_000)
+    name: Named = ""
+    source: Annotated[str, Field(max_length=2000), AfterValidator(storable)]
+    ref: Annotated[str, Field(max_length=200), AfterValidator(storable)] = ""
+    subfolder: Annotated[str, Field(max_length=1000), AfterValidator(storable)] = ""
+    owner: Named = ""
+    team: Named = ""
+    destination: Annotated[str, Field(max_length=400), AfterValidator(storable)]
+
+    def row(self) -> ApplicationRow:
+        """As a row of a list."""
+        return ApplicationRow(
+            self.number, self.name, self.source, self.ref, self.subfolder, self.owner, self.team, self.destination
+        )
+
+
+class TakeIn(Body):
+    """The candidates to store, as the preview gave them or as they were edited."""
+
+    candidates: list[Given] = Field(min_length=1, max_length=5000)
 
 
 class Taken(BaseModel):
@@ -59,7 +83,7 @@ def post_preview(request: PreviewRequest, office: OfficeDep) -> Preview:
     if request.csv.strip():
         rows = read_applications_csv(request.csv)
     elif request.folder.strip():
-        rows = candidates_from_folder(request.folder.strip())
+        rows = candidates_from_folder(request.folder.strip(), office.allowed)
     else:
         one = request
         rows = [
@@ -74,7 +98,10 @@ def post_preview(request: PreviewRequest, office: OfficeDep) -> Preview:
 @router.post("")
 def post_intake(request: TakeIn, office: OfficeDep, queue: QueueDep, who: Who) -> Taken:
     """Store all candidates or none, and scan them."""
-    added = [application_by_id(office.db, number) for number in take_in(office, request.candidates, who)]
+    added = [
+        application_by_id(office.db, number)
+        for number in take_in(office, [given.row() for given in request.candidates], who)
+    ]
     return Taken(slugs=[a.slug for a in added], jobs=queue.ask(added, who))
 
 

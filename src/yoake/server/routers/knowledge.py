@@ -1,16 +1,16 @@
-"""Routes of knowledge: health, destinations, lines and their dates, the table of weights."""
+"""Routes of knowledge: destinations, lines and their dates, the table of weights."""
 
 from __future__ import annotations
 
 from datetime import date
-from typing import Literal
+from typing import Annotated
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Path, Response
 from pydantic import BaseModel, Field
 
-from yoake import __version__
 from yoake.core.coordinates import Coordinate, line_of, parse_coordinate
 from yoake.core.knowledge.models import EffortTable
+from yoake.server.bodies import Body, Filled, Named
 from yoake.server.deps import OfficeDep, QueueDep, Who
 from yoake.store.applications import list_destinations
 from yoake.store.kept_views import drop_view, keep_view, kept_views
@@ -18,13 +18,6 @@ from yoake.work.making_known import check_makeable
 from yoake.work.views import shown, spoken
 
 router = APIRouter(tags=["knowledge"])
-
-
-class Health(BaseModel):
-    """Whether it can be used."""
-
-    status: Literal["ok"]
-    version: str
 
 
 class LineInfo(BaseModel):
@@ -63,13 +56,6 @@ class DestinationInfo(BaseModel):
     applications: int
 
 
-@router.get("/health")
-def health(office: OfficeDep) -> Health:
-    """Answers once Yoake can be used."""
-    office.db.one("SELECT 1")
-    return Health(status="ok", version=__version__)
-
-
 @router.get("/destinations")
 def destinations(office: OfficeDep) -> list[DestinationInfo]:
     """Destinations, the most used first."""
@@ -81,7 +67,7 @@ def destinations(office: OfficeDep) -> list[DestinationInfo]:
     ]
 
 
-class Making(BaseModel):
+class Making(Body):
     """A library to make known."""
 
     coordinate: str = Field(max_length=200)
@@ -99,22 +85,26 @@ def post_knowledge(making: Making, queue: QueueDep, who: Who) -> JobAsked:
     return JobAsked(job=queue.ask_known(check_makeable(parse_coordinate(making.coordinate)), who))
 
 
-class KeptView(BaseModel):
+class KeptView(Body):
     """A filter kept under a name."""
 
-    name: str = Field(min_length=1, max_length=80)
+    name: Annotated[Filled, Field(max_length=80)]
     query: str = Field(max_length=2000)
-    by: str = ""
+    by: Named = ""
+
+
+Screen = Annotated[str, Path(min_length=1, max_length=40, pattern=r"^[a-z-]+$")]
+ViewName = Annotated[str, Path(min_length=1, max_length=80)]
 
 
 @router.get("/views/{screen}")
-def get_views(screen: str, office: OfficeDep) -> list[KeptView]:
+def get_views(screen: Screen, office: OfficeDep) -> list[KeptView]:
     """Kept filters of one screen."""
     return [KeptView(name=r["name"], query=r["query"], by=r["by_whom"]) for r in kept_views(office.db, screen)]
 
 
 @router.put("/views/{screen}", status_code=204)
-def put_view(screen: str, view: KeptView, office: OfficeDep, who: Who) -> Response:
+def put_view(screen: Screen, view: KeptView, office: OfficeDep, who: Who) -> Response:
     """Keep a filter under a name."""
     with office.db.write() as connection:
         values = {"screen": screen, "name": view.name.strip(), "query": view.query, "by": who, "at": office.stamp}
@@ -123,7 +113,7 @@ def put_view(screen: str, view: KeptView, office: OfficeDep, who: Who) -> Respon
 
 
 @router.delete("/views/{screen}/{name}", status_code=204)
-def delete_view(screen: str, name: str, office: OfficeDep) -> Response:
+def delete_view(screen: Screen, name: ViewName, office: OfficeDep) -> Response:
     """Forget a kept filter."""
     with office.db.write() as connection:
         drop_view(connection, screen, name)

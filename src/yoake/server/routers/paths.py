@@ -6,11 +6,12 @@ from enum import StrEnum
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query, Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from yoake.core.coordinates import Target, parse_coordinate, parse_target
 from yoake.core.errors import BadInput
 from yoake.core.path.setting import Shape
+from yoake.server.bodies import Body
 from yoake.server.deps import OfficeDep, Slug, Who
 from yoake.work.adopting import adopt, leave
 from yoake.work.pathing import PathView, path
@@ -52,7 +53,7 @@ def shape_query(
 ShapeDep = Annotated[Shape, Depends(shape_query)]
 
 
-class Taking(BaseModel):
+class Taking(Body):
     """Which way a set of modules is put on: an objective or a strategy, as it was shaped."""
 
     set: str = Field("", max_length=1000)

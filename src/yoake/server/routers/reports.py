@@ -10,8 +10,7 @@ from yoake.server.deps import OfficeDep, Slug
 from yoake.work.reporting import Document, application_report, portfolio_report
 
 router = APIRouter(prefix="/reports", tags=["reports"])
-Form = Literal["html", "csv", "sarif"]
-ApplicationForm = Literal["html", "csv", "sarif", "cyclonedx"]
+Form = Literal["html", "csv", "sarif", "cyclonedx"]
 
 
 def _answer(document: Document, download: bool) -> Response:
@@ -31,8 +30,6 @@ def get_portfolio_report(office: OfficeDep, form: Form = "html", download: bool 
 
 
 @router.get("/applications/{slug}", response_class=Response)
-def get_application_report(
-    slug: Slug, office: OfficeDep, form: ApplicationForm = "html", download: bool = False
-) -> Response:
+def get_application_report(slug: Slug, office: OfficeDep, form: Form = "html", download: bool = False) -> Response:
     """The report of one application."""
     return _answer(application_report(office, slug, form), download)

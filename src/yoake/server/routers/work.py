@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
-from pydantic import BaseModel, Field
+from pydantic import Field
 
+from yoake.server.bodies import Body, Day, Named
 from yoake.server.deps import Limit, Number, OfficeDep, Offset, Who
 from yoake.work.stepping import StepQuery, StepView, WorkView, one_step, work
 from yoake.work.tracking import change_step_fields
@@ -14,11 +15,11 @@ from yoake.work.tracking import change_step_fields
 router = APIRouter(tags=["work"])
 
 
-class StepChange(BaseModel):
+class StepChange(Body):
     """What to set on a step; what is left out stays, an empty due date is none."""
 
-    owner: str | None = Field(None, max_length=120)
-    due: str | None = Field(None, max_length=20)
+    owner: Named | None = None
+    due: Day | None = None
     note: str | None = Field(None, max_length=4000)
 
 
