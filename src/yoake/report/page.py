@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date, timedelta
+from functools import lru_cache
 from typing import Any
 
 from jinja2 import Environment, PackageLoader, select_autoescape
@@ -40,15 +41,8 @@ class ReportApplication:
 
 def render_report(title: str, applications: list[ReportApplication], today: date, portfolio: Any | None) -> str:
     """The whole page. Text from scanned sources is escaped; nothing is loaded from elsewhere."""
-    environment = Environment(
-        loader=PackageLoader("yoake.report", "templates"),
-        autoescape=select_autoescape(default=True),
-        trim_blocks=True,
-        lstrip_blocks=True,
-    )
-    environment.filters.update(day=day, weeks=weeks, percent=percent, days=days)
     axis = Axis.around(today, [a.row for a in applications])
-    template = environment.get_template("report.html")
+    template = _environment().get_template("report.html")
     return template.render(
         title=title,
         applications=applications,
@@ -57,6 +51,19 @@ def render_report(title: str, applications: list[ReportApplication], today: date
         axis=axis,
         lane=lambda row: Markup(lane_svg(row, axis, today)),  # noqa: S704  built from numbers only
     )
+
+
+@lru_cache(maxsize=1)
+def _environment() -> Environment:
+    """The template's surroundings; a template is compiled once."""
+    environment = Environment(
+        loader=PackageLoader("yoake.report", "templates"),
+        autoescape=select_autoescape(default=True),
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
+    environment.filters.update(day=day, weeks=weeks, percent=percent, days=days)
+    return environment
 
 
 def day(value: date | str | None) -> str:

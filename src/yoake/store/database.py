@@ -34,17 +34,22 @@ _RESTORE: Final = (
 class Database:
     """The records. ``read`` answers from a read-only connection of this thread; ``write`` is one transaction.
 
-    Raises BadRecords for a file that it does not understand or must not write to.
+    Raises BadRecords for a file that it does not understand or must not write to. ``read_only``: nothing is prepared, and
+    every write fails.
     """
 
-    def __init__(self, path: Path, tap: Tap | None = None) -> None:
+    def __init__(self, path: Path, tap: Tap | None = None, *, read_only: bool = False) -> None:
         self.path = path
         self.tap = tap
+        self.changes = 0  # transactions that were kept, by this process: the only one that writes
         self._lock = threading.RLock()
         self._readers_lock = threading.Lock()  # of its own: a first read must not wait for a writer
         self._local = threading.local()
         self._readers: list[sqlite3.Connection] = []
         at = examine(path)
+        if read_only:
+            self._writer = self._reader()
+            return
         with _told(path):
             path.parent.mkdir(parents=True, exist_ok=True)
             if at and at < newest_schema():
@@ -97,6 +102,7 @@ class Database:
                         self._writer.execute("ROLLBACK")
                     raise
                 self._writer.execute("COMMIT")
+            self.changes += 1
             if self.tap is not None:
                 self.tap("(a transaction)", time.monotonic() - began)
 
@@ -130,12 +136,6 @@ class Database:
         if self.tap is not None:
             self.tap(sql, time.monotonic() - began)
         return row
-
-    @property
-    def version(self) -> int:
-        """A number that another one follows whenever a transaction was kept, as this thread's reader sees it."""
-        with _told(self.path):
-            return int(self._reader().execute("PRAGMA data_version").fetchone()[0])
 
     def close(self) -> None:
         """Close every connection."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any, Final
 
@@ -123,6 +125,8 @@ def places_of(db: Database, wanted: Wanted, position: int, most: int) -> tuple[i
 
 def file_window(db: Database, wanted: Wanted, offset: int, limit: int) -> tuple[int, list[Row]]:
     """(files, a window of them with their places to change), those with the most to do first."""
+    if wanted.show == "all" and not wanted.by_place and not wanted.words:
+        return _worked_files(db, wanted.scan_id, offset, limit)
     grouped = (
         f"FROM places p JOIN findings f ON f.scan_id = p.scan_id AND f.position = p.position "
         f"WHERE p.scan_id = :scan AND {_STANDS} AND {wanted.condition} GROUP BY p.file"
@@ -135,13 +139,26 @@ def file_window(db: Database, wanted: Wanted, offset: int, limit: int) -> tuple[
     return (int(counted["n"]) if counted is not None else 0), rows
 
 
-def lines_in(db: Database, wanted: Wanted, file: str, most: int) -> list[Row]:
-    """(key, title, kind, level, line) of what stands in one file, by finding."""
+def _worked_files(db: Database, scan_id: int, offset: int, limit: int) -> tuple[int, list[Row]]:
+    """The same without a filter, from what was counted when the scan was kept."""
+    values = {"scan": scan_id, "limit": limit, "offset": offset}
+    counted = db.one("SELECT count(*) AS n FROM scan_files WHERE scan_id = :scan AND work > 0", values)
+    rows = db.all(
+        "SELECT path AS file, work AS places FROM scan_files WHERE scan_id = :scan AND work > 0 ORDER BY work DESC, path "
+        "LIMIT :limit OFFSET :offset",
+        values,
+    )
+    return (int(counted["n"]) if counted is not None else 0), rows
+
+
+def lines_in(db: Database, wanted: Wanted, files: Iterable[str], most: int) -> list[Row]:
+    """(file, key, title, kind, level, line) of what stands in some files, by finding; at most ``most`` rows."""
     return db.all(
-        "SELECT f.key, f.title, f.kind, f.level, p.line FROM places p "
+        "SELECT p.file, f.key, f.title, f.kind, f.level, p.line FROM json_each(:files) w "
+        "JOIN places p ON p.scan_id = :scan AND p.file = w.value "
         "JOIN findings f ON f.scan_id = p.scan_id AND f.position = p.position "
-        f"WHERE p.scan_id = :scan AND p.file = :file AND {wanted.condition} ORDER BY p.position, p.ordinal LIMIT :most",
-        {**wanted.values, "file": file, "most": most},
+        f"WHERE {wanted.condition} ORDER BY p.position, p.ordinal LIMIT :most",
+        {**wanted.values, "files": json.dumps(list(files)), "most": most},
     )
 
 

@@ -14,7 +14,7 @@ from yoake.store.database import Database, Row
 
 Rows = Sequence[tuple[Any, ...]]
 
-_DETAIL: Final = ("findings", "finding_bodies", "places", "packages", "scan_files")
+_DETAIL: Final = ("findings", "finding_bodies", "places", "packages", "scan_files", "offered")
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,6 +67,26 @@ def add_packages(connection: sqlite3.Connection, scan_id: int, rows: Rows) -> No
     connection.executemany(
         "INSERT INTO packages VALUES (?, ?, ?, ?, ?, ?, ?)", ((scan_id, n, *row) for n, row in enumerate(rows))
     )
+
+
+def add_offered(connection: sqlite3.Connection, scan_id: int, purls: Iterable[str]) -> None:
+    """What the modules of an application are called by those that require them; kept answers of such libraries are forgotten.
+
+    Also forgotten: those of the libraries that this scan requires.
+    """
+    connection.executemany("INSERT OR IGNORE INTO offered VALUES (?, ?)", ((scan_id, purl) for purl in purls))
+    connection.execute(
+        "DELETE FROM kept_answers WHERE application_id IN (SELECT s.application_id FROM packages p "
+        "JOIN offered o ON o.coordinate = p.coordinate JOIN scans s ON s.id = o.scan_id WHERE p.scan_id = :scan AND p.direct = 1)",
+        {"scan": scan_id},
+    )
+
+
+def offered_by(db: Database, scan_id: int) -> list[str]:
+    """Package URLs under which others may require a module of this scan."""
+    return [
+        row["coordinate"] for row in db.all("SELECT coordinate FROM offered WHERE scan_id = :scan", {"scan": scan_id})
+    ]
 
 
 def add_files(
@@ -181,6 +201,16 @@ def latest_marks(db: Database) -> dict[int, tuple[int, int]]:
         "LEFT JOIN plans p ON p.scan_id = s.id WHERE ad.is_current = 1"
     )
     return {row["application_id"]: (row["id"], row["version"]) for row in rows}
+
+
+def latest_mark(db: Database, application_id: int, destination_id: int) -> tuple[int, int]:
+    """(newest scan, version of the plan on it); zeros before the first."""
+    row = db.one(
+        "SELECT s.id, coalesce(p.version, 0) AS version FROM scans s LEFT JOIN plans p ON p.scan_id = s.id "
+        "WHERE s.application_id = :application AND s.destination_id = :destination ORDER BY s.id DESC LIMIT 1",
+        {"application": application_id, "destination": destination_id},
+    )
+    return (row["id"], row["version"]) if row is not None else (0, 0)
 
 
 def scan_outlines(db: Database, scan_ids: Iterable[int]) -> dict[int, Row]:

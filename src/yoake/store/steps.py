@@ -110,12 +110,19 @@ def step_counts(db: Database, today: date, application_id: int | None = None) ->
         values,
     )
     waived = db.one(
-        "SELECT count(*) AS n FROM waivers w JOIN steps s ON s.application_id = w.application_id AND s.finding_key = w.finding_key "
-        f"AND s.live = 1 WHERE (w.until IS NULL OR w.until >= :today) {one.replace('application_id', 'w.application_id')}",
+        "SELECT count(*) AS n FROM waivers w CROSS JOIN application_destinations d ON d.application_id = w.application_id AND d.is_current = 1 "
+        "CROSS JOIN steps s ON s.application_id = w.application_id AND s.destination_id = d.destination_id "
+        "AND s.finding_key = w.finding_key AND s.live = 1 "
+        f"WHERE (w.until IS NULL OR w.until >= :today) {one.replace('application_id', 'w.application_id')}",
         values,
     )
-    late = db.one(f"SELECT count(*) AS n FROM steps WHERE due IS NOT NULL AND live = 1 AND due < :today {one}", values)
-    again = db.one(f"SELECT count(*) AS n FROM steps WHERE state = 'reopened' AND live = 1 {one}", values)
+    late = db.one(
+        f"SELECT count(*) AS n FROM steps INDEXED BY steps_due WHERE due IS NOT NULL AND live = 1 AND due < :today {one}",
+        values,
+    )
+    again = db.one(
+        f"SELECT count(*) AS n FROM steps INDEXED BY steps_again WHERE state = 'reopened' AND live = 1 {one}", values
+    )
     counted = [int(r["n"]) if r is not None else 0 for r in (waived, late, again)]
     opened, closed = (int(row["open"]), int(row["closed"])) if row is not None else (0, 0)
     return StepCounts(opened - counted[0], closed, counted[1], counted[2])
@@ -265,6 +272,12 @@ def add_event(connection: sqlite3.Connection, values: Mapping[str, Any]) -> None
         "VALUES (:at, :who, :application, :subject, :what, :why, :before, :after, :minutes)",
         full,
     )
+
+
+def newest_event(db: Database, application_id: int) -> int:
+    """The number of the newest event of an application: it grows with everything that people or scans change there."""
+    row = db.one("SELECT max(id) AS id FROM events WHERE application_id = :id", {"id": application_id})
+    return int(row["id"] or 0) if row is not None else 0
 
 
 def events_of(db: Database, application_id: int, most: int = 100) -> list[Row]:

@@ -30,7 +30,7 @@ from yoake.work.office import Office
 from yoake.work.views import spoken
 
 _MOST_PLACES = 500  # of one finding; the rest is counted, and reached by folder
-_MOST_LINES = 400  # of one file in the list by place
+_MOST_LINES = 200  # of one finding in one file; and of one file on average
 _MOST_MAPPED = 3_000  # files drawn; smaller ones would be less than a point
 
 
@@ -333,15 +333,17 @@ def find_places(office: Office, slug: str, query: Query, offset: int, limit: int
         return PlaceWindow(0, 0, [])
     wanted = _wanted(scan, query)
     total, rows = file_window(office.db, wanted, offset, limit)
-    return PlaceWindow(total, offset, [_file_places(office, wanted, row) for row in rows])
-
-
-def _file_places(office: Office, wanted: Wanted, row: Row) -> FilePlaces:
-    found: dict[str, FindingInFile] = {}
-    for held in lines_in(office.db, wanted, row["file"], _MOST_LINES):
-        made = found.setdefault(held["key"], FindingInFile(held["key"], held["title"], held["kind"], held["level"], []))
-        made.lines.append(held["line"])
-    return FilePlaces(row["file"], row["places"], list(found.values()))
+    found: dict[str, dict[str, FindingInFile]] = {row["file"]: {} for row in rows}
+    for held in lines_in(office.db, wanted, found, _MOST_LINES * max(len(rows), 1)):
+        inside = found[held["file"]]
+        made = inside.setdefault(
+            held["key"], FindingInFile(held["key"], held["title"], held["kind"], held["level"], [])
+        )
+        if len(made.lines) < _MOST_LINES:
+            made.lines.append(held["line"])
+    return PlaceWindow(
+        total, offset, [FilePlaces(row["file"], row["places"], list(found[row["file"]].values())) for row in rows]
+    )
 
 
 def find_files(office: Office, slug: str, text: str, offset: int, limit: int) -> FileWindow:

@@ -29,6 +29,8 @@ def _now() -> datetime:
 class Office:
     """Records, knowledge and clock of one running Yoake. ``searches``: ways that were searched lately, by all they depend on.
 
+    ``horizon`` and ``row_json``: the Horizon as it was last sent.
+    ``answers``: packed answers lately given, by application and view, each with its mark.
     ``rows``: rows of the Horizon as last computed, by application, with all they depend on.
     ``allowed``: folders that may be taken in and read, None for all.
     ``keep_scans``: how many of the newest scans of an application and destination keep what they found.
@@ -41,6 +43,9 @@ class Office:
     allowed: tuple[Path, ...] | None = None
     searches: dict[tuple[Hashable, ...], Ways] = field(default_factory=dict, repr=False)
     rows: dict[int, tuple[tuple[object, ...], Any]] = field(default_factory=dict, repr=False)
+    row_json: dict[str, tuple[Any, bytes]] = field(default_factory=dict, repr=False)
+    horizon: tuple[tuple[object, ...], bytes] | None = field(default=None, repr=False)
+    answers: dict[tuple[int, str], tuple[str, bytes]] = field(default_factory=dict, repr=False)
     _known: tuple[float, Knowledge] | None = field(default=None, repr=False)
 
     @property

@@ -6,7 +6,7 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
-from typing import Any
+from typing import Any, Final
 
 from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key
 from yoake.core.path.bridging import bridges
@@ -30,6 +30,7 @@ from yoake.work.views import ApplicationRow, application_row, spoken
 from yoake.work.waying import Look, look_at, users_of
 
 _RUNTIMES = (PYTHON.purl, NODE.purl)
+_MOST_EDITS: Final = 40  # of one stage by name; Evidence has all of them
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +78,9 @@ class StageView:
     reasons: list[str]
     notes: list[str]
     edits: list[EditView]
+    edit_count: int
+    open_count: int
+    mechanical_count: int
     safe: int
     effort50: float
     effort80: float
@@ -359,11 +363,11 @@ class _Maker:
         states = _states_of(self.look.ways, plan)
         until = after(today, plan.before.p50, week)
         late = after(today, plan.before.p80, week)
-        edits = [self._edit(k, safe=True) for k in plan.before_keys]
+        edits = self._edits(plan.before_keys, safe=True)
         cells = [self._cell(purl, line, plan.today, None, None) for purl, line in plan.today]
         before = plan.before
         views = [
-            StageView(0, "Before any version moves", cells, [], [], edits, 0, before.p50, before.p80, before.p50, before.p80,
+            StageView(0, "Before any version moves", cells, [], [], *edits, 0, before.p50, before.p80, before.p50, before.p80,
                       today, until, late, [], [], [], [])
         ]  # fmt: skip
         for stage in plan.stages:
@@ -382,7 +386,7 @@ class _Maker:
             [self._cell(purl, line, stage.state, stage, hop) for purl, line in stage.state],
             list(stage.reasons),
             list(stage.notes),
-            [self._edit(k, safe=False) for k in stage.finding_keys],
+            *self._edits(stage.finding_keys, safe=False),
             len(stage.safe_keys),
             stage.effort.p50,
             stage.effort.p80,
@@ -414,6 +418,12 @@ class _Maker:
         reason = cell_reason(setting, *hop, at)
         tied = moved and bool(reason.grade)
         return CellView(purl, line, release, moved, tied, reason.text, reason.grade, reason.source)
+
+    def _edits(self, keys: Sequence[str], *, safe: bool) -> tuple[list[EditView], int, int, int]:
+        """(the first of them, all, those to do, those that are alike at every place)."""
+        done = sum(1 for key in keys if (step := self.steps.get(key)) is not None and step["state"] == "closed")
+        alike = sum(1 for key in keys if (finding := self.findings.get(key)) is not None and finding.mechanical)
+        return [self._edit(key, safe=safe) for key in keys[:_MOST_EDITS]], len(keys), len(keys) - done, alike
 
     def _edit(self, key: str, *, safe: bool) -> EditView:
         finding, step = self.findings.get(key), self.steps.get(key)

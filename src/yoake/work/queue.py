@@ -32,6 +32,7 @@ from yoake.store.jobs import (
 )
 from yoake.store.scans import latest_scan
 from yoake.store.steps import live_waivers
+from yoake.work.answers import AnswersTask, keep_answers
 from yoake.work.making_known import KnownTask, users_of
 from yoake.work.office import Office
 from yoake.work.recording import ScanRecord, keep
@@ -183,7 +184,16 @@ class Queue:
         if record is None:
             return _UNCHANGED
         _keep(self.office, application, record)
+        self._renew_answers(application_id, job)
         return ""
+
+    def _renew_answers(self, application_id: int, job: int) -> None:
+        """Make the slow views at once, where the scan ran; without them the scan is kept all the same."""
+        task = AnswersTask(self.office.home.folder, application_id)
+        try:
+            keep_answers(self.office, application_id, self._execute("yoake.work.answers:AnswersWorker", task, job))
+        except (BrokenJob, YoakeError) as error:
+            log.warning("views are made when they are looked at", application=application_id, problem=str(error))
 
     def _make_known(self, coordinate: Coordinate, who: str, job: int) -> None:
         """Build a library's timeline and record in the person's own knowledge folder, then scan what uses it."""

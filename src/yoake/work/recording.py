@@ -26,6 +26,7 @@ from yoake.store.scans import (
     FindingRows,
     add_files,
     add_findings,
+    add_offered,
     add_packages,
     add_scan,
     add_texts,
@@ -77,6 +78,7 @@ class ScanRecord:
     files: list[FileResult]
     tallies: dict[str, Tally]
     work: dict[str, int]
+    offered: list[str]
     texts: list[tuple[str, bytes]]
     plan: Plan
     steps: list[StepFact]
@@ -138,6 +140,7 @@ def record_of(
         files,
         result.checks.by_file,
         _work_by_file(result.findings),
+        sorted({f"pkg:{kind}/{m.name.lower()}" for m in result.modules if m.name for kind in ("pypi", "npm")}),
         [(digests[path], zlib.compress(data, 6)) for path, data in scanned.texts.items()],
         plan,
         [_step_fact(f, knowledge) for f in result.findings if needs_work(f)],
@@ -167,6 +170,7 @@ def keep(office: Office, application: Application, record: ScanRecord) -> int:
         put_plan(connection, number, *plan_rows(record.plan))
         add_findings(connection, number, record.findings, before)
         add_packages(connection, number, record.packages)
+        add_offered(connection, number, record.offered)
         add_files(connection, number, record.files, record.tallies, record.work)
         add_texts(connection, record.texts)
         _renew_steps(connection, office, application, record, known)

@@ -61,7 +61,7 @@ class Document:
 def application_report(office: Office, slug: str, format_: str) -> Document:
     """The report of one application. Raises NotFound."""
     application, row, scan = read_application(office, slug)
-    findings = stored_findings(office, scan) if scan is not None else []
+    findings = stored_findings(office, scan) if scan is not None and format_ in ("csv", "sarif") else []
     if format_ == "csv":
         return Document(f"{slug}.csv", "text/csv", findings_csv([(application.name, findings)]))
     if format_ == "sarif":

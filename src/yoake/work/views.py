@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import gzip
 import json
 from dataclasses import dataclass
 from datetime import date
-from typing import Any
+from typing import Any, Final
+
+from pydantic import TypeAdapter
 
 from yoake.core.coordinates import Coordinate, Target, line_key
 from yoake.core.knowledge.base import Knowledge
@@ -112,10 +115,35 @@ class Portfolio:
     rows: list[ApplicationRow]
 
 
+_LEVEL: Final = 5
+_HEAD: Final = TypeAdapter(Portfolio)
+_ROW: Final = TypeAdapter(ApplicationRow)
+
+
 def portfolio(office: Office) -> Portfolio:
     """All applications, the smallest margin first, what is not known last."""
     rows = sorted(_rows(office), key=_margin_order)
     return Portfolio(_heading(rows), _subheading(rows), office.today, rows)
+
+
+def packed_portfolio(office: Office) -> bytes:
+    """The Horizon as JSON, packed with gzip; made again only when something was written, the day or the knowledge changed."""
+    stamp = (office.db.changes, office.today, office.knowledge.digest)
+    if office.horizon is None or office.horizon[0] != stamp:
+        view = portfolio(office)
+        head = _HEAD.dump_json(Portfolio(view.heading, view.subheading, view.today, []))
+        parts = [_row_json(office, row) for row in view.rows]
+        body = head.removesuffix(b"[]}") + b"[" + b",".join(parts) + b"]}"
+        office.horizon = (stamp, gzip.compress(body, _LEVEL))
+    return office.horizon[1]
+
+
+def _row_json(office: Office, row: ApplicationRow) -> bytes:
+    """A row as JSON; rows are made anew only where something changed, so their JSON is kept with them."""
+    held = office.row_json.get(row.slug)
+    if held is None or held[0] is not row:
+        held = office.row_json[row.slug] = (row, _ROW.dump_json(row))
+    return held[1]
 
 
 def _rows(office: Office) -> list[ApplicationRow]:

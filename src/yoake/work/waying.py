@@ -18,7 +18,7 @@ from yoake.core.readiness.estimate import needs_work
 from yoake.core.scan.model import Finding, ScanResult
 from yoake.store.applications import Application, list_applications
 from yoake.store.database import Row
-from yoake.store.scans import packages_of_scan, requirers
+from yoake.store.scans import offered_by, packages_of_scan, requirers
 from yoake.store.steps import live_waivers
 from yoake.work.office import Office
 from yoake.work.reading import stored_findings
@@ -110,7 +110,6 @@ def open_findings(office: Office, application: Application, scan: Row) -> list[F
 
 def users_of(office: Office, application: Application, scan: Row) -> list[Application]:
     """Applications that require one of the modules of this one, by name."""
-    names = {m["name"].lower() for m in json.loads(scan["detail"])["modules"] if m["name"]}
-    wanted = {f"pkg:{kind}/{name}" for kind in ("pypi", "npm") for name in names}
+    wanted = offered_by(office.db, scan["id"])
     found = requirers(office.db, wanted, application.id) if wanted else set()
     return [other for other in list_applications(office.db) if other.id in found] if found else []

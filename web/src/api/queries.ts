@@ -74,7 +74,7 @@ export const findingQuery = (slug: string, scan: number, filter: FindingFilter, 
     retry: false,
   });
 
-const FILES = 60;
+const FILES = 30;
 
 export const placesQuery = (slug: string, scan: number, filter: FindingFilter) =>
   infiniteQueryOptions({

@@ -357,7 +357,7 @@ export interface paths {
         };
         /**
          * Get Path
-         * @description The ways of one application, side by side and stage by stage.
+         * @description The ways of one application, side by side and stage by stage. As nobody has shaped them they are kept.
          */
         get: operations["get_path_api_applications__slug__path_get"];
         /**
@@ -2067,6 +2067,12 @@ export interface components {
             notes: string[];
             /** Edits */
             edits: components["schemas"]["EditView"][];
+            /** Edit Count */
+            edit_count: number;
+            /** Open Count */
+            open_count: number;
+            /** Mechanical Count */
+            mechanical_count: number;
             /** Safe */
             safe: number;
             /** Effort50 */

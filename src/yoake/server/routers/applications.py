@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Path, Query, Response
+from fastapi import APIRouter, Depends, Path, Query, Request, Response
 from pydantic import Field
 
 from yoake.server.bodies import Body, Day, DaysPerWeek, Named, Reason
 from yoake.server.deps import Limit, OfficeDep, Offset, QueueDep, Slug, Who
+from yoake.server.packed import packed
 from yoake.store.applications import get_application, list_applications
 from yoake.work.deepening import DeltaView, ModuleGraph, PackageGrid, delta_of, module_graph, package_grid
 from yoake.work.findings import (
@@ -26,7 +27,7 @@ from yoake.work.findings import (
 from yoake.work.findings import Query as FindingQuery
 from yoake.work.reading import Evidence, SourceText, evidence, source_text
 from yoake.work.tracking import change_applications, correct_line, remove_application, unwaive, waive
-from yoake.work.views import Portfolio, portfolio
+from yoake.work.views import Portfolio, packed_portfolio
 
 router = APIRouter(tags=["applications"])
 
@@ -67,10 +68,10 @@ class JobsAsked(Body):
     jobs: list[int]
 
 
-@router.get("/portfolio")
-def get_portfolio(office: OfficeDep) -> Portfolio:
+@router.get("/portfolio", response_model=Portfolio)
+def get_portfolio(request: Request, office: OfficeDep) -> Response:
     """The Horizon."""
-    return portfolio(office)
+    return packed(request, packed_portfolio(office), "application/json")
 
 
 @router.patch("/applications")

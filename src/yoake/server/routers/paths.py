@@ -5,7 +5,7 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query, Response
+from fastapi import APIRouter, Depends, Query, Request, Response
 from pydantic import Field
 
 from yoake.core.coordinates import Target, parse_coordinate, parse_target
@@ -13,7 +13,9 @@ from yoake.core.errors import BadInput
 from yoake.core.path.setting import Shape
 from yoake.server.bodies import Body
 from yoake.server.deps import OfficeDep, Slug, Who
+from yoake.server.packed import packed
 from yoake.work.adopting import adopt, leave
+from yoake.work.answers import answer
 from yoake.work.pathing import PathView, path
 from yoake.work.writing import write_path
 
@@ -83,14 +85,17 @@ _MEDIA = {
 }
 
 
-@router.get("/applications/{slug}/path")
+@router.get("/applications/{slug}/path", response_model=PathView)
 def get_path(
     slug: Slug,
+    request: Request,
     office: OfficeDep,
     shape: ShapeDep,
     of: Annotated[str | None, Query(alias="set", max_length=1000)] = None,
-) -> PathView:
-    """The ways of one application, side by side and stage by stage."""
+) -> PathView | Response:
+    """The ways of one application, side by side and stage by stage. As nobody has shaped them they are kept."""
+    if of is None and shape == Shape():
+        return packed(request, answer(office, slug, "path"), "application/json")
     return path(office, slug, of, shape)
 
 

@@ -4,22 +4,26 @@ from __future__ import annotations
 
 from typing import Literal
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Request, Response
 
 from yoake.server.deps import OfficeDep, Slug
+from yoake.server.packed import packed
+from yoake.work.answers import answer
 from yoake.work.reporting import Document, application_report, portfolio_report
 
 router = APIRouter(prefix="/reports", tags=["reports"])
 Form = Literal["html", "csv", "sarif", "cyclonedx"]
 
 
-def _answer(document: Document, download: bool) -> Response:
-    place = "attachment" if download or document.media_type != "text/html" else "inline"
-    headers = {
-        "Content-Disposition": f'{place}; filename="{document.name}"',
-        "Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; img-src data:",
-        "X-Content-Type-Options": "nosniff",
+def _headers(name: str, *, download: bool) -> dict[str, str]:
+    return {
+        "Content-Disposition": f'{"attachment" if download else "inline"}; filename="{name}"',
+        "Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; img-src data:; frame-ancestors 'self'",
     }
+
+
+def _answer(document: Document, download: bool) -> Response:
+    headers = _headers(document.name, download=download or document.media_type != "text/html")
     return Response(document.body, media_type=f"{document.media_type}; charset=utf-8", headers=headers)
 
 
@@ -30,6 +34,11 @@ def get_portfolio_report(office: OfficeDep, form: Form = "html", download: bool 
 
 
 @router.get("/applications/{slug}", response_class=Response)
-def get_application_report(slug: Slug, office: OfficeDep, form: Form = "html", download: bool = False) -> Response:
+def get_application_report(
+    slug: Slug, request: Request, office: OfficeDep, form: Form = "html", download: bool = False
+) -> Response:
     """The report of one application."""
+    if form == "html":
+        body = answer(office, slug, "report")
+        return packed(request, body, "text/html; charset=utf-8", _headers(f"{slug}.html", download=download))
     return _answer(application_report(office, slug, form), download)

@@ -145,6 +145,26 @@ ALTER TABLE scan_files ADD COLUMN work INTEGER NOT NULL DEFAULT 0;
 UPDATE scan_files SET work =
   (SELECT count(*) FROM places p WHERE p.scan_id = scan_files.scan_id AND p.file = scan_files.path AND p.level <> 'note');
 CREATE INDEX scan_files_by_digest ON scan_files (digest);
+CREATE INDEX scan_files_by_work ON scan_files (scan_id, work DESC, path) WHERE work > 0;
+
+-- Answers that take long to make, kept with a mark of all they depend on; packages that an application is to others.
+CREATE TABLE kept_answers (
+  application_id INTEGER NOT NULL REFERENCES applications (id),
+  name TEXT NOT NULL,
+  mark TEXT NOT NULL,
+  body BLOB NOT NULL,
+  PRIMARY KEY (application_id, name)
+) WITHOUT ROWID;
+CREATE TABLE offered (
+  scan_id INTEGER NOT NULL REFERENCES scans (id) ON DELETE CASCADE,
+  coordinate TEXT NOT NULL,
+  PRIMARY KEY (scan_id, coordinate)
+) WITHOUT ROWID;
+CREATE INDEX offered_by_coordinate ON offered (coordinate);
+INSERT OR IGNORE INTO offered
+SELECT s.id, k.kind || lower(json_extract(m.value, '$.name')) FROM scans s, json_each(s.detail, '$.modules') m,
+  (SELECT 'pkg:pypi/' AS kind UNION SELECT 'pkg:npm/') k
+WHERE coalesce(json_extract(m.value, '$.name'), '') <> '';
 
 -- ``live``: 1 to do, 2 closed, both towards the current destination of an application that is looked after; 0 all others.
 ALTER TABLE steps ADD COLUMN live INTEGER NOT NULL DEFAULT 0;
@@ -154,6 +174,7 @@ WHERE EXISTS (
   JOIN application_destinations d ON d.application_id = a.id AND d.destination_id = steps.destination_id AND d.is_current = 1
   WHERE a.id = steps.application_id AND a.removed_at IS NULL);
 CREATE INDEX steps_in_order ON steps (live, (state = 'reopened') DESC, coalesce(due, '9999'), stage, application_id, id);
+CREATE INDEX steps_of_application ON steps (application_id, live, (state = 'reopened') DESC, coalesce(due, '9999'), stage, id);
 CREATE INDEX steps_of_owner ON steps (owner COLLATE NOCASE, live) WHERE owner <> '';
 CREATE INDEX steps_due ON steps (due) WHERE due IS NOT NULL AND live = 1;
 CREATE INDEX steps_again ON steps (id) WHERE state = 'reopened' AND live = 1;

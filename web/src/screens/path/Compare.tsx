@@ -61,9 +61,9 @@ function Side({ stage, other, path }: { stage: Stage | undefined; other: Way; pa
         {moves.map((c) => `${names.get(c.coordinate) ?? c.coordinate} ${c.line}`).join(", ") || "no line moves"}
       </span>
       <span className="quiet block text-[13px]">
-        {plural(stage.edits.length, "change")}, {effort(stage.effort50)}, by {day(stage.arrives50)}
+        {plural(stage.edit_count, "change")}, {effort(stage.effort50)}, by {day(stage.arrives50)}
       </span>
-      {own.length > 0 && own.length < stage.edits.length && <span className="block text-[13px]">only here: {own.slice(0, 4).map((e) => e.title).join("; ")}{own.length > 4 ? ` and ${own.length - 4} more` : ""}</span>}
+      {stage.edit_count === stage.edits.length && own.length > 0 && own.length < stage.edits.length && <span className="block text-[13px]">only here: {own.slice(0, 4).map((e) => e.title).join("; ")}{own.length > 4 ? ` and ${own.length - 4} more` : ""}</span>}
     </td>
   );
 }

@@ -72,7 +72,7 @@ export function Grid({ path, way, bend, foot }: Props) {
 }
 
 function StageHead({ stage }: { stage: Stage }) {
-  const open = stage.edits.filter((e) => !e.done).length;
+  const open = stage.open_count;
   if (stage.number === 0) {
     return (
       <>

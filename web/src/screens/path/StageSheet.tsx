@@ -7,7 +7,7 @@ import { plural } from "../../lib/format";
 const MOST = 8;
 
 export function StageSheet({ stage, slug }: { stage: Stage; slug: string }) {
-  const mechanical = stage.edits.filter((e) => e.mechanical).length;
+  const mechanical = stage.mechanical_count;
   return (
     <div className="flex flex-col gap-2 leading-snug">
       {stage.reasons.slice(0, 6).map((reason) => (
@@ -24,14 +24,14 @@ export function StageSheet({ stage, slug }: { stage: Stage; slug: string }) {
         {stage.edits.slice(0, MOST).map((edit) => (
           <EditLine key={edit.key} edit={edit} slug={slug} />
         ))}
-        {stage.edits.length > MOST && (
+        {stage.edit_count > MOST && (
           <li>
             <Link className="quiet underline" to={`/applications/${slug}`}>
-              and {stage.edits.length - MOST} more
+              and {stage.edit_count - MOST} more
             </Link>
           </li>
         )}
-        {mechanical > 0 && stage.number === 0 && <li className="quiet text-[13px]">{mechanical} of {stage.edits.length} are renames, alike at every place</li>}
+        {mechanical > 0 && stage.number === 0 && <li className="quiet text-[13px]">{mechanical} of {stage.edit_count} are renames, alike at every place</li>}
         {stage.safe > 0 && <li className="quiet text-[13px]">{plural(stage.safe, "change")} for this stage {stage.safe === 1 ? "is" : "are"} safe already today</li>}
       </ul>
       <Items title="before it starts" items={stage.needs} />

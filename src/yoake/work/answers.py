@@ -1,0 +1,107 @@
+"""Answers of the slowest views, made where a scan ran and kept, so that looking costs a look.
+
+Each is kept under a mark of all it depends on: the scan and its plan, everything that people decided (the newest event),
+the day, and the knowledge. What was kept under another mark is not given; it is made again.
+"""
+
+from __future__ import annotations
+
+import gzip
+import hashlib
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final
+
+from pydantic import TypeAdapter
+
+from yoake import __version__
+from yoake.runner.home import Home
+from yoake.store.applications import Application, application_by_id, get_application
+from yoake.store.database import Database
+from yoake.store.kept_answers import keep_answer, kept_answer
+from yoake.store.scans import latest_mark
+from yoake.store.steps import newest_event
+from yoake.work.office import Office
+from yoake.work.pathing import PathView, path
+from yoake.work.reporting import application_report
+
+_AT_HAND: Final = 400  # answers in memory; one has some 20 kB
+_LEVEL: Final = 6
+
+_PATH: Final = TypeAdapter(PathView)
+
+
+def _path(office: Office, slug: str) -> bytes:
+    return _PATH.dump_json(path(office, slug))
+
+
+def _report(office: Office, slug: str) -> bytes:
+    return application_report(office, slug, "html").body.encode()
+
+
+MAKERS: Final[dict[str, Callable[[Office, str], bytes]]] = {"path": _path, "report": _report}
+"""Name of a view → what makes it."""
+
+
+@dataclass(frozen=True, slots=True)
+class AnswersTask:
+    """An application whose answers are to be made."""
+
+    home: Path
+    application_id: int
+
+
+class AnswersWorker:
+    """Makes the kept answers of an application in a process of its own, which reads the records and writes nothing."""
+
+    def __call__(self, task: AnswersTask, _tell: Callable[[str, object], None]) -> list[tuple[str, str, bytes]]:
+        """(name, mark, packed answer) of each view."""
+        home = Home(task.home)
+        office = Office(home, Database(home.records, read_only=True))
+        try:
+            application = application_by_id(office.db, task.application_id)
+            mark = mark_of(office, application)
+            return [
+                (name, mark, gzip.compress(make(office, application.slug), _LEVEL)) for name, make in MAKERS.items()
+            ]
+        finally:
+            office.db.close()
+
+
+def mark_of(office: Office, application: Application) -> str:
+    """A digest of everything that an application's answers depend on."""
+    parts = (
+        __version__,
+        office.knowledge.digest,
+        office.today.isoformat(),
+        application,
+        latest_mark(office.db, application.id, application.destination.id),
+        newest_event(office.db, application.id),
+    )
+    return hashlib.sha256(repr(parts).encode()).hexdigest()[:24]
+
+
+def answer(office: Office, slug: str, name: str) -> bytes:
+    """One view of an application, packed with gzip; made and kept when it is not there. Raises NotFound."""
+    application = get_application(office.db, slug)
+    mark = mark_of(office, application)
+    key = (application.id, name)
+    held = office.answers.get(key)
+    if held is not None and held[0] == mark:
+        return held[1]
+    body = kept_answer(office.db, application.id, name, mark)
+    if body is None:
+        body = gzip.compress(MAKERS[name](office, slug), _LEVEL)
+        keep_answers(office, application.id, [(name, mark, body)])
+    while len(office.answers) >= _AT_HAND:
+        office.answers.pop(next(iter(office.answers)), None)
+    office.answers[key] = (mark, body)
+    return body
+
+
+def keep_answers(office: Office, application_id: int, answers: list[tuple[str, str, bytes]]) -> None:
+    """Keep what a worker made."""
+    with office.db.write() as connection:
+        for name, mark, body in answers:
+            keep_answer(connection, application_id, name, mark, body)
