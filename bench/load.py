@@ -45,7 +45,7 @@ def views(rng: random.Random, slugs: Sequence[str]) -> dict[str, str]:
         "Evidence, first window": f"{at}/findings?limit=100",
         "Evidence, filtered": f"{at}/findings?limit=100&q={word}&show={rng.choice(('all', 'now', 'hop', 'switch'))}",
         "Evidence, far down": f"{at}/findings?limit=100&offset={rng.randrange(0, 2000, 100)}",
-        "Evidence, by place": f"{at}/places?limit=60",
+        "Evidence, by place": f"{at}/places?limit=30",
         "Evidence, in tests": f"{at}/findings?limit=100&where=source&within=src",
         "Path (kept)": f"{at}/path",
         "Work": "/api/work?limit=100",
@@ -65,7 +65,9 @@ def ask(connection: http.client.HTTPConnection, path: str) -> tuple[int, int, fl
     return answer.status, len(body), (time.perf_counter() - began) * 1000, body
 
 
-def client(port: int, slugs: Sequence[str], seed: int, until: float, seen: dict[str, Seen], lock: threading.Lock) -> None:
+def client(
+    port: int, slugs: Sequence[str], seed: int, until: float, seen: dict[str, Seen], lock: threading.Lock
+) -> None:
     """One person who goes from view to view."""
     rng = random.Random(seed)  # noqa: S311  which application is looked at
     connection = http.client.HTTPConnection("127.0.0.1", port, timeout=120)
@@ -89,7 +91,11 @@ def percentile(values: Sequence[float], share: float) -> float:
 def memory(process: int) -> tuple[float, float]:
     """MiB (PSS) of the server itself, and of all its children."""
     children = subprocess.run(["pgrep", "-P", str(process)], capture_output=True, text=True, check=False).stdout.split()
-    below = [c for child in children for c in subprocess.run(["pgrep", "-P", child], capture_output=True, text=True, check=False).stdout.split()]
+    below = [
+        c
+        for child in children
+        for c in subprocess.run(["pgrep", "-P", child], capture_output=True, text=True, check=False).stdout.split()
+    ]
     return pss(process), sum(pss(int(child)) for child in {*children, *below})
 
 

@@ -1,12 +1,15 @@
+import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
-import { matchPath, Route, Routes, useLocation, useNavigate } from "react-router";
+import { matchPath, Navigate, Route, Routes, useLocation, useNavigate } from "react-router";
 
+import { sessionQuery } from "./api/queries";
 import { KeysHelp } from "./components/KeysHelp";
 import { Palette } from "./components/Palette";
-import { Empty, Waiting } from "./components/States";
+import { Empty, Failed, Waiting } from "./components/States";
 import { TopBar } from "./components/TopBar";
 import { useJobStream } from "./lib/jobs";
 import { useKeys } from "./lib/keys";
+import { SignIn } from "./screens/people/SignIn";
 
 const Horizon = lazy(() => import("./screens/horizon/Horizon"));
 const EvidenceScreen = lazy(() => import("./screens/evidence/EvidenceScreen"));
@@ -14,6 +17,8 @@ const PathScreen = lazy(() => import("./screens/path/PathScreen"));
 const WorkScreen = lazy(() => import("./screens/work/WorkScreen"));
 const Intake = lazy(() => import("./screens/intake/Intake"));
 const ReportScreen = lazy(() => import("./screens/report/ReportScreen"));
+const PeopleScreen = lazy(() => import("./screens/people/PeopleScreen"));
+const EventsScreen = lazy(() => import("./screens/people/EventsScreen"));
 const KnowledgeScreen = lazy(() => import("./screens/knowledge/KnowledgeScreen"));
 
 function startTheme(): string {
@@ -21,7 +26,20 @@ function startTheme(): string {
   return kept ?? (window.matchMedia("(prefers-color-scheme: dark)").matches ? "night" : "day");
 }
 
+function wear(theme: string): void {
+  document.documentElement.dataset.theme = theme;
+}
+
+/** The screens, once it is known who is here. */
 export function App() {
+  const session = useQuery(sessionQuery);
+  useEffect(() => wear(startTheme()), []);
+  if (session.isPending) return <Waiting what="who you are" />;
+  if (session.isError) return <Failed error={session.error} again={() => void session.refetch()} />;
+  return session.data.signed_in ? <Screens /> : <SignIn session={session.data} />;
+}
+
+function Screens() {
   const [theme, setTheme] = useState(startTheme);
   const [palette, setPalette] = useState(false);
   const [keys, setKeys] = useState(false);
@@ -32,7 +50,7 @@ export function App() {
   const turnTheme = () => setTheme((before) => (before === "day" ? "night" : "day"));
   useJobStream();
   useEffect(() => {
-    document.documentElement.dataset.theme = theme;
+    wear(theme);
     localStorage.setItem("yoake.theme", theme);
   }, [theme]);
   const afterG = (to: string) => () => {
@@ -65,6 +83,9 @@ export function App() {
             <Route path="/take-in" element={<Intake />} />
             <Route path="/report" element={<ReportScreen />} />
             <Route path="/knowledge" element={<KnowledgeScreen />} />
+            <Route path="/people" element={<PeopleScreen />} />
+            <Route path="/events" element={<EventsScreen />} />
+            <Route path="/first" element={<Navigate to="/" replace />} />
             <Route path="*" element={<Empty alone title="There is no such page.">The address may be old. The Horizon lists every application.</Empty>} />
           </Routes>
         </Suspense>

@@ -1,6 +1,6 @@
 import "./index.css";
 
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
@@ -9,7 +9,15 @@ import { ApiError } from "./api/client";
 import { App } from "./App";
 import { Toasts } from "./components/Toasts";
 
-const client = new QueryClient({
+// A session that ended meanwhile is met by some query first; then whoever it was signs in again.
+const cache = new QueryCache({
+  onError: (error) => {
+    if (error instanceof ApiError && error.failure.kind === "refused" && error.failure.status === 401) void client.invalidateQueries({ queryKey: ["session"] });
+  },
+});
+
+const client: QueryClient = new QueryClient({
+  queryCache: cache,
   defaultOptions: {
     queries: {
       staleTime: 15_000,

@@ -19,11 +19,21 @@ def serve(
     host: Annotated[str, typer.Option(help="Address to listen on; loopback unless told otherwise.")] = "127.0.0.1",
     port: Annotated[int, typer.Option(envvar="YOAKE_PORT", help="Port to listen on.")] = 8710,
     open_: Annotated[bool, typer.Option("--open", help="Open a browser.")] = False,
+    sign_in: Annotated[
+        bool,
+        typer.Option(
+            "--sign-in", envvar="YOAKE_SIGN_IN", help="Ask everybody to sign in; so it is once there is an account."
+        ),
+    ] = False,
+    open_to_all: Annotated[
+        bool,
+        typer.Option("--open-to-all", help="Serve others without sign-in: only on a network that you trust wholly."),
+    ] = False,
 ) -> None:
     """Serve the interface for the records under YOAKE_HOME."""
     if open_:
         webbrowser.open(f"http://{host}:{port}/")
-    run_server(default_home(), host, port)
+    run_server(default_home(), host, port, sign_in=sign_in, open_to_all=open_to_all)
 
 
 def demo(

@@ -8,6 +8,8 @@ YoakeError
 ├── BadRecords          the file of records cannot be read or written
 ├── NotFound            a record that does not exist
 ├── Conflict            the request meets a state in which it cannot be done
+├── NotSignedIn         nobody is known to ask, or the wrong one
+├── NotAllowed          somebody asks for what their role may not do
 ├── InUse               another running Yoake has what is asked for
 ├── LimitReached        work that took more time or memory than it may
 ├── TooLarge            a question with more answers than can be looked through
@@ -51,6 +53,14 @@ class NotFound(YoakeError):
 
 class Conflict(YoakeError):
     """The request meets a state in which it cannot be done."""
+
+
+class NotSignedIn(YoakeError):
+    """Nobody is known to ask, or with the wrong secret."""
+
+
+class NotAllowed(YoakeError):
+    """Somebody asks for what their role may not do."""
 
 
 class InUse(YoakeError):

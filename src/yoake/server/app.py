@@ -8,7 +8,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import Final
 
-from fastapi import FastAPI, Request
+from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
@@ -16,20 +16,39 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 
 from yoake import __version__
-from yoake.core.errors import BadInput, BadRecords, Conflict, InUse, NotFound, TooLarge, YoakeError
+from yoake.core.errors import (
+    BadInput,
+    BadRecords,
+    Conflict,
+    InUse,
+    NotAllowed,
+    NotFound,
+    NotSignedIn,
+    TooLarge,
+    YoakeError,
+)
 from yoake.server.guard import Guard, Reach
 from yoake.server.metrics import Metrics
-from yoake.server.routers import applications, health, intake, jobs, knowledge, paths, reports, work
+from yoake.server.people import SignIn, permitted
+from yoake.server.routers import applications, health, intake, jobs, knowledge, paths, people, reports, session, work
 from yoake.work.office import Office
 from yoake.work.queue import Queue
 
-_STATUSES: Final = ((NotFound, 404), (Conflict, 409), (InUse, 409), (BadRecords, 503), (TooLarge, 422))
+_STATUSES: Final = (
+    (NotFound, 404),
+    (NotSignedIn, 401),
+    (NotAllowed, 403),
+    (Conflict, 409),
+    (InUse, 409),
+    (BadRecords, 503),
+    (TooLarge, 422),
+)
 """What an error is in HTTP; whatever is not listed is the request's fault (422)."""
 
 _MOST_FAULTS: Final = 50
 
 
-def create_app(office: Office, queue: Queue, reach: Reach | None = None) -> FastAPI:
+def create_app(office: Office, queue: Queue, reach: Reach | None = None, sign_in: SignIn | None = None) -> FastAPI:
     """The web application over one office. The queue runs while the application does."""
     metrics = Metrics()
     office.db.tap = metrics.tap
@@ -43,8 +62,12 @@ def create_app(office: Office, queue: Queue, reach: Reach | None = None) -> Fast
 
     app = FastAPI(title="Yoake", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.office, app.state.queue, app.state.metrics = office, queue, metrics
-    for module in (applications, paths, intake, jobs, knowledge, reports, work, health):
-        app.include_router(module.router, prefix="/api")
+    app.state.sign_in = sign_in or SignIn()
+    for module in (applications, paths, intake, jobs, knowledge, reports, work, people):
+        app.include_router(module.router, prefix="/api", dependencies=[Depends(permitted)])
+    app.include_router(health.figures, prefix="/api", dependencies=[Depends(permitted)])
+    for open_router in (session.router, health.router):
+        app.include_router(open_router, prefix="/api")
     _errors(app)
     _interface(app)
     app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5)

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from typing import Annotated, Final
-from urllib.parse import unquote
 
-from fastapi import Depends, Header, Path, Query, Request
+from fastapi import Depends, Path, Query, Request
 
+from yoake.server.people import PersonDep
 from yoake.work.office import Office
 from yoake.work.queue import Queue
 
@@ -21,9 +21,9 @@ def _queue(request: Request) -> Queue:
     return queue
 
 
-def _who(x_yoake_who: Annotated[str, Header()] = "") -> str:
-    """The name chosen in the top bar; headers carry it percent-encoded."""
-    return unquote(x_yoake_who)[:80]
+def _who(person: PersonDep) -> str:
+    """The name under which events are told."""
+    return person.name
 
 
 _LARGEST: Final = 2**63 - 1  # what the records can number

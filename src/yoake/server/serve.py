@@ -20,9 +20,13 @@ from yoake.runner.home import Home, default_home, locked
 from yoake.runner.logs import set_up_log
 from yoake.server.app import create_app
 from yoake.server.guard import Reach
+from yoake.server.identity import read_provider
+from yoake.server.people import SignIn
+from yoake.store.accounts import count_accounts
 from yoake.work.intake import drop_uploads
 from yoake.work.office import KEEP_SCANS, Office, open_office
 from yoake.work.queue import BESIDE, Queue
+from yoake.work.signing_in import first_link
 
 log = structlog.get_logger()
 
@@ -33,7 +37,8 @@ _LOOPBACK: Final = frozenset(("127.0.0.1", "localhost", "::1"))
 class Settings:
     """What whoever starts the server decides, from the environment.
 
-    ``hosts``: names it answers to beside loopback and its own address; ``sources``: folders that may be taken in.
+    ``hosts``: names it answers to beside loopback and its own address; ``sources``: folders that may be taken in;
+    ``secure``: a proxy in front speaks TLS, so cookies are sent over nothing else.
     """
 
     hosts: tuple[str, ...] = ()
@@ -41,6 +46,7 @@ class Settings:
     beside: int = BESIDE
     limits: Limits = field(default_factory=Limits)
     keep_scans: int = KEEP_SCANS
+    secure: bool = False
 
 
 def read_settings(environment: Mapping[str, str]) -> Settings:
@@ -67,14 +73,19 @@ def read_settings(environment: Mapping[str, str]) -> Settings:
     ]
     faults += [f"YOAKE_SOURCES names {folder}, which is no folder." for folder in sources if not folder.is_dir()]
     hosts = tuple(host.strip().lower() for host in environment.get("YOAKE_HOSTS", "").split(",") if host.strip())
+    https = environment.get("YOAKE_HTTPS", "0")
+    if https not in ("0", "1"):
+        faults.append(f"YOAKE_HTTPS is “{https}”; it is 1 behind a proxy that speaks TLS, else 0.")
+    secure = https == "1"
     if faults:
         raise BadInput(faults[0], tuple(faults))
-    return Settings(hosts, tuple(sources), int(beside), Limits(minutes * 60, int(memory * 1024**3)), int(kept))
+    return Settings(hosts, tuple(sources), int(beside), Limits(minutes * 60, int(memory * 1024**3)), int(kept), secure)
 
 
-def run_server(home: Home, host: str, port: int) -> None:
+def run_server(home: Home, host: str, port: int, *, sign_in: bool = False, open_to_all: bool = False) -> None:
     """Serve until stopped. Raises InUse when another server has this home, and YoakeError when the port is taken."""
     settings = read_settings(os.environ)
+    provider = read_provider(os.environ)
     with locked(home, f"the server on {host}:{port}"):
         set_up_log(home.folder / "logs")
         office = open_office(home)
@@ -82,13 +93,25 @@ def run_server(home: Home, host: str, port: int) -> None:
         office.allowed = (*(settings.sources or (Path.home().resolve(),)), home.folder.resolve())
         warm(office)  # knowledge that breaks its format must stop the start, with its faults
         drop_uploads(office)
+        required = sign_in or provider is not None or bool(count_accounts(office.db))
+        if host not in _LOOPBACK and not required and not open_to_all:
+            raise BadInput(
+                f"On {host} others can reach this server, so people have to sign in: start it with --sign-in. On a network that you trust "
+                "wholly, --open-to-all leaves it open."
+            )
         queue = Queue(office, beside=settings.beside, executor=ProcessExecutor(settings.limits))
-        app = create_app(office, queue, _reach(host, settings))
+        app = create_app(office, queue, _reach(host, settings), SignIn(required, settings.secure, provider))
         config = uvicorn.Config(
             app, host=host, port=port, log_config=None, access_log=False, timeout_graceful_shutdown=3
         )
         log.info("serving", address=f"http://{host}:{port}/", home=str(home.folder))
         sys.stdout.write(f"Yoake serves http://{host}:{port}/ (stop with Ctrl-C)\n")
+        if not required:
+            sys.stdout.write(
+                "Nobody has to sign in: whoever reaches this address may do everything. --sign-in asks for accounts.\n"
+            )
+        elif secret := first_link(office):
+            sys.stdout.write(f"Make the first account, within an hour: http://{host}:{port}/first?token={secret}\n")
         sys.stdout.flush()
         try:
             uvicorn.Server(config).run()

@@ -86,8 +86,11 @@ class Database:
             ) from error
 
     @contextmanager
-    def write(self) -> Iterator[sqlite3.Connection]:
-        """A transaction: everything in it is kept, or nothing. Raises BadRecords when the file cannot be written."""
+    def write(self, *, counts: bool = True) -> Iterator[sqlite3.Connection]:
+        """A transaction: everything in it is kept, or nothing. Raises BadRecords when the file cannot be written.
+
+        ``counts``: whether it changes anything that a screen shows (see ``changes``).
+        """
         with self._lock:
             if self._writer.in_transaction:
                 yield self._writer
@@ -102,7 +105,7 @@ class Database:
                         self._writer.execute("ROLLBACK")
                     raise
                 self._writer.execute("COMMIT")
-            self.changes += 1
+            self.changes += counts
             if self.tap is not None:
                 self.tap("(a transaction)", time.monotonic() - began)
 

@@ -22,3 +22,9 @@ def keep_answer(connection: sqlite3.Connection, application_id: int, name: str, 
         "INSERT OR REPLACE INTO kept_answers VALUES (:application, :name, :mark, :body)",
         {"application": application_id, "name": name, "mark": mark, "body": body},
     )
+
+
+def kept_marks(db: Database) -> dict[tuple[int, str], str]:
+    """(application, name) → the mark under which an answer is kept."""
+    rows = db.all("SELECT application_id, name, mark FROM kept_answers")
+    return {(row["application_id"], row["name"]): row["mark"] for row in rows}

@@ -17,9 +17,9 @@ from pydantic import TypeAdapter
 
 from yoake import __version__
 from yoake.runner.home import Home
-from yoake.store.applications import Application, application_by_id, get_application
+from yoake.store.applications import Application, application_by_id, get_application, list_applications
 from yoake.store.database import Database
-from yoake.store.kept_answers import keep_answer, kept_answer
+from yoake.store.kept_answers import keep_answer, kept_answer, kept_marks
 from yoake.store.scans import latest_mark
 from yoake.store.steps import newest_event
 from yoake.work.office import Office
@@ -100,8 +100,20 @@ def answer(office: Office, slug: str, name: str) -> bytes:
     return body
 
 
+def stale_applications(office: Office) -> list[int]:
+    """Applications that were scanned and whose answers are not kept under today's mark."""
+    held = kept_marks(office.db)
+    found = []
+    for application in list_applications(office.db):
+        if latest_mark(office.db, application.id, application.destination.id)[0]:
+            mark = mark_of(office, application)
+            if any(held.get((application.id, name)) != mark for name in MAKERS):
+                found.append(application.id)
+    return found
+
+
 def keep_answers(office: Office, application_id: int, answers: list[tuple[str, str, bytes]]) -> None:
     """Keep what a worker made."""
-    with office.db.write() as connection:
+    with office.db.write(counts=False) as connection:
         for name, mark, body in answers:
             keep_answer(connection, application_id, name, mark, body)

@@ -32,7 +32,7 @@ from yoake.store.jobs import (
 )
 from yoake.store.scans import latest_scan
 from yoake.store.steps import live_waivers
-from yoake.work.answers import AnswersTask, keep_answers
+from yoake.work.answers import AnswersTask, keep_answers, stale_applications
 from yoake.work.making_known import KnownTask, users_of
 from yoake.work.office import Office
 from yoake.work.recording import ScanRecord, keep
@@ -47,6 +47,7 @@ BESIDE: Final = 2
 
 _REST_AFTER: Final = 60.0  # seconds without work after which idle processes are given back
 _CLOSES_WITHIN: Final = 10.0  # seconds for threads to see that their processes were ended
+_NO_JOB: Final = 0  # for work that nobody asked for and nobody can stop
 _UNCHANGED: Final = "unchanged since the last scan"
 
 
@@ -75,6 +76,8 @@ class Queue:
     _wake: threading.Condition = field(default_factory=threading.Condition)
     _stops: set[int] = field(default_factory=set)
     _threads: list[threading.Thread] = field(default_factory=list)
+    _renewing: threading.Lock = field(default_factory=threading.Lock)
+    _renewed: tuple[object, ...] | None = None
 
     def start(self) -> None:
         """Take up what an ended process left, then wait for work."""
@@ -146,8 +149,27 @@ class Queue:
             except Exception:  # a full disk or a damaged file must not end the queue for good
                 log.exception("the queue could not go on")
             with self._wake:
-                if not self.closing and not self._wake.wait(timeout=_REST_AFTER):
-                    self.executor.rest()
+                idle = not self.closing and not self._wake.wait(timeout=_REST_AFTER)
+            if idle:
+                self._use_idle_time()
+
+    def _use_idle_time(self) -> None:
+        """Renew kept views that a new day or new knowledge made stale, as long as nobody asks for anything else."""
+        if not self._renewing.acquire(blocking=False):
+            return
+        try:
+            seen = (self.office.db.changes, self.office.today, self.office.knowledge.digest)
+            if seen != self._renewed:
+                for application_id in stale_applications(self.office):
+                    if self.closing or count_jobs(self.office.db).get("waiting"):
+                        return
+                    self._renew_answers(application_id, _NO_JOB)
+                self._renewed = seen
+            self.executor.rest()
+        except YoakeError as error:
+            log.warning("kept views could not be renewed", problem=str(error))
+        finally:
+            self._renewing.release()
 
     def _take(self) -> Row | None:
         with self.office.db.write() as connection:

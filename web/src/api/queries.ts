@@ -3,10 +3,12 @@ import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/
 
 import { call } from "./client";
 import type {
+  Account,
   CoordinateInfo,
   Delta,
   Destination,
   EffortTable,
+  EventWindow,
   Evidence,
   FileWindow,
   Finding,
@@ -19,8 +21,10 @@ import type {
   PathView,
   PlaceWindow,
   Portfolio,
+  Session,
   SourceText,
   Step,
+  Token,
   WorkView,
 } from "./types";
 
@@ -121,3 +125,18 @@ export const deltaQuery = (slug: string, coordinate: string, scannedAt: string) 
   });
 
 export const keptQuery = (screen: string) => queryOptions({ queryKey: ["kept", screen], queryFn: () => call<KeptView[]>(`/views/${screen}`) });
+
+export const sessionQuery = queryOptions({ queryKey: ["session"], queryFn: () => call<Session>("/session"), staleTime: 60_000 });
+export const accountsQuery = queryOptions({ queryKey: ["accounts"], queryFn: () => call<Account[]>("/accounts") });
+export const tokensQuery = queryOptions({ queryKey: ["tokens"], queryFn: () => call<Token[]>("/tokens") });
+
+export type EventFilter = { who: string; slug: string; since: string; until: string; q: string };
+
+export const eventsQuery = (filter: EventFilter) =>
+  infiniteQueryOptions({
+    queryKey: ["events", filter],
+    queryFn: ({ pageParam }) => call<EventWindow>(`/events${asked({ ...filter, offset: pageParam, limit: PAGE })}`),
+    initialPageParam: 0,
+    getNextPageParam: (last) => (last.offset + last.rows.length < last.total ? last.offset + last.rows.length : undefined),
+    placeholderData: keepPreviousData,
+  });

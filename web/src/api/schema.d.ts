@@ -708,7 +708,7 @@ export interface paths {
         patch: operations["patch_step_api_steps__number__patch"];
         trace?: never;
     };
-    "/api/health": {
+    "/api/accounts": {
         parameters: {
             query?: never;
             header?: never;
@@ -716,10 +716,118 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Health
-         * @description The state of the records and of the queue; 503 when either fails.
+         * Get Accounts
+         * @description All accounts.
          */
-        get: operations["health_api_health_get"];
+        get: operations["get_accounts_api_accounts_get"];
+        put?: never;
+        /**
+         * Post Account
+         * @description Make an account.
+         */
+        post: operations["post_account_api_accounts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Account
+         * @description Change a role or a password, disable or enable.
+         */
+        patch: operations["patch_account_api_accounts__number__patch"];
+        trace?: never;
+    };
+    "/api/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Tokens
+         * @description One's own tokens; an administrator sees all.
+         */
+        get: operations["get_tokens_api_tokens_get"];
+        put?: never;
+        /**
+         * Post Token
+         * @description Make a token for a program; its secret is in this answer and nowhere else.
+         */
+        post: operations["post_token_api_tokens_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Token
+         * @description Revoke a token.
+         */
+        delete: operations["delete_token_api_tokens__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Events
+         * @description A window of what happened, newest first: by a person, on an application, between two days, with words.
+         */
+        get: operations["get_events_api_events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/events/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Events
+         * @description What happened, as CSV.
+         */
+        get: operations["export_events_api_events_export_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -748,10 +856,147 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Session
+         * @description Who is here, and how one signs in.
+         */
+        get: operations["get_session_api_session_get"];
+        put?: never;
+        /**
+         * Post Session
+         * @description Sign in.
+         */
+        post: operations["post_session_api_session_post"];
+        /**
+         * Delete Session
+         * @description Sign out.
+         */
+        delete: operations["delete_session_api_session_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post First
+         * @description Make the first account, an administrator, and sign in.
+         */
+        post: operations["post_first_api_session_first_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/provider": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Provider
+         * @description Go to the identity provider.
+         */
+        get: operations["get_provider_api_session_provider_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/provider/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Back
+         * @description Come back from the identity provider.
+         */
+        get: operations["get_back_api_session_provider_back_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Health
+         * @description The state of the records and of the queue; 503 when either fails.
+         */
+        get: operations["health_api_health_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AccountChange
+         * @description What to set on an account; what is left out stays.
+         */
+        AccountChange: {
+            role?: components["schemas"]["Role"] | null;
+            /** Password */
+            password?: string | null;
+            /** Disabled */
+            disabled?: boolean | null;
+        };
+        /**
+         * AccountView
+         * @description An account. ``by``: how it signs in.
+         */
+        AccountView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** By */
+            by: string;
+            /** Made At */
+            made_at: string;
+            /** Disabled */
+            disabled: boolean;
+        };
         /**
          * Adopted
          * @description The path that was taken. ``moved``: what changed under it; ``fresh``: whether a new plan can be taken instead.
@@ -1010,6 +1255,16 @@ export interface components {
             lines: components["schemas"]["LineInfo"][];
         };
         /**
+         * Credentials
+         * @description A name and its password.
+         */
+        Credentials: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+        };
+        /**
          * DeltaView
          * @description What changes on the way, used here or not. ``total`` counts what was left out of ``changes`` too.
          */
@@ -1133,6 +1388,32 @@ export interface components {
             ways: components["schemas"]["WayCosts"];
         };
         /**
+         * EventRow
+         * @description Something that happened.
+         */
+        EventRow: {
+            /** Id */
+            id: number;
+            /** At */
+            at: string;
+            /** Who */
+            who: string;
+            /** Application */
+            application: string;
+            /** Slug */
+            slug: string;
+            /** Subject */
+            subject: string;
+            /** What */
+            what: string;
+            /** Before */
+            before: string | null;
+            /** After */
+            after: string | null;
+            /** Why */
+            why: string;
+        };
+        /**
          * EventView
          * @description Something that happened.
          */
@@ -1151,6 +1432,18 @@ export interface components {
             before: string | null;
             /** After */
             after: string | null;
+        };
+        /**
+         * EventWindow
+         * @description A window of what happened, newest first.
+         */
+        EventWindow: {
+            /** Total */
+            total: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["EventRow"][];
         };
         /**
          * Evidence
@@ -1369,6 +1662,18 @@ export interface components {
         Finished: {
             /** Title */
             title: string;
+        };
+        /**
+         * First
+         * @description The first account, by the link that was printed.
+         */
+        First: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+            /** Token */
+            token: string;
         };
         /**
          * Given
@@ -1632,6 +1937,27 @@ export interface components {
             edges: components["schemas"]["EdgeView"][];
             /** Lonely */
             lonely: string[];
+        };
+        /**
+         * NewAccount
+         * @description An account to make.
+         */
+        NewAccount: {
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+            /** Password */
+            password: string;
+        };
+        /**
+         * NewToken
+         * @description A token with its secret, which is shown this once.
+         */
+        NewToken: {
+            /** Id */
+            id: number;
+            /** Secret */
+            secret: string;
         };
         /**
          * NoWayView
@@ -1918,6 +2244,12 @@ export interface components {
             text: string;
         };
         /**
+         * Role
+         * @description What somebody may do; each may do what those before it may.
+         * @enum {string}
+         */
+        Role: "reader" | "member" | "lead" | "admin";
+        /**
          * ScanRequest
          * @description Applications to scan; none means all of them.
          */
@@ -1944,6 +2276,30 @@ export interface components {
             errors: number;
             /** Warnings */
             warnings: number;
+        };
+        /**
+         * Scope
+         * @description What a token may be used for, within its owner's role.
+         * @enum {string}
+         */
+        Scope: "read" | "scan" | "write";
+        /**
+         * Session
+         * @description Who is here. ``open``: nobody needs to sign in; ``first``: there is no account yet; ``provider``: an outside one may be used.
+         */
+        Session: {
+            /** Signed In */
+            signed_in: boolean;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** Open */
+            open: boolean;
+            /** First */
+            first: boolean;
+            /** Provider */
+            provider: boolean;
         };
         /**
          * SetView
@@ -2220,6 +2576,41 @@ export interface components {
             unknown: number;
         };
         /**
+         * TokenAsked
+         * @description A token to make: for what, and for how long.
+         */
+        TokenAsked: {
+            /** Name */
+            name: string;
+            /** @default scan */
+            scope: components["schemas"]["Scope"];
+            /**
+             * Days
+             * @default 90
+             */
+            days: number;
+        };
+        /**
+         * TokenView
+         * @description A token, without its secret.
+         */
+        TokenView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Account */
+            account: string;
+            /** Scope */
+            scope: string;
+            /** Made At */
+            made_at: string;
+            /** Ends At */
+            ends_at: string;
+            /** Revoked */
+            revoked: boolean;
+        };
+        /**
          * TrackView
          * @description One tracked coordinate. ``named``: the destination names it; ``out``: it was left out by the reader.
          */
@@ -2466,9 +2857,7 @@ export interface operations {
     patch_applications_api_applications_patch: {
         parameters: {
             query?: never;
-            header?: {
-                "x-yoake-who"?: string;
-            };
+            header?: never;
             path?: never;
             cookie?: never;
         };
@@ -2501,9 +2890,7 @@ export interface operations {
     delete_application_api_applications__slug__delete: {
         parameters: {
             query?: never;
-            header?: {
-                "x-yoake-who"?: string;
-            };
+            header?: never;
             path: {
                 slug: string;
             };
@@ -2532,9 +2919,7 @@ export interface operations {
     restore_application_api_applications__slug__restore_post: {
         parameters: {
             query?: never;
-            header?: {
-                "x-yoake-who"?: string;
-            };
+            header?: never;
             path: {
                 slug: string;
             };
@@ -2563,9 +2948,7 @@ export interface operations {
     post_scans_api_scans_post: {
         parameters: {
             query?: never;
-            header?: {
-                "x-yoake-who"?: string;
-            };
+            header?: never;
             path?: never;
             cookie?: never;
         };
@@ -2952,9 +3335,7 @@ export interface operations {
     put_today_api_applications__slug__today_put: {
         parameters: {
             query?: never;
-            header?: {
-                "x-yoake-who"?: string;
-            };
+            header?: never;
             path: {
                 slug: string;
             };
@@ -2987,9 +3368,7 @@ export interface operations {
     put_waiver_api_applications__slug__waivers__key__put: {
         parameters: {
             query?: never;
-            header?: {
-                "x-yoake-who"?: string;
-            };
+            header?: never;
             path: {
                 slug: string;
                 key: string;
@@ -3023,9 +3402,7 @@ export interface operations {
     delete_waiver_api_applications__slug__waivers__key__delete: {
         parameters: {
             query?: never;
-            header?: {
-                "x-yoake-who"?: string;
-            };
+            header?: never;
             path: {
                 slug: string;
                 key: string;
@@ -3093,9 +3470,7 @@ export interface operations {
     put_path_api_applications__slug__path_put: {
         parameters: {
             query?: never;
-            header?: {
-                "x-yoake-who"?: string;
-            };
+            header?: never;
             path: {
                 slug: string;
             };
@@ -3130,9 +3505,7 @@ export interface operations {
             query?: {
                 set?: string;
             };
-            header?: {
-                "x-yoake-who"?: string;
-            };
+            header?: never;
             path: {
                 slug: string;
             };
@@ -3234,9 +3607,7 @@ export interface operations {
     post_intake_api_intake_post: {
         parameters: {
             query?: never;
-            header?: {
-                "x-yoake-who"?: string;
-            };
+            header?: never;
             path?: never;
             cookie?: never;
         };
@@ -3409,9 +3780,7 @@ export interface operations {
     post_knowledge_api_knowledge_post: {
         parameters: {
             query?: never;
-            header?: {
-                "x-yoake-who"?: string;
-            };
+            header?: never;
             path?: never;
             cookie?: never;
         };
@@ -3475,9 +3844,7 @@ export interface operations {
     put_view_api_views__screen__put: {
         parameters: {
             query?: never;
-            header?: {
-                "x-yoake-who"?: string;
-            };
+            header?: never;
             path: {
                 screen: string;
             };
@@ -3633,9 +4000,7 @@ export interface operations {
                 /** @description Rows of the window. */
                 limit?: number;
             };
-            header?: {
-                "x-yoake-who"?: string;
-            };
+            header?: never;
             path?: never;
             cookie?: never;
         };
@@ -3695,9 +4060,7 @@ export interface operations {
     patch_step_api_steps__number__patch: {
         parameters: {
             query?: never;
-            header?: {
-                "x-yoake-who"?: string;
-            };
+            header?: never;
             path: {
                 number: number;
             };
@@ -3729,7 +4092,7 @@ export interface operations {
             };
         };
     };
-    health_api_health_get: {
+    get_accounts_api_accounts_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -3744,7 +4107,229 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Health"];
+                    "application/json": components["schemas"]["AccountView"][];
+                };
+            };
+        };
+    };
+    post_account_api_accounts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAccount"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    patch_account_api_accounts__number__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccountChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_tokens_api_tokens_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenView"][];
+                };
+            };
+        };
+    };
+    post_token_api_tokens_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewToken"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_token_api_tokens__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_events_api_events_get: {
+        parameters: {
+            query?: {
+                who?: string;
+                slug?: string;
+                since?: string;
+                until?: string;
+                q?: string;
+                /** @description Rows before the window. */
+                offset?: number;
+                /** @description Rows of the window. */
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventWindow"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    export_events_api_events_export_get: {
+        parameters: {
+            query?: {
+                who?: string;
+                slug?: string;
+                since?: string;
+                until?: string;
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -3764,6 +4349,174 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    get_session_api_session_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+        };
+    };
+    post_session_api_session_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Credentials"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_session_api_session_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    post_first_api_session_first_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["First"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_provider_api_session_provider_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            302: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    get_back_api_session_provider_back_get: {
+        parameters: {
+            query?: {
+                state?: string;
+                code?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            302: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    health_api_health_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
             };
         };
     };

@@ -32,7 +32,7 @@ export function Palette({ close, slug, turnTheme, showKeys }: Props) {
       <Command.List className="max-h-[50vh] overflow-auto p-2">
         <Command.Empty className="quiet p-3">Nothing of that name.</Command.Empty>
         <Group heading="Screens">
-          {[["Horizon", "/"], ["Work", "/work"], ["Knowledge", "/knowledge"], ["Report", "/report"], ["Take in applications", "/take-in"]].map(([name, to]) => (
+          {[["Horizon", "/"], ["Work", "/work"], ["Knowledge", "/knowledge"], ["Report", "/report"], ["Take in applications", "/take-in"], ["What happened", "/events"]].map(([name, to]) => (
             <Item key={name} text={name ?? ""} run={run(() => void go(to ?? "/"))} />
           ))}
         </Group>

@@ -1,8 +1,7 @@
 /** The bar over every screen: where one can go, what runs, who is here, day or night. */
-import { useState } from "react";
 import { NavLink } from "react-router";
 
-import { setWho, who } from "../lib/who";
+import { AccountMenu } from "./AccountMenu";
 import { JobsMenu } from "./JobsMenu";
 
 const PLACES = [
@@ -39,7 +38,7 @@ export function TopBar({ openPalette, theme, turnTheme }: { openPalette: () => v
       <NavLink to="/take-in" className="press">
         Take in
       </NavLink>
-      <WhoField />
+      <AccountMenu />
       <button type="button" className="press press-quiet" onClick={turnTheme} title={theme === "day" ? "Turn to night" : "Turn to day"}>
         {theme === "day" ? "night" : "day"}
       </button>
@@ -47,21 +46,5 @@ export function TopBar({ openPalette, theme, turnTheme }: { openPalette: () => v
         Ctrl K
       </button>
     </header>
-  );
-}
-
-function WhoField() {
-  const [name, setName] = useState(who());
-  return (
-    <input
-      className="field w-32"
-      aria-label="Your name"
-      placeholder="your name"
-      value={name}
-      onChange={(event) => {
-        setName(event.target.value);
-        setWho(event.target.value);
-      }}
-    />
   );
 }

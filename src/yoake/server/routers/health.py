@@ -13,6 +13,7 @@ from yoake.server.deps import OfficeDep, QueueDep
 from yoake.server.metrics import Metrics
 
 router = APIRouter(tags=["health"])
+figures = APIRouter(tags=["health"])
 
 
 class QueueHealth(BaseModel):
@@ -63,7 +64,7 @@ def health(office: OfficeDep, queue: QueueDep, response: Response) -> Health:
     return Health(status="ok" if well else "failing", version=__version__, records=records, queue=held)
 
 
-@router.get("/metrics", response_class=Response)
+@figures.get("/metrics", response_class=Response)
 def metrics(request: Request, office: OfficeDep, queue: QueueDep) -> Response:
     """Figures in the OpenMetrics text form."""
     held: Metrics = request.app.state.metrics

@@ -1,0 +1,212 @@
+"""Routes of accounts, tokens, and of what happened."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
+from pydantic import Field
+
+from yoake.core.interchange.tables import write_csv
+from yoake.server.bodies import Body, Day, Filled, Named
+from yoake.server.deps import Limit, Number, OfficeDep, Offset
+from yoake.server.people import PersonDep
+from yoake.store.accounts import list_accounts, list_tokens
+from yoake.store.events import WantedEvents, count_events, event_window
+from yoake.work.signing_in import LEAST_PASSWORD, Role, Scope, change_person, end_token, make_account, make_token
+
+router = APIRouter(tags=["people"])
+_MOST_EXPORTED = 100_000
+_COLUMNS = ("at", "who", "application", "subject", "what", "before", "after", "why")
+
+Password = Annotated[str, Field(min_length=LEAST_PASSWORD, max_length=1000)]
+
+
+@dataclass(frozen=True, slots=True)
+class AccountView:
+    """An account. ``by``: how it signs in."""
+
+    id: int
+    name: str
+    role: str
+    by: str
+    made_at: str
+    disabled: bool
+
+
+@dataclass(frozen=True, slots=True)
+class TokenView:
+    """A token, without its secret."""
+
+    id: int
+    name: str
+    account: str
+    scope: str
+    made_at: str
+    ends_at: str
+    revoked: bool
+
+
+@dataclass(frozen=True, slots=True)
+class NewToken:
+    """A token with its secret, which is shown this once."""
+
+    id: int
+    secret: str
+
+
+@dataclass(frozen=True, slots=True)
+class EventRow:
+    """Something that happened."""
+
+    id: int
+    at: str
+    who: str
+    application: str
+    slug: str
+    subject: str
+    what: str
+    before: str | None
+    after: str | None
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class EventWindow:
+    """A window of what happened, newest first."""
+
+    total: int
+    offset: int
+    rows: list[EventRow]
+
+
+class NewAccount(Body):
+    """An account to make."""
+
+    name: Filled
+    role: Role
+    password: Password
+
+
+class AccountChange(Body):
+    """What to set on an account; what is left out stays."""
+
+    role: Role | None = None
+    password: Password | None = None
+    disabled: bool | None = None
+
+
+class TokenAsked(Body):
+    """A token to make: for what, and for how long."""
+
+    name: Filled
+    scope: Scope = Scope.SCAN
+    days: int = Field(90, ge=1, le=3660)
+
+
+@router.get("/accounts")
+def get_accounts(office: OfficeDep) -> list[AccountView]:
+    """All accounts."""
+    return [
+        AccountView(
+            r["id"],
+            r["name"],
+            r["role"],
+            "identity provider" if r["subject"] else "password",
+            r["made_at"],
+            r["disabled_at"] is not None,
+        )
+        for r in list_accounts(office.db)
+    ]
+
+
+@router.post("/accounts", status_code=201)
+def post_account(account: NewAccount, office: OfficeDep, person: PersonDep) -> list[AccountView]:
+    """Make an account."""
+    make_account(office, account.name, account.role, account.password, person.name)
+    return get_accounts(office)
+
+
+@router.patch("/accounts/{number}")
+def patch_account(number: Number, change: AccountChange, office: OfficeDep, person: PersonDep) -> list[AccountView]:
+    """Change a role or a password, disable or enable."""
+    change_person(office, number, person.name, role=change.role, password=change.password, disabled=change.disabled)
+    return get_accounts(office)
+
+
+@router.get("/tokens")
+def get_tokens(office: OfficeDep, person: PersonDep) -> list[TokenView]:
+    """One's own tokens; an administrator sees all."""
+    rows = list_tokens(office.db, None if person.role is Role.ADMIN else person.number)
+    return [
+        TokenView(r["id"], r["name"], r["account"], r["scope"], r["made_at"], r["ends_at"], r["revoked_at"] is not None)
+        for r in rows
+    ]
+
+
+@router.post("/tokens", status_code=201)
+def post_token(asked: TokenAsked, office: OfficeDep, person: PersonDep) -> NewToken:
+    """Make a token for a program; its secret is in this answer and nowhere else."""
+    return NewToken(*make_token(office, person, asked.name, asked.scope, asked.days))
+
+
+@router.delete("/tokens/{number}", status_code=204)
+def delete_token(number: Number, office: OfficeDep, person: PersonDep) -> Response:
+    """Revoke a token."""
+    end_token(office, person, number)
+    return Response(status_code=204)
+
+
+def _wanted(
+    who: Named = "", slug: Named = "", since: Day = "", until: Day = "", q: Annotated[str, Query(max_length=200)] = ""
+) -> WantedEvents:
+    return WantedEvents(who, slug, since, until, q)
+
+
+@router.get("/events")
+def get_events(
+    office: OfficeDep,
+    who: Annotated[Named, Query()] = "",
+    slug: Annotated[Named, Query()] = "",
+    since: Annotated[Day, Query()] = "",
+    until: Annotated[Day, Query()] = "",
+    q: Annotated[str, Query(max_length=200)] = "",
+    offset: Offset = 0,
+    limit: Limit = 100,
+) -> EventWindow:
+    """A window of what happened, newest first: by a person, on an application, between two days, with words."""
+    wanted = _wanted(who, slug, since, until, q)
+    rows = [
+        EventRow(
+            r["id"],
+            r["at"],
+            r["who"],
+            r["application"] or "",
+            r["slug"] or "",
+            r["subject"],
+            r["what"],
+            r["before"],
+            r["after"],
+            r["why"],
+        )
+        for r in event_window(office.db, wanted, offset, limit)
+    ]
+    return EventWindow(count_events(office.db, wanted), offset, rows)
+
+
+@router.get("/events/export", response_class=Response)
+def export_events(
+    office: OfficeDep,
+    who: Annotated[Named, Query()] = "",
+    slug: Annotated[Named, Query()] = "",
+    since: Annotated[Day, Query()] = "",
+    until: Annotated[Day, Query()] = "",
+    q: Annotated[str, Query(max_length=200)] = "",
+) -> Response:
+    """What happened, as CSV."""
+    rows = event_window(office.db, _wanted(who, slug, since, until, q), 0, _MOST_EXPORTED)
+    body = write_csv(_COLUMNS, ([row[name] for name in _COLUMNS] for row in rows))
+    return Response(
+        body, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="events.csv"'}
+    )

@@ -1,0 +1,70 @@
+"""What happened, by whom and when: an appended record that nobody changes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from yoake.store.database import Database, Row, escaped
+
+_SELECT = (
+    "SELECT e.id, e.at, e.who, e.subject, e.what, e.why, e.before, e.after, a.slug, a.name AS application FROM events e "
+    "LEFT JOIN applications a ON a.id = e.application_id"
+)
+
+_WORDS = "e.subject || ' ' || e.what || ' ' || e.why || ' ' || coalesce(e.before, '') || ' ' || coalesce(e.after, '')"
+
+
+@dataclass(frozen=True, slots=True)
+class WantedEvents:
+    """Which events: of a person, an application, from and to a day, with words."""
+
+    who: str = ""
+    slug: str = ""
+    since: str = ""
+    until: str = ""
+    text: str = ""
+
+    @property
+    def where(self) -> str:
+        """The condition on ``e`` and ``a``."""
+        parts = ["1"]
+        if self.who:
+            parts.append("e.who = :who")
+        if self.slug:
+            parts.append("a.slug = :slug")
+        if self.since:
+            parts.append("e.at >= :since")
+        if self.until:
+            parts.append("e.at < :until || 'U'")  # after every time of that day, which begins with “T”
+        if self.text:
+            parts.append(f"({_WORDS}) LIKE :text ESCAPE '\\'")
+        return " AND ".join(parts)
+
+    @property
+    def values(self) -> dict[str, Any]:
+        """What the queries are bound to."""
+        return {
+            "who": self.who,
+            "slug": self.slug,
+            "since": self.since,
+            "until": self.until,
+            "text": f"%{escaped(self.text)}%",
+        }
+
+
+def event_window(db: Database, wanted: WantedEvents, offset: int, limit: int) -> list[Row]:
+    """A window of the events that fit, newest first."""
+    return db.all(
+        f"{_SELECT} WHERE {wanted.where} ORDER BY e.id DESC LIMIT :limit OFFSET :offset",
+        {**wanted.values, "limit": limit, "offset": offset},
+    )
+
+
+def count_events(db: Database, wanted: WantedEvents) -> int:
+    """How many events fit."""
+    row = db.one(
+        f"SELECT count(*) AS n FROM events e LEFT JOIN applications a ON a.id = e.application_id WHERE {wanted.where}",
+        wanted.values,
+    )
+    return int(row["n"]) if row is not None else 0
