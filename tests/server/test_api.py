@@ -208,3 +208,19 @@ def test_no_path_leaves_the_interface_folder(client: TestClient) -> None:
         answer = client.get(address)
         assert answer.status_code in (200, 404)
         assert "import" not in answer.text[:200] or "<!doctype html>" in answer.text[:100]
+
+
+def test_a_change_begun_on_an_older_version_is_told_with_what_stands_there_now(
+    client: TestClient, app_folder: Path
+) -> None:
+    take(client, app_folder)
+    step = steps(client)[0]
+    first = client.patch(f"/api/steps/{step['id']}", json={"note": "first", "version": step["version"]})
+    assert first.status_code == 200
+    second = client.patch(f"/api/steps/{step['id']}", json={"note": "second", "version": step["version"]})
+    assert (second.status_code, second.json()["current"]["note"]) == (409, "first")
+    assert client.get(f"/api/steps/{step['id']}").json()["note"] == "first"
+    again = client.patch(
+        f"/api/steps/{step['id']}", json={"note": "second", "version": second.json()["current"]["version"]}
+    )
+    assert again.json()["note"] == "second"

@@ -52,7 +52,11 @@ class NotFound(YoakeError):
 
 
 class Conflict(YoakeError):
-    """The request meets a state in which it cannot be done."""
+    """The request meets a state in which it cannot be done. ``current``: that state, where two people changed one record."""
+
+    def __init__(self, message: str, current: object = None) -> None:
+        super().__init__(message)
+        self.current = current
 
 
 class NotSignedIn(YoakeError):

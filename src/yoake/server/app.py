@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Final
 
 from fastapi import Depends, FastAPI, Request
+from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
@@ -80,7 +81,9 @@ def _errors(app: FastAPI) -> None:
     async def told(_request: Request, error: YoakeError) -> JSONResponse:
         status = next((code for kind, code in _STATUSES if isinstance(error, kind)), 422)
         faults = list(error.faults) if isinstance(error, BadInput) else [str(error)]
-        return JSONResponse({"problem": str(error), "faults": faults}, status_code=status)
+        current = error.current if isinstance(error, Conflict) else None
+        more = {} if current is None else {"current": jsonable_encoder(current)}
+        return JSONResponse({"problem": str(error), "faults": faults, **more}, status_code=status)
 
     @app.exception_handler(RequestValidationError)
     async def malformed(_request: Request, error: RequestValidationError) -> JSONResponse:

@@ -6,6 +6,7 @@ import os
 import sys
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from importlib import import_module
 from pathlib import Path
 from typing import Final
 
@@ -15,7 +16,7 @@ from fastapi import FastAPI
 
 from yoake.core.coordinates import NODE, PYTHON
 from yoake.core.errors import BadInput, YoakeError
-from yoake.runner.executor import Limits, ProcessExecutor
+from yoake.runner.executor import Executor, Limits, ProcessExecutor
 from yoake.runner.home import Home, default_home, locked
 from yoake.runner.logs import set_up_log
 from yoake.server.app import create_app
@@ -38,7 +39,7 @@ class Settings:
     """What whoever starts the server decides, from the environment.
 
     ``hosts``: names it answers to beside loopback and its own address; ``sources``: folders that may be taken in;
-    ``secure``: a proxy in front speaks TLS, so cookies are sent over nothing else.
+    ``secure``: a proxy in front speaks TLS, so cookies are sent over nothing else; ``cluster``: the address of a scheduler.
     """
 
     hosts: tuple[str, ...] = ()
@@ -47,6 +48,7 @@ class Settings:
     limits: Limits = field(default_factory=Limits)
     keep_scans: int = KEEP_SCANS
     secure: bool = False
+    cluster: str = ""
 
 
 def read_settings(environment: Mapping[str, str]) -> Settings:
@@ -79,7 +81,15 @@ def read_settings(environment: Mapping[str, str]) -> Settings:
     secure = https == "1"
     if faults:
         raise BadInput(faults[0], tuple(faults))
-    return Settings(hosts, tuple(sources), int(beside), Limits(minutes * 60, int(memory * 1024**3)), int(kept), secure)
+    return Settings(
+        hosts,
+        tuple(sources),
+        int(beside),
+        Limits(minutes * 60, int(memory * 1024**3)),
+        int(kept),
+        secure,
+        environment.get("YOAKE_CLUSTER", ""),
+    )
 
 
 def run_server(home: Home, host: str, port: int, *, sign_in: bool = False, open_to_all: bool = False) -> None:
@@ -99,7 +109,7 @@ def run_server(home: Home, host: str, port: int, *, sign_in: bool = False, open_
                 f"On {host} others can reach this server, so people have to sign in: start it with --sign-in. On a network that you trust "
                 "wholly, --open-to-all leaves it open."
             )
-        queue = Queue(office, beside=settings.beside, executor=ProcessExecutor(settings.limits))
+        queue = Queue(office, beside=settings.beside, executor=_executor(settings))
         app = create_app(office, queue, _reach(host, settings), SignIn(required, settings.secure, provider))
         config = uvicorn.Config(
             app, host=host, port=port, log_config=None, access_log=False, timeout_graceful_shutdown=3
@@ -119,6 +129,18 @@ def run_server(home: Home, host: str, port: int, *, sign_in: bool = False, open_
             raise YoakeError(
                 f"Port {port} cannot be used; another program may listen there. Set YOAKE_PORT to another one."
             ) from error
+
+
+def _executor(settings: Settings) -> Executor:
+    """Where jobs run: on the cluster that is named, else in processes of this machine."""
+    if not settings.cluster:
+        return ProcessExecutor(settings.limits)
+    try:
+        module = import_module("yoake.runner.cluster")  # an extra that few install
+    except ImportError as error:
+        raise BadInput(f"YOAKE_CLUSTER needs the extra “cluster” (pip install yoake[cluster]): {error}.") from error
+    made: Executor = module.ClusterExecutor(settings.cluster, settings.limits)
+    return made
 
 
 def _reach(host: str, settings: Settings) -> Reach:

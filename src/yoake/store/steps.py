@@ -224,9 +224,9 @@ def set_stage(connection: sqlite3.Connection, step_id: int, stage: int) -> None:
 def change_step(connection: sqlite3.Connection, step_id: int, field: str, value: str | None) -> None:
     """Set owner, due or note."""
     statement = {
-        "owner": "UPDATE steps SET owner = :value WHERE id = :id",
-        "due": "UPDATE steps SET due = :value WHERE id = :id",
-        "note": "UPDATE steps SET note = :value WHERE id = :id",
+        "owner": "UPDATE steps SET owner = :value, version = version + 1 WHERE id = :id",
+        "due": "UPDATE steps SET due = :value, version = version + 1 WHERE id = :id",
+        "note": "UPDATE steps SET note = :value, version = version + 1 WHERE id = :id",
     }[field]
     connection.execute(statement, {"value": value, "id": step_id})
 

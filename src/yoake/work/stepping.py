@@ -33,6 +33,7 @@ class StepView:
     minutes: float
     closed_at: str | None
     waived: bool
+    version: int
 
 
 def _missing(row: Row) -> str:
@@ -86,6 +87,7 @@ def step_view(row: Row) -> StepView:
         row["minutes"],
         row["closed_at"],
         bool(row["waived"]),
+        row["version"],
     )
 
 

@@ -10,7 +10,7 @@ from datetime import date
 from typing import Final
 
 from yoake.core.coordinates import line_key, parse_target
-from yoake.core.errors import BadInput, NotFound
+from yoake.core.errors import BadInput, Conflict, NotFound
 from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import (
     Application,
@@ -28,6 +28,7 @@ from yoake.work.office import Office
 from yoake.work.reading import stored_findings
 from yoake.work.recording import plan_rows
 from yoake.work.staging import renew_stage_steps
+from yoake.work.stepping import one_step
 from yoake.work.travelling import plan_in
 
 _MAX_TEXT: Final = 4000
@@ -108,15 +109,22 @@ def correct_line(office: Office, slug: str, coordinate: str, line: str, who: str
         _event(office, connection, application, who, f"today's line of {short}", "", line or "as the files say")
 
 
-def change_step_fields(office: Office, number: int, changes: Mapping[str, str | None], who: str) -> None:
-    """Set owner, due date or note of a step. Raises BadInput and NotFound."""
+def change_step_fields(
+    office: Office, number: int, changes: Mapping[str, str | None], who: str, version: int | None = None
+) -> None:
+    """Set owner, due date or note of a step. Raises BadInput, NotFound, and Conflict when it is not at ``version`` any more."""
     row = get_step(office.db, number, office.today)
     _day(changes.get("due"))
     if any(len(value or "") > _MAX_TEXT for value in changes.values()):
         raise BadInput(f"A note has at most {_MAX_TEXT} characters.")
     with office.db.write() as connection:
+        row = get_step(office.db, number, office.today)  # again, now that nobody else writes
+        if version is not None and row["version"] != version:
+            raise Conflict("Somebody else changed this step meanwhile. Nothing was written.", one_step(office, number))
         for field in ("owner", "due", "note"):
             if field not in changes:
+                continue
+            if (row[field] or "") == (changes[field] or ""):
                 continue
             change_step(connection, number, field, (changes[field] or None) if field == "due" else changes[field] or "")
             add_event(

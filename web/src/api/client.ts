@@ -2,7 +2,7 @@
 import { who } from "../lib/who";
 
 export type Failure =
-  | { kind: "refused"; status: number; problem: string; faults: string[] }
+  | { kind: "refused"; status: number; problem: string; faults: string[]; current: unknown }
   | { kind: "unreachable"; problem: string; faults: string[] };
 
 export class ApiError extends Error {
@@ -31,9 +31,9 @@ export async function call<T>(path: string, options: RequestInit = {}): Promise<
 
 async function refused(response: Response): Promise<Failure> {
   const body: unknown = await response.json().catch(() => null);
-  const said = body as { problem?: string; faults?: string[] } | null;
+  const said = body as { problem?: string; faults?: string[]; current?: unknown } | null;
   const problem = said?.problem ?? `The server answered ${response.status} without a reason.`;
-  return { kind: "refused", status: response.status, problem, faults: said?.faults ?? [problem] };
+  return { kind: "refused", status: response.status, problem, faults: said?.faults ?? [problem], current: said?.current ?? null };
 }
 
 export const post = <T>(path: string, body: unknown) => call<T>(path, { method: "POST", body: JSON.stringify(body) });

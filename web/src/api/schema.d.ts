@@ -2474,6 +2474,22 @@ export interface components {
             due?: string | null;
             /** Note */
             note?: string | null;
+            /**
+             * Version
+             * @description The version that was edited; another one is a conflict.
+             */
+            version?: number | null;
+        };
+        /**
+         * StepConflict
+         * @description Two people changed one step: nothing was written; ``current`` is how it is now.
+         */
+        StepConflict: {
+            /** Problem */
+            problem: string;
+            /** Faults */
+            faults: string[];
+            current?: components["schemas"]["StepView"] | null;
         };
         /**
          * StepView
@@ -2514,6 +2530,8 @@ export interface components {
             closed_at: string | null;
             /** Waived */
             waived: boolean;
+            /** Version */
+            version: number;
         };
         /**
          * TakeIn
@@ -4079,6 +4097,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepView"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepConflict"];
                 };
             };
             /** @description Validation Error */

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from yoake.server.bodies import Body, Day, Named
 from yoake.server.deps import Limit, Number, OfficeDep, Offset, Who
@@ -21,6 +21,7 @@ class StepChange(Body):
     owner: Named | None = None
     due: Day | None = None
     note: str | None = Field(None, max_length=4000)
+    version: int | None = Field(None, ge=1, description="The version that was edited; another one is a conflict.")
 
 
 @router.get("/work")
@@ -44,8 +45,17 @@ def get_one_step(number: Number, office: OfficeDep) -> StepView:
     return one_step(office, number)
 
 
-@router.patch("/steps/{number}")
+class StepConflict(BaseModel):
+    """Two people changed one step: nothing was written; ``current`` is how it is now."""
+
+    problem: str
+    faults: list[str]
+    current: StepView | None = None
+
+
+@router.patch("/steps/{number}", responses={409: {"model": StepConflict}})
 def patch_step(number: Number, change: StepChange, office: OfficeDep, who: Who) -> StepView:
     """Set owner, due date or note."""
-    change_step_fields(office, number, change.model_dump(exclude_unset=True), who)
+    fields = change.model_dump(exclude_unset=True, exclude={"version"})
+    change_step_fields(office, number, fields, who, change.version)
     return one_step(office, number)

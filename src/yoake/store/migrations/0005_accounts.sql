@@ -27,3 +27,7 @@ CREATE TABLE tokens (
 );
 CREATE TABLE first_links (digest TEXT PRIMARY KEY, ends_at TEXT NOT NULL) WITHOUT ROWID;
 CREATE INDEX events_of_person ON events (who, id);
+
+-- What people edit has a version: a change that was begun on an older one is told.
+ALTER TABLE steps ADD COLUMN version INTEGER NOT NULL DEFAULT 1;
+ALTER TABLE applications ADD COLUMN version INTEGER NOT NULL DEFAULT 1;

@@ -7,33 +7,55 @@ import { ApiError, patch } from "../../api/client";
 import type { Step } from "../../api/types";
 import { useToast } from "../../components/Toasts";
 import { day, minutes } from "../../lib/format";
+import { type Field, type Fields, FIELDS, merge } from "./merging";
+
+const WORDS: Record<Field, string> = { owner: "Owner", due: "Due", note: "Note" };
+const fieldsOf = (step: Step): Fields => ({ owner: step.owner, due: step.due ?? "", note: step.note });
 
 export function StepEditor({ step }: { step: Step }) {
-  const [owner, setOwner] = useState(step.owner);
-  const [due, setDue] = useState(step.due ?? "");
-  const [note, setNote] = useState(step.note);
+  const [base, setBase] = useState(step);
+  const [mine, setMine] = useState(fieldsOf(step));
+  const [collisions, setCollisions] = useState<Field[]>([]);
   const client = useQueryClient();
   const say = useToast();
-  const send = (change: Partial<Pick<Step, "owner" | "due" | "note">>) =>
-    patch<Step>(`/steps/${step.id}`, change).then((fresh) => {
+  const told = (error: unknown) => say(error instanceof ApiError ? error.failure.problem : String(error), { bad: true });
+  const send = (fields: Fields, version: number) =>
+    patch<Step>(`/steps/${step.id}`, { ...fields, version }).then((fresh) => {
+      setBase(fresh);
+      setMine(fieldsOf(fresh));
+      setCollisions([]);
       client.setQueryData(["step", String(fresh.id)], fresh);
       void client.invalidateQueries({ queryKey: ["work"] });
       void client.invalidateQueries({ queryKey: ["path", step.slug] });
+      return fresh;
     });
+  /** Somebody was faster: what does not collide is saved together with theirs, the rest is shown. */
+  const together = (theirs: Step) => {
+    const made = merge(fieldsOf(base), mine, fieldsOf(theirs));
+    setBase(theirs);
+    setMine(made.merged);
+    setCollisions(made.collisions);
+    if (made.collisions.length === 0) {
+      send(made.merged, theirs.version)
+        .then(() => say("The step is saved, together with what somebody else changed meanwhile."))
+        .catch(told);
+    }
+  };
   const save = (event: FormEvent) => {
     event.preventDefault();
-    const before = { owner: step.owner, due: step.due ?? "", note: step.note };
-    const undo = () => {
-      setOwner(before.owner);
-      setDue(before.due);
-      setNote(before.note);
-      void send(before);
-    };
-    send({ owner, due, note })
-      .then(() => say("The step is saved.", { undo }))
-      .catch((error: unknown) => say(error instanceof ApiError ? error.failure.problem : String(error), { bad: true }));
+    const before = fieldsOf(base);
+    send(mine, base.version)
+      .then((fresh) => say("The step is saved.", { undo: () => void send(before, fresh.version).catch(told) }))
+      .catch((error: unknown) => {
+        const current = error instanceof ApiError && error.failure.kind === "refused" && error.failure.status === 409 ? (error.failure.current as Step | null) : null;
+        if (current) together(current);
+        else told(error);
+      });
   };
-  const changed = owner !== step.owner || due !== (step.due ?? "") || note !== step.note;
+  const { owner, due, note } = mine;
+  const set = (field: Field) => (value: string) => setMine({ ...mine, [field]: value });
+  const theirs = fieldsOf(base);
+  const changed = FIELDS.some((field) => mine[field] !== theirs[field]);
   return (
     <form onSubmit={save} className="flex flex-col gap-3 p-5 text-[14px]" aria-label={`Step ${step.title}`}>
       <div>
@@ -48,18 +70,40 @@ export function StepEditor({ step }: { step: Step }) {
       </p>
       <label>
         Owner
-        <input className="field mt-1 w-full" value={owner} onChange={(e) => setOwner(e.target.value)} />
+        <input className="field mt-1 w-full" value={owner} onChange={(e) => set("owner")(e.target.value)} />
       </label>
       <label>
         Due
-        <input type="date" className="field mt-1 w-full" value={due} onChange={(e) => setDue(e.target.value)} />
+        <input type="date" className="field mt-1 w-full" value={due} onChange={(e) => set("due")(e.target.value)} />
       </label>
       <label>
         Note
-        <textarea className="field mt-1 w-full" rows={4} value={note} onChange={(e) => setNote(e.target.value)} />
+        <textarea className="field mt-1 w-full" rows={4} value={note} onChange={(e) => set("note")(e.target.value)} />
       </label>
+      {collisions.length > 0 && (
+        <section aria-label="Changed by two" role="alert" className="rounded-md p-3 outline outline-[var(--rose)]">
+          <p className="mb-1 font-semibold">Somebody else changed this meanwhile. Nothing of yours is lost.</p>
+          {collisions.map((field) => (
+            <p key={field} className="flex items-baseline gap-2 py-1">
+              <span className="quiet w-12 shrink-0">{WORDS[field]}</span>
+              <span className="min-w-0 grow break-words">theirs: {theirs[field] || "empty"}</span>
+              <button
+                type="button"
+                className="press"
+                onClick={() => {
+                  set(field)(theirs[field]);
+                  setCollisions(collisions.filter((f) => f !== field));
+                }}
+              >
+                Take theirs
+              </button>
+            </p>
+          ))}
+          <p className="quiet">Saving keeps yours.</p>
+        </section>
+      )}
       <div className="flex gap-2">
-        <button type="submit" className="press press-main" disabled={!changed}>
+        <button type="submit" className="press press-main" disabled={!changed && collisions.length === 0}>
           Save
         </button>
         {step.state !== "closed" && (
