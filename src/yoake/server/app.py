@@ -6,13 +6,14 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib.resources import files
 from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
 from fastapi import Depends, FastAPI, Request
 from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
+from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 
@@ -46,6 +47,24 @@ _STATUSES: Final = (
 )
 """What an error is in HTTP; whatever is not listed is the request's fault (422)."""
 
+
+class Problem(BaseModel):
+    """Why a request was not answered as it was asked: what happened and what to do, and each fault by itself."""
+
+    problem: str
+    faults: list[str]
+
+
+_PROBLEMS: Final[dict[int | str, dict[str, Any]]] = {
+    401: {"model": Problem, "description": "Nobody is signed in."},
+    403: {"model": Problem, "description": "The role does not allow it, or the request comes from another site."},
+    404: {"model": Problem, "description": "There is no such thing."},
+    409: {"model": Problem, "description": "The state of things does not allow it."},
+    413: {"model": Problem, "description": "The request is too large."},
+    421: {"model": Problem, "description": "This is no address of this server."},
+    422: {"model": Problem, "description": "The request cannot be what was meant."},
+    503: {"model": Problem, "description": "The records cannot be read or written now."},
+}
 _MOST_FAULTS: Final = 50
 
 
@@ -65,10 +84,10 @@ def create_app(office: Office, queue: Queue, reach: Reach | None = None, sign_in
     app.state.office, app.state.queue, app.state.metrics = office, queue, metrics
     app.state.sign_in = sign_in or SignIn()
     for module in (applications, paths, intake, jobs, knowledge, reports, work, people):
-        app.include_router(module.router, prefix="/api", dependencies=[Depends(permitted)])
-    app.include_router(health.figures, prefix="/api", dependencies=[Depends(permitted)])
+        app.include_router(module.router, prefix="/api", dependencies=[Depends(permitted)], responses=_PROBLEMS)
+    app.include_router(health.figures, prefix="/api", dependencies=[Depends(permitted)], responses=_PROBLEMS)
     for open_router in (session.router, health.router):
-        app.include_router(open_router, prefix="/api")
+        app.include_router(open_router, prefix="/api", responses=_PROBLEMS)
     _errors(app)
     _interface(app)
     app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5)

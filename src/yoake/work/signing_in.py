@@ -270,7 +270,11 @@ def change_person(
 
 
 def make_token(office: Office, person: Person, name: str, scope: Scope, days: int) -> tuple[int, str]:
-    """(number, secret) of a new token; the secret is shown this once. Raises BadInput."""
+    """(number, secret) of a new token; the secret is shown this once. Raises BadInput, and Conflict where all is open."""
+    if not person.number:
+        raise Conflict(
+            "Nobody has to sign in here, so a token would belong to nobody and open nothing. Start Yoake with --sign-in first."
+        )
     secret = f"yoake_{secrets.token_urlsafe(32)}"
     with office.db.write() as connection:
         values = {

@@ -1,0 +1,81 @@
+"""Every operation of the description, asked with what it allows and with what it does not: never a failure of the server.
+
+``YOAKE_EXAMPLES`` asks more often than the few times of every run.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+
+import pytest
+import schemathesis
+from hypothesis import HealthCheck, given, settings
+from hypothesis.errors import Unsatisfiable
+from schemathesis import GenerationMode
+from schemathesis.checks import not_a_server_error
+from schemathesis.specs.openapi.checks import status_code_conformance
+
+from tests.conftest import write
+from tests.waiting import until
+from yoake.core.interchange.tables import ApplicationRow
+from yoake.runner.home import Home
+from yoake.server.app import create_app
+from yoake.server.guard import Reach
+from yoake.store.applications import list_applications
+from yoake.work.intake import take_in
+from yoake.work.office import open_office
+from yoake.work.queue import Queue
+
+EXAMPLES = int(os.environ.get("YOAKE_EXAMPLES", "4"))
+
+
+@pytest.fixture(scope="module")
+def described(tmp_path_factory: pytest.TempPathFactory) -> Iterator[schemathesis.BaseSchema]:
+    """A server with one scanned application, and what it says of itself."""
+    home = tmp_path_factory.mktemp("schema")
+    source = write(home / "desk", {".python-version": "3.8\n", "a.py": "import imp\nimport asyncore\n"})
+    office = open_office(Home(home / "home"))
+    office.allowed = (home,)
+    take_in(office, [ApplicationRow(1, "desk", str(source), "", "", "", "", "python@3.13")], "Ines")
+    queue = Queue(office, workers=1)
+    app = create_app(office, queue, Reach(frozenset("*")))
+    queue.start()
+    queue.ask(list_applications(office.db), "x")
+    until(lambda: not queue.state().waiting and not queue.state().running)
+    app.router.lifespan_context = _nothing
+    yield schemathesis.openapi.from_asgi("/openapi.json", app).exclude(
+        path_regex="/jobs/stream|/session/provider|/api/knowledge$"
+    )
+    queue.close()
+    office.db.close()
+
+
+class _nothing:  # noqa: N801  a life without a beginning or an end: the fixture has both
+    def __init__(self, _app: object) -> None: ...
+    async def __aenter__(self) -> None: ...
+    async def __aexit__(self, *_: object) -> None: ...
+
+
+@pytest.mark.parametrize("mode", [GenerationMode.POSITIVE, GenerationMode.NEGATIVE], ids=["allowed", "not allowed"])
+def test_no_request_makes_the_server_fail_or_answers_what_is_not_described(
+    described: schemathesis.BaseSchema, mode: GenerationMode
+) -> None:
+    for found in described.get_all_operations():
+        operation = found.ok()
+
+        @given(case=operation.as_strategy(generation_mode=mode))
+        @settings(max_examples=EXAMPLES, deadline=None, database=None, suppress_health_check=list(HealthCheck))
+        def ask(case: schemathesis.Case) -> None:
+            case.call_and_validate(checks=[not_a_server_error, status_code_conformance])
+
+        try:
+            ask()
+        except Unsatisfiable:
+            continue  # nothing can be wrong about an operation that takes nothing
+
+
+def test_the_description_says_what_every_problem_looks_like(described: schemathesis.BaseSchema) -> None:
+    for path, methods in described.raw_schema["paths"].items():
+        for operation in methods.values():
+            assert {"404", "422", "503"} <= set(operation["responses"]), path
