@@ -67,6 +67,9 @@ browser: setup $(STAMPS)/browser
 bench: setup
 	$(BIN)/python -m bench.speed
 	$(BIN)/python -m bench.search
+	$(BIN)/python -m bench.load "$${YOAKE_LOAD_HOME:-/tmp/yoake-load}"
+	$(BIN)/python -m bench.kills
+	$(BIN)/python -m bench.fuzz
 
 accuracy: setup
 	$(BIN)/python -m bench.truth

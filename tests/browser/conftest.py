@@ -22,6 +22,7 @@ from selenium.webdriver.support.ui import Select
 from tests.waiting import until
 from yoake.runner.home import Home
 from yoake.server.app import create_app, interface_folder
+from yoake.server.people import SignIn
 from yoake.work.office import Office, open_office
 from yoake.work.queue import Queue
 
@@ -57,6 +58,7 @@ class Running:
     address: str
     office: Office
     queue: Queue
+    signing: SignIn
 
     def settled(self) -> None:
         """Wait until nothing is being scanned."""
@@ -68,15 +70,18 @@ class Running:
 def running(tmp_path: Path) -> Iterator[Running]:
     office = open_office(Home(tmp_path / "home"))
     queue = Queue(office, workers=1)
+    signing = SignIn()
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    config = uvicorn.Config(create_app(office, queue), port=port, log_level="error", timeout_graceful_shutdown=1)
+    config = uvicorn.Config(
+        create_app(office, queue, None, signing), port=port, log_level="error", timeout_graceful_shutdown=1
+    )
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run)
     thread.start()
     until(lambda: server.started)
-    yield Running(f"http://127.0.0.1:{port}", office, queue)
+    yield Running(f"http://127.0.0.1:{port}", office, queue, signing)
     queue.close()
     server.should_exit = True
     thread.join()

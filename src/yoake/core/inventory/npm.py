@@ -28,6 +28,7 @@ _COMMENT: Final = re.compile(r'"(?:[^"\\]|\\.)*+"?|//[^\n]*+|/\*(?:.*?\*/|.*+)',
 _TRAILING: Final = re.compile(r",(\s*+[}\]])")
 _YARN_ENTRY: Final = re.compile(r'^"?(@?[^@"\s]+)@')
 _YARN_VERSION: Final = re.compile(r'^\s+version:?\s+"?([^"\s]+)"?')
+_LONGEST_KEY: Final = 500  # characters of a line that can be a key; the pattern looks at each part of one several times
 _PNPM_ENTRY: Final = re.compile(r"^\s{2}['\"]?/?(@?[^@\s'\"]+?)[@/](\d[^():'\"\s_]*)[^:]*['\"]?:\s*$")
 
 
@@ -108,7 +109,7 @@ def read_pnpm_lock(path: str, content: str, module: Module) -> None:
     for number, raw in enumerate(content.splitlines(), 1):
         if raw and not raw[0].isspace():
             inside = raw.startswith("packages:")
-        found = _PNPM_ENTRY.match(raw) if inside else None
+        found = _PNPM_ENTRY.match(raw) if inside and len(raw) < _LONGEST_KEY else None
         if found:
             _lock(module, found.group(1), found.group(2), path, number, found.group(1) in seen)
             seen.add(found.group(1))

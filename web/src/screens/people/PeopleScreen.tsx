@@ -53,7 +53,7 @@ function Accounts() {
             <th className="font-normal">role</th>
             <th className="font-normal">signs in by</th>
             <th className="font-normal">since</th>
-            <th />
+            <td />
           </tr>
         </thead>
         <tbody>
