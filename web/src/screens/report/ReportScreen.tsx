@@ -6,6 +6,13 @@ import { portfolioQuery } from "../../api/queries";
 import { Empty, Failed, Waiting } from "../../components/States";
 import { useParam } from "../../lib/params";
 
+const FORMS = [
+  ["html", "Page"],
+  ["csv", "CSV"],
+  ["sarif", "SARIF"],
+  ["cyclonedx", "Inventory"],
+] as const;
+
 export default function ReportScreen() {
   const query = useQuery(portfolioQuery);
   const [slug, setSlug] = useParam("application");
@@ -32,9 +39,9 @@ export default function ReportScreen() {
         <button type="button" className="press press-main" onClick={() => frame.current?.contentWindow?.print()}>
           Print
         </button>
-        {(["html", "csv", "sarif"] as const).map((form) => (
+        {FORMS.map(([form, word]) => (
           <a key={form} className="press" href={`${address}?form=${form}&download=true`} download>
-            {form === "html" ? "Page" : form.toUpperCase()}
+            {word}
           </a>
         ))}
       </div>
