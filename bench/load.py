@@ -45,7 +45,7 @@ def views(rng: random.Random, slugs: Sequence[str]) -> dict[str, str]:
         "Evidence, first window": f"{at}/findings?limit=100",
         "Evidence, filtered": f"{at}/findings?limit=100&q={word}&show={rng.choice(('all', 'now', 'hop', 'switch'))}",
         "Evidence, far down": f"{at}/findings?limit=100&offset={rng.randrange(0, 2000, 100)}",
-        "Evidence, by place": f"{at}/places?limit=30",
+        "Evidence, by place": f"{at}/places?limit=15",
         "Evidence, in tests": f"{at}/findings?limit=100&where=source&within=src",
         "Path (kept)": f"{at}/path",
         "Work": "/api/work?limit=100",

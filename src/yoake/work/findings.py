@@ -30,7 +30,8 @@ from yoake.work.office import Office
 from yoake.work.views import spoken
 
 _MOST_PLACES = 500  # of one finding; the rest is counted, and reached by folder
-_MOST_LINES = 200  # of one finding in one file; and of one file on average
+_MOST_LINES = 50  # of one finding in one file
+_MOST_IN_FILE = 400  # places of one file, on average
 _MOST_MAPPED = 3_000  # files drawn; smaller ones would be less than a point
 
 
@@ -334,7 +335,7 @@ def find_places(office: Office, slug: str, query: Query, offset: int, limit: int
     wanted = _wanted(scan, query)
     total, rows = file_window(office.db, wanted, offset, limit)
     found: dict[str, dict[str, FindingInFile]] = {row["file"]: {} for row in rows}
-    for held in lines_in(office.db, wanted, found, _MOST_LINES * max(len(rows), 1)):
+    for held in lines_in(office.db, wanted, found, _MOST_IN_FILE * max(len(rows), 1)):
         inside = found[held["file"]]
         made = inside.setdefault(
             held["key"], FindingInFile(held["key"], held["title"], held["kind"], held["level"], [])

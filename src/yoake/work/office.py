@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import time
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
@@ -45,6 +46,7 @@ class Office:
     rows: dict[int, tuple[tuple[object, ...], Any]] = field(default_factory=dict, repr=False)
     row_json: dict[str, tuple[Any, bytes]] = field(default_factory=dict, repr=False)
     horizon: tuple[tuple[object, ...], bytes] | None = field(default=None, repr=False)
+    packing: threading.Lock = field(default_factory=threading.Lock, repr=False)
     answers: dict[tuple[int, str], tuple[str, bytes]] = field(default_factory=dict, repr=False)
     _known: tuple[float, Knowledge] | None = field(default=None, repr=False)
 

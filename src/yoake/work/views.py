@@ -115,7 +115,7 @@ class Portfolio:
     rows: list[ApplicationRow]
 
 
-_LEVEL: Final = 5
+_LEVEL: Final = 2  # a third larger than the best, in a quarter of the time
 _HEAD: Final = TypeAdapter(Portfolio)
 _ROW: Final = TypeAdapter(ApplicationRow)
 
@@ -128,14 +128,22 @@ def portfolio(office: Office) -> Portfolio:
 
 def packed_portfolio(office: Office) -> bytes:
     """The Horizon as JSON, packed with gzip; made again only when something was written, the day or the knowledge changed."""
-    stamp = (office.db.changes, office.today, office.knowledge.digest)
-    if office.horizon is None or office.horizon[0] != stamp:
-        view = portfolio(office)
-        head = _HEAD.dump_json(Portfolio(view.heading, view.subheading, view.today, []))
-        parts = [_row_json(office, row) for row in view.rows]
-        body = head.removesuffix(b"[]}") + b"[" + b",".join(parts) + b"]}"
-        office.horizon = (stamp, gzip.compress(body, _LEVEL))
+    if office.horizon is None or office.horizon[0] != _stamp(office):
+        with office.packing:  # one makes it, the others wait for what it made
+            if office.horizon is None or office.horizon[0] != _stamp(office):
+                office.horizon = (_stamp(office), _packed(office))
     return office.horizon[1]
+
+
+def _stamp(office: Office) -> tuple[object, ...]:
+    return (office.db.changes, office.today, office.knowledge.digest)
+
+
+def _packed(office: Office) -> bytes:
+    view = portfolio(office)
+    head = _HEAD.dump_json(Portfolio(view.heading, view.subheading, view.today, []))
+    parts = [_row_json(office, row) for row in view.rows]
+    return gzip.compress(head.removesuffix(b"[]}") + b"[" + b",".join(parts) + b"]}", _LEVEL)
 
 
 def _row_json(office: Office, row: ApplicationRow) -> bytes:

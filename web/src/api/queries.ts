@@ -78,7 +78,7 @@ export const findingQuery = (slug: string, scan: number, filter: FindingFilter, 
     retry: false,
   });
 
-const FILES = 30;
+const FILES = 15;
 
 export const placesQuery = (slug: string, scan: number, filter: FindingFilter) =>
   infiniteQueryOptions({
