@@ -1,0 +1,95 @@
+"""Kept answers: given while nothing they depend on changed, made again when something did; and what old scans keep."""
+
+from __future__ import annotations
+
+import gzip
+import json
+from datetime import timedelta
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import NOW, write
+from tests.work.screens import findings, steps
+from yoake.core.errors import BadRecords
+from yoake.core.interchange.tables import ApplicationRow
+from yoake.runner.extraction import Extractor
+from yoake.store.database import Database
+from yoake.store.kept_answers import kept_marks
+from yoake.work.answers import AnswersTask, AnswersWorker, answer, keep_answers, stale_applications
+from yoake.work.intake import take_in
+from yoake.work.office import Office
+from yoake.work.queue import scan_application
+from yoake.work.scanning import Control
+from yoake.work.tracking import change_step_fields
+from yoake.work.views import packed_portfolio
+
+
+@pytest.fixture
+def desk(office: Office, extractor: Extractor, tmp_path: Path) -> Path:
+    source = write(tmp_path / "desk", {".python-version": "3.8\n", "a.py": "import imp\nimport asyncore\n"})
+    take_in(office, [ApplicationRow(1, "desk", str(source), "", "", "", "", "python@3.13")], "Ines")
+    scan_application(office, 1, extractor, Control())
+    return source
+
+
+def test_an_answer_is_made_once_and_again_when_somebody_decided_something(office: Office, desk: Path) -> None:
+    first = answer(office, "desk", "path")
+    mark = kept_marks(office.db)[1, "path"]
+    assert answer(office, "desk", "path") is first
+    change_step_fields(office, steps(office)[0].id, {"owner": "Jon"}, "Ines")
+    assert b"Jon" in gzip.decompress(answer(office, "desk", "path"))
+    assert kept_marks(office.db)[1, "path"] != mark
+
+
+def test_an_answer_of_yesterday_is_not_given_today(office: Office, desk: Path) -> None:
+    answer(office, "desk", "path")
+    answer(office, "desk", "report")
+    assert stale_applications(office) == []
+    office.clock = lambda: NOW + timedelta(days=1)
+    assert stale_applications(office) == [1]
+
+
+def test_a_process_of_its_own_makes_what_the_server_would(office: Office, desk: Path) -> None:
+    office.clock = lambda: NOW
+    made = AnswersWorker()(AnswersTask(office.home.folder, 1), lambda *_: None)
+    assert {name for name, _, _ in made} == {"path", "report"}
+    keep_answers(office, 1, made)
+    here = json.loads(gzip.decompress(answer(office, "desk", "path")))
+    there = json.loads(gzip.decompress(next(body for name, _, body in made if name == "path")))
+    assert [w["key"] for w in here["ways"]] == [w["key"] for w in there["ways"]]
+
+
+def test_the_horizon_is_packed_again_only_after_a_change(office: Office, desk: Path) -> None:
+    first = packed_portfolio(office)
+    assert packed_portfolio(office) is first
+    answer(office, "desk", "path")  # keeping an answer changes nothing that the Horizon shows
+    assert packed_portfolio(office) is first
+    change_step_fields(office, steps(office)[0].id, {"note": "x"}, "Ines")
+    assert packed_portfolio(office) is not first
+    assert json.loads(gzip.decompress(first))["rows"][0]["name"] == "desk"
+
+
+def test_old_scans_keep_their_summary_and_lose_what_they_found(
+    office: Office, desk: Path, extractor: Extractor
+) -> None:
+    for number in range(3):
+        (desk / f"b{number}.py").write_text(f"import imp\nx = {number}\n")
+        scan_application(office, 1, extractor, Control())
+    rows = office.db.all("SELECT has_detail, errors FROM scans ORDER BY id")
+    assert [(row["has_detail"], row["errors"] > 0) for row in rows] == [(0, True), (0, True), (1, True), (1, True)]
+    held = office.db.all(
+        "SELECT DISTINCT scan_id FROM findings UNION SELECT DISTINCT scan_id FROM places UNION SELECT scan_id FROM plans"
+    )
+    assert [row["scan_id"] for row in held] == [3, 4]
+    orphans = office.db.one("SELECT count(*) AS n FROM texts WHERE digest NOT IN (SELECT digest FROM scan_files)")
+    assert orphans["n"] == 0
+    assert findings(office, "desk")
+
+
+def test_what_reads_for_others_cannot_write(office: Office, desk: Path) -> None:
+    readonly = Database(office.home.records, read_only=True)
+    with pytest.raises(BadRecords), readonly.write() as connection:
+        connection.execute("DELETE FROM scans")
+    readonly.close()
+    assert office.db.one("SELECT count(*) AS n FROM scans")["n"] == 1
