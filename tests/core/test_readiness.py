@@ -11,6 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.core.path.world import finding as world_finding
 from tests.core.test_project import scan
 from yoake.core.coordinates import DJANGO, PYTHON, line_key
 from yoake.core.knowledge.base import Knowledge
@@ -19,7 +20,7 @@ from yoake.core.path.model import Plan, plan_from_json
 from yoake.core.path.setting import Journey
 from yoake.core.path.ways import least_work
 from yoake.core.readiness.clearance import clearance
-from yoake.core.readiness.effort import draw, quantiles
+from yoake.core.readiness.effort import MANY, _one, draw, quantiles
 from yoake.core.readiness.estimate import three_point
 from yoake.core.scan.judge import Span
 from yoake.core.scan.model import Finding, Tally
@@ -156,3 +157,12 @@ def test_a_supported_line_has_a_runway_and_what_stays_has_no_slack(knowledge: Kn
     plan = make_plan({PYTHON.purl: Span("3.13", "3.13")}, [], knowledge)
     held = standing(plan, {PYTHON.purl: "3.13"}, knowledge, TODAY, 2)
     assert (held.margin, held.runway, held.dark_days) == (None, (date(2029, 10, 31) - TODAY).days, 0)
+
+
+def test_very_many_alike_are_drawn_at_once_and_come_out_the_same(knowledge: Knowledge) -> None:
+    one = world_finding("3.12", 60, key="k")
+    many = [replace(one, key=f"k{n}", effort=(20.0, 40.0, 120.0)) for n in range(MANY + 200)]
+    apart = sum(_one(f, *three_point(f, knowledge.effort)) for f in many) / knowledge.effort.minutes_per_day
+    at_once = draw(many, knowledge.effort)
+    assert quantiles(at_once).p50 == pytest.approx(quantiles(apart).p50, rel=0.005)
+    assert quantiles(at_once).p80 == pytest.approx(quantiles(apart).p80, rel=0.005)

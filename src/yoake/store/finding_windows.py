@@ -155,7 +155,7 @@ def lines_in(db: Database, wanted: Wanted, files: Iterable[str], most: int) -> l
     """(file, key, title, kind, level, line) of what stands in some files, by finding; at most ``most`` rows."""
     return db.all(
         "SELECT p.file, f.key, f.title, f.kind, f.level, p.line FROM json_each(:files) w "
-        "CROSS JOIN places p ON p.scan_id = :scan AND p.file = w.value "
+        "CROSS JOIN places p INDEXED BY places_by_file ON p.scan_id = :scan AND p.file = w.value "
         "CROSS JOIN findings f ON f.scan_id = p.scan_id AND f.position = p.position "
         f"WHERE {wanted.condition} ORDER BY p.position, p.ordinal LIMIT :most",
         {**wanted.values, "files": json.dumps(list(files)), "most": most},

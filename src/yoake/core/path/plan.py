@@ -118,7 +118,8 @@ def _work(setting: Setting, here: State, there: State, edits: Sequence[Finding])
     lines = dict(state_of(setting, here))
     crossed = sum(t.crossed[i][j] for t, i, j in zip(problem.tracks, here, there, strict=True) if i != j)
     ready = [f for f in edits if f.kind not in ("toolchain", "package") and lines.get(f.coordinate) in f.window.both]
-    tied = [f for f in edits if f not in ready]
+    free = {f.key for f in ready}
+    tied = [f for f in edits if f.key not in free]
     losses = _loss_days(setting, here, there)
     factor = 1 + table.kappa * (max(crossed, 1) - 1)
     return np.asarray(table.stage_base_days + draw(ready, table) + (draw(tied, table) + losses) * factor), crossed

@@ -90,7 +90,8 @@ def set_out(journey: Journey, knowledge: Knowledge, *, lenient: bool = False) ->
     compatibility = Compatibility(knowledge, journey.today, lenient=lenient)
     packages, untracked = _tracked_packages(journey, knowledge)
     before = [f for f in journey.findings if _safe_now(f) or not _bites_on_the_way(f, journey.spans)]
-    ahead = [f for f in journey.findings if f not in before]
+    done = {f.key for f in before}
+    ahead = [f for f in journey.findings if f.key not in done]
     costs = _Costs(ahead, knowledge, frozenset(Coordinate(p.coordinate).name for p in packages))
     tracks = [_goal_track(p, s, journey, knowledge, costs) for p, s in sorted(journey.spans.items())]
     tracks += [_package_track(p, journey, compatibility, costs) for p in packages]

@@ -75,7 +75,8 @@ class _Part:
 def offers(setting: Setting, jump: Sequence[State], around: Surroundings) -> list[Offer]:
     """Every strategy beside the hops, in a fixed order. ``jump``: today's state and the one at the destination."""
     straight = plan_of(setting, jump)
-    ahead = [f for f in setting.journey.findings if f not in setting.before]
+    done = {f.key for f in setting.before}
+    ahead = [f for f in setting.journey.findings if f.key not in done]
     made = _Making(setting, tuple(jump), ahead, straight)
     return [
         made.dual_run(),
