@@ -15,6 +15,7 @@ import pytest
 
 from tests.waiting import until
 from yoake.core.errors import BadInput, LimitReached, Stopped
+from yoake.runner.child import Child
 from yoake.runner.executor import BrokenJob, Limits, ProcessExecutor, Work
 
 
@@ -127,9 +128,21 @@ def test_closing_ends_what_runs(executor: ProcessExecutor) -> None:
     until(lambda: all(gone(process) for process in said[0]), 5)
 
 
+def test_two_may_end_one_child_at_once(executor: ProcessExecutor) -> None:
+    child = Child("tests.jobs", "Counter")
+    threads = [threading.Thread(target=child.kill) for _ in range(4)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert child._held == -1
+    assert run(executor, "Counter")[1] == 1
+
+
 def test_no_process_outlives_a_parent_that_was_killed() -> None:
     script = textwrap.dedent("""
-        from yoake.runner.executor import ProcessExecutor, Work
+        from yoake.runner.child import Child
+from yoake.runner.executor import ProcessExecutor, Work
         ProcessExecutor().run(Work("tests.jobs:Sleeper", None), lambda said: print(*said, flush=True), lambda: False)
     """)
     parent = subprocess.Popen(

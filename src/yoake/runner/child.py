@@ -52,6 +52,7 @@ class Child:
         ours, theirs = _pair()
         watched, held = os.pipe()  # the child reads `watched` to its end, which comes when this process ends
         self._held = held
+        self._ending = threading.Lock()
         self.leads = leads
         try:
             self.process = subprocess.Popen(
@@ -98,10 +99,11 @@ class Child:
                 self.process.kill()
         with contextlib.suppress(subprocess.TimeoutExpired):
             self.process.wait(_ENDS_WITHIN)
-        if self._held >= 0:
-            os.close(self._held)
-            self._held = -1
-        self.connection.close()
+        with self._ending:  # whoever runs a job and whoever closes everything may both come here
+            held, self._held = self._held, -1
+            if held >= 0:
+                os.close(held)
+                self.connection.close()
 
     def _ended(self) -> int:
         try:

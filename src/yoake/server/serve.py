@@ -97,7 +97,6 @@ def run_server(home: Home, host: str, port: int, *, sign_in: bool = False, open_
     settings = read_settings(os.environ)
     provider = read_provider(os.environ)
     with locked(home, f"the server on {host}:{port}"):
-        set_up_log(home.folder / "logs")
         office = open_office(home)
         office.keep_scans = settings.keep_scans
         office.allowed = (*(settings.sources or (Path.home().resolve(),)), home.folder.resolve())
@@ -109,6 +108,7 @@ def run_server(home: Home, host: str, port: int, *, sign_in: bool = False, open_
                 f"On {host} others can reach this server, so people have to sign in: start it with --sign-in. On a network that you trust "
                 "wholly, --open-to-all leaves it open."
             )
+        set_up_log(home.folder / "logs")
         queue = Queue(office, beside=settings.beside, executor=_executor(settings))
         app = create_app(office, queue, _reach(host, settings), SignIn(required, settings.secure, provider))
         config = uvicorn.Config(
