@@ -141,8 +141,7 @@ def test_two_may_end_one_child_at_once(executor: ProcessExecutor) -> None:
 
 def test_no_process_outlives_a_parent_that_was_killed() -> None:
     script = textwrap.dedent("""
-        from yoake.runner.child import Child
-from yoake.runner.executor import ProcessExecutor, Work
+        from yoake.runner.executor import ProcessExecutor, Work
         ProcessExecutor().run(Work("tests.jobs:Sleeper", None), lambda said: print(*said, flush=True), lambda: False)
     """)
     parent = subprocess.Popen(

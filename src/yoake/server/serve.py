@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import sys
 from collections.abc import Mapping
+from contextlib import closing
 from dataclasses import dataclass, field
 from importlib import import_module
 from pathlib import Path
@@ -96,39 +97,41 @@ def run_server(home: Home, host: str, port: int, *, sign_in: bool = False, open_
     """Serve until stopped. Raises InUse when another server has this home, and YoakeError when the port is taken."""
     settings = read_settings(os.environ)
     provider = read_provider(os.environ)
-    with locked(home, f"the server on {host}:{port}"):
-        office = open_office(home)
+    with locked(home, f"the server on {host}:{port}"), closing(open_office(home).db) as db:
+        office = Office(home, db)
         office.keep_scans = settings.keep_scans
         office.allowed = (*(settings.sources or (Path.home().resolve(),)), home.folder.resolve())
         warm(office)  # knowledge that breaks its format must stop the start, with its faults
         drop_uploads(office)
-        required = sign_in or provider is not None or bool(count_accounts(office.db))
+        required = sign_in or provider is not None or bool(count_accounts(db))
         if host not in _LOOPBACK and not required and not open_to_all:
             raise BadInput(
                 f"On {host} others can reach this server, so people have to sign in: start it with --sign-in. On a network that you trust "
                 "wholly, --open-to-all leaves it open."
             )
         set_up_log(home.folder / "logs")
-        queue = Queue(office, beside=settings.beside, executor=_executor(settings))
-        app = create_app(office, queue, _reach(host, settings), SignIn(required, settings.secure, provider))
-        config = uvicorn.Config(
-            app, host=host, port=port, log_config=None, access_log=False, timeout_graceful_shutdown=3
+        _serve(office, host, port, settings, SignIn(required, settings.secure, provider))
+
+
+def _serve(office: Office, host: str, port: int, settings: Settings, signing: SignIn) -> None:
+    queue = Queue(office, beside=settings.beside, executor=_executor(settings))
+    app = create_app(office, queue, _reach(host, settings), signing)
+    config = uvicorn.Config(app, host=host, port=port, log_config=None, access_log=False, timeout_graceful_shutdown=3)
+    log.info("serving", address=f"http://{host}:{port}/", home=str(office.home.folder))
+    sys.stdout.write(f"Yoake serves http://{host}:{port}/ (stop with Ctrl-C)\n")
+    if not signing.required:
+        sys.stdout.write(
+            "Nobody has to sign in: whoever reaches this address may do everything. --sign-in asks for accounts.\n"
         )
-        log.info("serving", address=f"http://{host}:{port}/", home=str(home.folder))
-        sys.stdout.write(f"Yoake serves http://{host}:{port}/ (stop with Ctrl-C)\n")
-        if not required:
-            sys.stdout.write(
-                "Nobody has to sign in: whoever reaches this address may do everything. --sign-in asks for accounts.\n"
-            )
-        elif secret := first_link(office):
-            sys.stdout.write(f"Make the first account, within an hour: http://{host}:{port}/first?token={secret}\n")
-        sys.stdout.flush()
-        try:
-            uvicorn.Server(config).run()
-        except SystemExit as error:
-            raise YoakeError(
-                f"Port {port} cannot be used; another program may listen there. Set YOAKE_PORT to another one."
-            ) from error
+    elif secret := first_link(office):
+        sys.stdout.write(f"Make the first account, within an hour: http://{host}:{port}/first?token={secret}\n")
+    sys.stdout.flush()
+    try:
+        uvicorn.Server(config).run()
+    except SystemExit as error:
+        raise YoakeError(
+            f"Port {port} cannot be used; another program may listen there. Set YOAKE_PORT to another one."
+        ) from error
 
 
 def _executor(settings: Settings) -> Executor:
