@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Container
 from dataclasses import dataclass
 from datetime import date
 
@@ -24,8 +24,8 @@ from yoake.store.finding_windows import (
     one_finding,
     places_of,
 )
-from yoake.store.scans import latest_scan
-from yoake.store.steps import step_of, waivers_of
+from yoake.store.scans import latest_mark
+from yoake.store.steps import live_waivers, step_of, waivers_of
 from yoake.work.office import Office
 from yoake.work.views import spoken
 
@@ -220,31 +220,32 @@ class MappedFile:
     role: str
 
 
-def _scanned(office: Office, slug: str) -> tuple[Application, Row | None]:
+def _scanned(office: Office, slug: str) -> tuple[Application, int]:
+    """An application and the number of its newest scan, 0 before the first. Nothing else of the scan is read: lists are asked often."""
     application = get_application(office.db, slug)
-    return application, latest_scan(office.db, application.id, application.destination.id)
+    return application, latest_mark(office.db, application.id, application.destination.id)[0]
 
 
-def _wanted(scan: Row, query: Query) -> Wanted:
-    return Wanted(scan["id"], query.show, query.where, query.within, query.text)
+def _wanted(scan: int, query: Query) -> Wanted:
+    return Wanted(scan, query.show, query.where, query.within, query.text)
 
 
 def find_findings(office: Office, slug: str, query: Query, offset: int, limit: int, around: str = "") -> FindingWindow:
     """A window of the findings that fit; ``around`` moves it to where a finding stands. Raises NotFound."""
     application, scan = _scanned(office, slug)
-    if scan is None:
+    if not scan:
         return FindingWindow(0, 0, [], 0, [])
     wanted = _wanted(scan, query)
     if around and (at := offset_of(office.db, wanted, around)) is not None and not offset <= at < offset + limit:
         offset = max(at - limit // 2, 0)
     groups = [CauseView(row["cause"], row["findings"], row["places"]) for row in causes(office.db, wanted)]
-    waived = waivers_of(office.db, application.id)
+    waived = live_waivers(office.db, application.id, office.today)
     rows = [_row(row, waived) for row in finding_window(office.db, wanted, offset, limit)]
     total, places = sum(g.findings for g in groups), sum(g.places for g in groups)
     return FindingWindow(total, places, groups, offset, rows)
 
 
-def _row(row: Row, waived: Mapping[str, Row]) -> FindingRow:
+def _row(row: Row, waived: Container[str]) -> FindingRow:
     return FindingRow(
         row["key"],
         row["kind"],
@@ -265,8 +266,8 @@ def _row(row: Row, waived: Mapping[str, Row]) -> FindingRow:
 def read_finding(office: Office, slug: str, key: str, query: Query) -> FindingView:
     """One finding in full, with those of its places that fit. Raises NotFound."""
     application, scan = _scanned(office, slug)
-    row = one_finding(office.db, scan["id"], key) if scan is not None else None
-    if scan is None or row is None:
+    row = one_finding(office.db, scan, key)
+    if row is None:
         raise NotFound("The newest scan has no such finding. It may be gone; the steps say so.")
     count, files, rows = places_of(office.db, _wanted(scan, query), row["position"], _MOST_PLACES)
     f = finding_from_json({**json.loads(row["body"]), "places": []})
@@ -330,7 +331,7 @@ def waiver_view(row: Row | None, today: date) -> WaiverView | None:
 def find_places(office: Office, slug: str, query: Query, offset: int, limit: int) -> PlaceWindow:
     """A window of the files in which findings stand. Raises NotFound."""
     _, scan = _scanned(office, slug)
-    if scan is None:
+    if not scan:
         return PlaceWindow(0, 0, [])
     wanted = _wanted(scan, query)
     total, rows = file_window(office.db, wanted, offset, limit)
@@ -350,9 +351,9 @@ def find_places(office: Office, slug: str, query: Query, offset: int, limit: int
 def find_files(office: Office, slug: str, text: str, offset: int, limit: int) -> FileWindow:
     """A window of the files that were looked at, by what a filter says. Raises NotFound."""
     _, scan = _scanned(office, slug)
-    if scan is None:
+    if not scan:
         return FileWindow(0, 0, [])
-    total, rows = file_results(office.db, scan["id"], text, offset, limit)
+    total, rows = file_results(office.db, scan, text, offset, limit)
     return FileWindow(total, offset, [_file(row) for row in rows])
 
 
@@ -373,6 +374,6 @@ def _file(row: Row) -> FileView:
 def map_files(office: Office, slug: str, within: str) -> list[MappedFile]:
     """The largest files below a folder, for the map. Raises NotFound."""
     _, scan = _scanned(office, slug)
-    if scan is None:
+    if not scan:
         return []
-    return [MappedFile(*row) for row in mapped_files(office.db, scan["id"], within, _MOST_MAPPED)]
+    return [MappedFile(*row) for row in mapped_files(office.db, scan, within, _MOST_MAPPED)]
