@@ -6,6 +6,7 @@ import gzip
 import hashlib
 import io
 import os
+import signal
 import subprocess
 import tarfile
 import zipfile
@@ -23,7 +24,7 @@ from yoake.runner.archives import check_archive, open_archive
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.git import mirror
 from yoake.runner.home import Home
-from yoake.runner.readers import ReadLimits
+from yoake.runner.readers import Readers, ReadLimits
 from yoake.runner.snapshots import MAX_DEPTH, CommitSnapshot, FolderSnapshot
 from yoake.store.applications import Source
 from yoake.work.scanning import Control, Scanned, scan_snapshot
@@ -141,16 +142,33 @@ def test_no_source_file_fails_its_application(
     assert any(f.symbol == "imp" for f in scanned.result.findings)
 
 
-def test_a_file_that_takes_too_long_costs_itself_and_no_other_of_its_batch(
-    tmp_path: Path, knowledge: Knowledge
-) -> None:
-    write(tmp_path, {f"g{i}.py": "import imp\n" + "x = 1\n" * 9_000 for i in range(6)})
-    write(tmp_path, {"slow.py": "x = [" + "[1]," * 900_000 + "]\n"} | {"slow.js": "f(" * 20_000})
-    extractor = Extractor(FactsCache(None), 1, ReadLimits(seconds=0.7))
-    scanned = scan(tmp_path, knowledge, extractor)
-    extractor.close()
-    states = {f.path: f.state for f in scanned.result.files}
-    assert all(states[f"g{i}.py"] == "scanned" for i in range(6))
+def big(number: int) -> tuple[str, bytes, str]:
+    return f"g{number}.py", b"import imp\n" + b"x = 1\n" * 5_000, str(number)
+
+
+def test_a_reader_that_hangs_is_replaced_and_its_files_are_read_one_by_one() -> None:
+    readers = Readers(1, ReadLimits(seconds=4))
+    readers._give([big(0)])  # a reader that has started
+    assert [row[0] for rows in readers.run(iter([[big(1), big(2)]]), lambda: False) for row in rows if row[2]]
+    hung = readers._idle[0].process.pid
+    os.kill(hung, signal.SIGSTOP)
+    read = [row for rows in readers.run(iter([[big(3), big(4)]]), lambda: False) for row in rows]
+    assert sorted((path, bool(facts)) for path, _, facts, _ in read) == [("g3.py", True), ("g4.py", True)]
+    assert readers._idle[0].process.pid != hung
+    readers.close()
+
+
+def test_a_file_that_wants_too_much_memory_costs_itself_alone() -> None:
+    readers = Readers(1, ReadLimits(memory=260 * 1024**2))
+    large = ("large.py", b"x = [[1, 2], {3: 4}, (5, 6)]\n" * 160_000, "d")
+    read = {
+        path: (bool(facts), why)
+        for rows in readers.run(iter([[large, big(1)]]), lambda: False)
+        for path, _, facts, why in rows
+    }
+    assert read["g1.py"][0]
+    assert (read["large.py"][0], "memory" in read["large.py"][1]) == (False, True)
+    readers.close()
 
 
 def test_requirements_that_include_one_another_are_read_once_each(

@@ -10,6 +10,9 @@ from prometheus_client import CollectorRegistry, Counter, Gauge, Histogram
 from prometheus_client.openmetrics.exposition import CONTENT_TYPE_LATEST, generate_latest
 
 from yoake import __version__
+from yoake.store.applications import count_applications
+from yoake.store.jobs import count_jobs
+from yoake.store.scans import count_levels
 from yoake.work.office import Office
 from yoake.work.queue import Queue
 
@@ -61,26 +64,14 @@ class Metrics:
 
     def text(self, office: Office, queue: Queue) -> bytes:
         """Everything, as it is now."""
-        counted = {
-            row["state"]: row["n"] for row in office.db.all("SELECT state, count(*) AS n FROM jobs GROUP BY state")
-        }
+        counted = count_jobs(office.db)
         for state in _JOB_STATES:
             self.jobs.labels(state).set(counted.get(state, 0))
         self.job_threads.set(queue.state().threads)
-        row = office.db.one(
-            "SELECT count(*) AS applications, coalesce(sum(open_steps), 0) AS open, coalesce(sum(closed_steps), 0) AS closed "
-            "FROM applications WHERE removed_at IS NULL"
-        )
-        if row is not None:
-            self.applications.set(row["applications"])
-            self.steps.labels("open").set(row["open"])
-            self.steps.labels("closed").set(row["closed"])
-        row = office.db.one(
-            "SELECT sum(s.errors) AS error, sum(s.warnings) AS warning, sum(s.notes) AS note FROM applications a "
-            "JOIN application_destinations d ON d.application_id = a.id AND d.is_current = 1 "
-            "JOIN scans s ON s.id = (SELECT max(id) FROM scans WHERE application_id = a.id AND destination_id = d.destination_id) "
-            "WHERE a.removed_at IS NULL"
-        )
-        for level in ("error", "warning", "note"):
-            self.findings.labels(level).set((row[level] or 0) if row is not None else 0)
+        applications, opened, closed = count_applications(office.db)
+        self.applications.set(applications)
+        self.steps.labels("open").set(opened)
+        self.steps.labels("closed").set(closed)
+        for level, count in count_levels(office.db).items():
+            self.findings.labels(level).set(count)
         return bytes(generate_latest(self.registry))  # type: ignore[no-untyped-call]  # its form of this standard has no types

@@ -201,3 +201,17 @@ def say_line(connection: sqlite3.Connection, application_id: int, target: Target
         connection.execute(
             "INSERT INTO said_lines (application_id, coordinate, line) VALUES (:id, :coordinate, :line)", values
         )
+
+
+def archive_locations(db: Database) -> set[str]:
+    """Where the archives lie that applications come from, removed ones too: they may be brought back."""
+    return {row["location"] for row in db.all("SELECT location FROM sources WHERE kind = 'archive'")}
+
+
+def count_applications(db: Database) -> tuple[int, int, int]:
+    """(applications that are looked after, their steps to do, their steps closed)."""
+    row = db.one(
+        "SELECT count(*) AS applications, coalesce(sum(open_steps), 0) AS open, coalesce(sum(closed_steps), 0) AS closed "
+        "FROM applications WHERE removed_at IS NULL"
+    )
+    return (row["applications"], row["open"], row["closed"]) if row is not None else (0, 0, 0)

@@ -293,3 +293,14 @@ def text_of(db: Database, scan_id: int, path: str) -> bytes | None:
         {"scan": scan_id, "path": path},
     )
     return zlib.decompress(row["body"]) if row is not None else None
+
+
+def count_levels(db: Database) -> dict[str, int]:
+    """Level → findings of the newest scans towards current destinations."""
+    row = db.one(
+        "SELECT sum(s.errors) AS error, sum(s.warnings) AS warning, sum(s.notes) AS note FROM applications a "
+        "JOIN application_destinations d ON d.application_id = a.id AND d.is_current = 1 "
+        "JOIN scans s ON s.id = (SELECT max(id) FROM scans WHERE application_id = a.id AND destination_id = d.destination_id) "
+        "WHERE a.removed_at IS NULL"
+    )
+    return {level: (row[level] or 0) if row is not None else 0 for level in ("error", "warning", "note")}

@@ -17,7 +17,14 @@ from yoake.core.inventory.assemble import is_inventory_file
 from yoake.runner.archives import check_archive
 from yoake.runner.git import is_url
 from yoake.runner.git_store import is_repository
-from yoake.store.applications import Source, add_application, ensure_destination, list_applications, list_destinations
+from yoake.store.applications import (
+    Source,
+    add_application,
+    archive_locations,
+    ensure_destination,
+    list_applications,
+    list_destinations,
+)
 from yoake.store.steps import add_event
 from yoake.work.office import Office
 from yoake.work.sources import ARCHIVES, check_allowed, check_source, kind_of, local_path
@@ -197,7 +204,7 @@ def keep_upload(office: Office, name: str, content: BinaryIO) -> str:
 
 def drop_uploads(office: Office) -> int:
     """Remove uploaded archives that no application comes from and that are older than a day; returns how many."""
-    named = {row["location"] for row in office.db.all("SELECT location FROM sources WHERE kind = 'archive'")}
+    named = archive_locations(office.db)
     oldest = office.clock().timestamp() - _KEPT_UNUSED
     gone = 0
     for path in sorted(office.home.uploads.glob("**/*")):

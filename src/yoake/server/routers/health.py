@@ -11,6 +11,7 @@ from yoake import __version__
 from yoake.core.errors import BadRecords
 from yoake.server.deps import OfficeDep, QueueDep
 from yoake.server.metrics import Metrics
+from yoake.store.applications import count_applications
 
 router = APIRouter(tags=["health"])
 figures = APIRouter(tags=["health"])
@@ -40,7 +41,7 @@ class Health(BaseModel):
 def health(office: OfficeDep, queue: QueueDep, response: Response) -> Health:
     """The state of the records and of the queue; 503 when either fails."""
     try:
-        office.db.one("SELECT count(*) FROM applications")
+        count_applications(office.db)
         records = "ok"
         now = queue.state()
         stuck = now.threads < now.beside
