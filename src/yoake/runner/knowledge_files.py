@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import lru_cache
 from pathlib import Path
 from typing import TypeVar
@@ -12,12 +12,13 @@ from pydantic import BaseModel
 
 from yoake.core.errors import BadKnowledge
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import Catalogue, EffortTable, Lifecycle, RuleFile
+from yoake.core.knowledge.models import EffortTable, Lifecycle, RuleFile
 from yoake.core.knowledge.parse import check_model, parse_yaml
 from yoake.core.knowledge.timeline import Head, Timeline, load_timeline, read_head
 from yoake.runner.knowledge_pack import Pack, first_line, packed_timeline, read_catalogue, read_pack, shipped_folder
 
 M = TypeVar("M", bound=BaseModel)
+T = TypeVar("T")
 
 
 def load_knowledge(own: Path | None = None) -> Knowledge:
@@ -38,20 +39,24 @@ def _load(folders: tuple[Path, ...], _stamps: tuple[tuple[Path, int], ...]) -> K
                 chosen[path.relative_to(folder).as_posix()] = path
     digests = {name: _digest(path) for name, path in chosen.items()}
     reader = _Reader(chosen, digests, read_pack())
-    timelines = {n: p for n, p in chosen.items() if n.endswith(".timeline.gz")}
-    heads = {head.coordinate.purl: (name, head) for name in sorted(timelines) for head in [reader.head(name)]}
+    named = sorted(name for name in chosen if name.endswith(".timeline.gz"))
+    heads = {head.coordinate.purl: (name, head) for name in named for head in [reader.head(name)]}
+    records = {
+        reader.catalogue(name): chosen[name]
+        for name in sorted(chosen)
+        if name.startswith("catalogue/") and name.endswith(".json.gz")
+    }
+
+    def timeline(purl: str) -> Timeline:
+        name = heads[purl][0]
+        return packed_timeline(name, digests[name]) or load_timeline(chosen[name].read_bytes(), digests[name])
+
     return Knowledge(
-        timelines=_LazyTimelines({purl: (name, timelines[name]) for purl, (name, _) in heads.items()}, digests),
+        timelines=_Lazy(heads, timeline),
         lifecycles={x.coordinate: x for x in reader.each("lifecycles/", Lifecycle)},
         rule_files={x.coordinate: x for x in reader.each("rules/", RuleFile)},
         effort=reader.yaml("effort.yaml", EffortTable),
-        catalogues=_LazyCatalogues(
-            {
-                reader.catalogue(n): chosen[n]
-                for n in sorted(chosen)
-                if n.startswith("catalogue/") and n.endswith(".json.gz")
-            }
-        ),
+        catalogues=_Lazy(records, lambda purl: read_catalogue(records[purl])),
         digests=digests,
         heads={purl: head for purl, (_, head) in heads.items()},
     )
@@ -91,48 +96,26 @@ class _Reader:
         return str(self.packed[name]) if name in self.packed else read_catalogue(self.chosen[name]).coordinate
 
 
-class _LazyCatalogues(Mapping[str, Catalogue]):
-    """Release records that are read when first asked for."""
+class _Lazy(Mapping[str, T]):
+    """What is read when first asked for; the names are known from the files. ``read``: purl → what its file holds."""
 
-    def __init__(self, paths: Mapping[str, Path]) -> None:
-        self._paths = paths
-        self._loaded: dict[str, Catalogue] = {}
+    def __init__(self, purls: Iterable[str], read: Callable[[str], T]) -> None:
+        self._purls = frozenset(purls)
+        self._read = read
+        self._loaded: dict[str, T] = {}
 
-    def __getitem__(self, purl: str) -> Catalogue:
+    def __getitem__(self, purl: str) -> T:
+        if purl not in self._purls:
+            raise KeyError(purl)
         if purl not in self._loaded:
-            self._loaded[purl] = read_catalogue(self._paths[purl])
+            self._loaded[purl] = self._read(purl)
         return self._loaded[purl]
 
     def __contains__(self, purl: object) -> bool:
-        return purl in self._paths
+        return purl in self._purls
 
     def __iter__(self) -> Iterator[str]:
-        return iter(self._paths)
+        return iter(sorted(self._purls))
 
     def __len__(self) -> int:
-        return len(self._paths)
-
-
-class _LazyTimelines(Mapping[str, Timeline]):
-    """Timelines that are read when first asked for; the names are known from the files."""
-
-    def __init__(self, paths: Mapping[str, tuple[str, Path]], digests: Mapping[str, str]) -> None:
-        self._paths = paths
-        self._digests = digests
-        self._loaded: dict[str, Timeline] = {}
-
-    def __getitem__(self, purl: str) -> Timeline:
-        if purl not in self._loaded:
-            name, path = self._paths[purl]
-            digest = self._digests[name]
-            self._loaded[purl] = packed_timeline(name, digest) or load_timeline(path.read_bytes(), digest)
-        return self._loaded[purl]
-
-    def __contains__(self, purl: object) -> bool:
-        return purl in self._paths
-
-    def __iter__(self) -> Iterator[str]:
-        return iter(self._paths)
-
-    def __len__(self) -> int:
-        return len(self._paths)
+        return len(self._purls)

@@ -7245,15 +7245,20 @@ export interface operations {
     get_events_api_events_get: {
         parameters: {
             query?: {
-                who?: string;
-                slug?: string;
-                since?: string;
-                until?: string;
-                q?: string;
                 /** @description Rows before the window. */
                 offset?: number;
                 /** @description Rows of the window. */
                 limit?: number;
+                /** @description By this person. */
+                who?: string;
+                /** @description On this application. */
+                slug?: string;
+                /** @description From this day on. */
+                since?: string;
+                /** @description Up to this day. */
+                until?: string;
+                /** @description With these words. */
+                q?: string;
             };
             header?: never;
             path?: never;
@@ -7347,10 +7352,15 @@ export interface operations {
     export_events_api_events_export_get: {
         parameters: {
             query?: {
+                /** @description By this person. */
                 who?: string;
+                /** @description On this application. */
                 slug?: string;
+                /** @description From this day on. */
                 since?: string;
+                /** @description Up to this day. */
                 until?: string;
+                /** @description With these words. */
                 q?: string;
             };
             header?: never;

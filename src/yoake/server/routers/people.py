@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Depends, Query, Response
 from pydantic import Field
 
 from yoake.core.interchange.tables import write_csv
@@ -158,25 +158,28 @@ def delete_token(number: Number, office: OfficeDep, person: PersonDep) -> Respon
     return Response(status_code=204)
 
 
-def _wanted(
-    who: Named = "", slug: Named = "", since: Day = "", until: Day = "", q: Annotated[str, Query(max_length=200)] = ""
+def wanted_events(
+    who: Annotated[Named, Query(description="By this person.")] = "",
+    slug: Annotated[Named, Query(description="On this application.")] = "",
+    since: Annotated[Day, Query(description="From this day on.")] = "",
+    until: Annotated[Day, Query(description="Up to this day.")] = "",
+    q: Annotated[str, Query(max_length=200, description="With these words.")] = "",
 ) -> WantedEvents:
+    """Which events are asked for."""
     return WantedEvents(who, slug, since, until, q)
+
+
+EventsDep = Annotated[WantedEvents, Depends(wanted_events)]
 
 
 @router.get("/events")
 def get_events(
     office: OfficeDep,
-    who: Annotated[Named, Query()] = "",
-    slug: Annotated[Named, Query()] = "",
-    since: Annotated[Day, Query()] = "",
-    until: Annotated[Day, Query()] = "",
-    q: Annotated[str, Query(max_length=200)] = "",
+    wanted: EventsDep,
     offset: Offset = 0,
     limit: Limit = 100,
 ) -> EventWindow:
     """A window of what happened, newest first: by a person, on an application, between two days, with words."""
-    wanted = _wanted(who, slug, since, until, q)
     rows = [
         EventRow(
             r["id"],
@@ -196,16 +199,9 @@ def get_events(
 
 
 @router.get("/events/export", response_class=Response)
-def export_events(
-    office: OfficeDep,
-    who: Annotated[Named, Query()] = "",
-    slug: Annotated[Named, Query()] = "",
-    since: Annotated[Day, Query()] = "",
-    until: Annotated[Day, Query()] = "",
-    q: Annotated[str, Query(max_length=200)] = "",
-) -> Response:
+def export_events(office: OfficeDep, wanted: EventsDep) -> Response:
     """What happened, as CSV."""
-    rows = event_window(office.db, _wanted(who, slug, since, until, q), 0, _MOST_EXPORTED)
+    rows = event_window(office.db, wanted, 0, _MOST_EXPORTED)
     body = write_csv(_COLUMNS, ([row[name] for name in _COLUMNS] for row in rows))
     return Response(
         body, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="events.csv"'}
