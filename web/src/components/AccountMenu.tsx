@@ -22,8 +22,8 @@ function Menu({ name, role }: { name: string; role: string }) {
   const leads = role === "lead" || role === "admin";
   return (
     <div ref={host} className="relative">
-      <button type="button" className="press press-quiet max-w-40 truncate" aria-expanded={open} aria-haspopup="menu" onClick={() => setOpen(!open)}>
-        {name}
+      <button type="button" className="press press-quiet max-w-40" title={name} aria-expanded={open} aria-haspopup="menu" onClick={() => setOpen(!open)}>
+        <span className="truncate">{name}</span>
       </button>
       {open && (
         <div role="menu" className="sheet absolute right-0 z-30 mt-1 flex w-52 flex-col rounded-md p-1.5 text-[14px] shadow-lg outline outline-[var(--line)]">
