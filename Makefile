@@ -42,12 +42,12 @@ $(STAMPS)/web: $(STAMPS)/node $(WEB)
 	cd web && npx vite build --logLevel warn
 	@touch $@
 
-# Chromium and its driver from Debian's packages, when they are missing and can be installed.
+# Chromium with its driver, and nginx, from Debian's packages, when they are missing and can be installed.
 $(STAMPS)/browser:
 	@mkdir -p $(STAMPS)
-	@command -v chromedriver >/dev/null && command -v chromium >/dev/null || \
-		(apt-get update -qq && apt-get install -y -qq chromium chromium-driver) || \
-		echo "Chromium could not be installed; the browser tests will say that they skip."
+	@command -v chromedriver >/dev/null && command -v chromium >/dev/null && test -x /usr/sbin/nginx || \
+		(apt-get update -qq && apt-get install -y -qq chromium chromium-driver nginx-light openssl) || \
+		echo "Chromium or nginx could not be installed; the tests that need them will say that they skip."
 	@touch $@
 
 check: setup

@@ -1,6 +1,8 @@
 """Ten thousand changed inputs for each reader, from real files: none may crash, hang, or cost more than its bounds.
 
-    python -m bench.fuzz [--inputs 10000] [--seed 1]
+    python -m bench.fuzz [--inputs 10000] [--seed 1] [--corpus FOLDER]
+
+``--corpus``: a folder of real projects whose files are changed as well, the more kinds the better.
 
 Prints for each reader how many inputs were read, the slowest in seconds, and what escaped. What escaped is written to a folder, to
 be made a test.
@@ -15,24 +17,29 @@ from collections.abc import Callable
 from pathlib import Path
 
 from yoake.core.inventory.assemble import assemble, stated_lines
-from yoake.core.syntax.languages import read_source
-from yoake.runner.reading import normalise
+from yoake.runner.extraction import Extractor, FactsCache
 
 ROOT = Path(__file__).parents[1]
 LONG = (b"(" * 5_000, b"[" * 5_000, b"{" * 5_000, b"9" * 20_000, b"\xff\xfe", b"\0", b"a." * 3_000, b"\\\n" * 500, b"'''", b'"' * 999, b"/*" * 900, b"\r\n\t \x0c" * 50)
 MANIFESTS = ("pyproject.toml", "setup.cfg", "setup.py", "Pipfile.lock", "poetry.lock", "package.json", "package-lock.json", "yarn.lock",
              "pnpm-lock.yaml", "tsconfig.json", "requirements.txt", "tox.ini", "Dockerfile", ".python-version", "bom.json")  # fmt: skip
-SOURCES = (".py", ".js", ".ts", ".tsx", ".jsx", ".html", ".vue")
+SLOW = 3.0  # seconds; such inputs are kept to be looked at
+SOURCES = (".py", ".js", ".ts", ".tsx", ".jsx", ".html", ".vue", ".svelte")
 
 
-def seeds() -> dict[str, list[bytes]]:
-    """Reader → real files of its kind, from the demo, the samples and this project."""
+MOST_SEEDS = 400  # of one kind: a corpus has thousands of sources, and they are much alike
+
+
+def seeds(corpus: Path | None) -> dict[str, list[bytes]]:
+    """Reader → real files of its kind, from the demo, the samples, this project and a corpus."""
     found: dict[str, list[bytes]] = {name: [] for name in (*MANIFESTS, *SOURCES)}
-    for folder in (ROOT / "src" / "yoake" / "demo", ROOT / "tests" / "samples", ROOT / "web" / "src", ROOT / "src" / "yoake" / "work"):
-        for path in folder.rglob("*"):
-            key = path.name if path.name in found else path.suffix
-            if path.is_file() and key in found and path.stat().st_size < 60_000:
+    own = [ROOT / "src" / "yoake" / "demo", ROOT / "tests" / "samples", ROOT / "web" / "src", ROOT / "src" / "yoake" / "work"]
+    for folder in [*own, *([corpus] if corpus is not None else [])]:
+        for path in sorted(folder.rglob("*")):
+            key = path.name if path.name in found else "requirements.txt" if path.match("*requirements*.txt") else path.suffix
+            if key in found and path.is_file() and path.stat().st_size < 60_000:
                 found[key].append(path.read_bytes())
+    found = {name: held[:: len(held) // MOST_SEEDS + 1] for name, held in found.items()}
     for name in ("package.json", "package-lock.json", "tsconfig.json"):
         found[name].append((ROOT / "web" / name).read_bytes()[:60_000])
     found["pyproject.toml"].append((ROOT / "pyproject.toml").read_bytes())
@@ -79,15 +86,11 @@ def manifest_reader(name: str) -> Callable[[bytes], object]:
     return read
 
 
-def source_reader(suffix: str) -> Callable[[bytes], object]:
-    """Read a source file as a reader process would."""
+def source_reader(extractor: Extractor, suffix: str) -> Callable[[bytes], object]:
+    """Read a source file as a scan of it alone would: in this process, after a look at whether it can be read."""
 
     def read(data: bytes) -> object:
-        try:
-            text, _ = normalise(data)
-            return read_source(f"a{suffix}", text).to_json()
-        except (ValueError, RecursionError, MemoryError):
-            return None  # told as a result of this file
+        return list(extractor.run([(f"a{suffix}", data)], lambda: False))
 
     return read
 
@@ -98,12 +101,15 @@ def main() -> None:
     parser.add_argument("--inputs", type=int, default=10_000)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--keep", type=Path, default=Path("/tmp/yoake-fuzz"))  # noqa: S108  a folder to look into
+    parser.add_argument("--corpus", type=Path)
     given = parser.parse_args()
-    every = seeds()
+    every = seeds(given.corpus)
+    extractor = Extractor(FactsCache(None))
     for name, held in every.items():
-        read = source_reader(name) if name in SOURCES else manifest_reader(name)
+        read = source_reader(extractor, name) if name in SOURCES else manifest_reader(name)
         rng = random.Random(f"{given.seed}{name}")  # noqa: S311
         slowest, escaped = 0.0, 0
+        times: list[float] = []
         for number in range(given.inputs):
             data = changed(rng, rng.choice(held), held)
             began = time.perf_counter()
@@ -115,8 +121,13 @@ def main() -> None:
                 (given.keep / f"{name}-{number}").write_bytes(data)
                 if escaped <= 3:
                     print(f"  {name} {number}: {type(error).__name__}: {str(error)[:150]}")
-            slowest = max(slowest, time.perf_counter() - began)
-        print(f"{name:20}{given.inputs:8,} inputs, slowest {slowest:6.2f} s, escaped {escaped}", flush=True)
+            times.append(time.perf_counter() - began)
+            if times[-1] > slowest and times[-1] > SLOW:
+                given.keep.mkdir(parents=True, exist_ok=True)
+                (given.keep / f"slow-{name}-{number}").write_bytes(data)
+            slowest = max(slowest, times[-1])
+        mean = 1000 * sum(times) / len(times)
+        print(f"{name:20}{len(held):5} seeds{given.inputs:8,} inputs, {mean:6.1f} ms each, slowest {slowest:6.2f} s, escaped {escaped}", flush=True)
 
 
 if __name__ == "__main__":

@@ -59,7 +59,7 @@ def test_eighty_are_taken_in_scanned_and_given_to_someone(page: Page, tmp_path: 
 
     page.press("button", "Take off", "form")
     page.sees("20 applications taken off")
-    page.press("button", "Undo")
+    page.press("button", "Undo: 20 applications taken off")
     count = "SELECT COUNT(*) AS n FROM applications WHERE removed_at IS NULL"
     until(lambda: page.running.office.db.one(count)["n"] == MANY)
 

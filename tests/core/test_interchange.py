@@ -16,7 +16,7 @@ from cyclonedx.validation.json import JsonStrictValidator
 from tests.core.test_project import scan
 from yoake.core.errors import BadInput, BadSource
 from yoake.core.interchange.cyclonedx import Component, from_cyclonedx, to_cyclonedx
-from yoake.core.interchange.sarif import against, from_sarif, to_sarif
+from yoake.core.interchange.sarif import SarifRun, against, from_sarif, sarif_lines, to_sarif
 from yoake.core.interchange.tables import findings_csv, read_applications_csv, safe_cell
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.report import finding_from_json, finding_to_json
@@ -72,7 +72,7 @@ def test_a_finding_survives_being_stored(findings) -> None:
 
 
 def test_the_table_has_a_row_a_place(findings) -> None:
-    rows = list(csv.DictReader(io.StringIO(findings_csv([("app", findings)]))))
+    rows = list(csv.DictReader(io.StringIO("".join(findings_csv([("app", findings)])))))
     assert len(rows) == sum(len(f.places) for f in findings)
     assert {r["application"] for r in rows} == {"app"}
 
@@ -157,3 +157,14 @@ def test_an_inventory_passes_the_public_schema_and_is_the_same_each_time() -> No
 def test_what_is_no_bill_of_materials_is_refused(text: str) -> None:
     with pytest.raises(BadSource):
         from_cyclonedx(text)
+
+
+def test_a_log_that_is_written_as_it_is_read_says_the_same(findings) -> None:
+    waived = {findings[0].key: "Ines: later"}
+    runs = [SarifRun(name=f"{name}/", findings=iter(findings), waived=waived, base=f"{name}/") for name in ("a", "b")]
+    written = json.loads("".join(sarif_lines(runs, "1.0.0")))
+    assert faults(written) == []
+    for run, name in zip(written["runs"], ("a", "b"), strict=True):
+        assert run.pop("automationDetails") == {"id": f"{name}/"}
+        assert run == to_sarif(findings, "1.0.0", waived, f"{name}/")["runs"][0]
+    assert json.loads("".join(sarif_lines([], "1.0.0")))["runs"] == []

@@ -25,6 +25,7 @@ from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.git import mirror
 from yoake.runner.home import Home
 from yoake.runner.readers import Readers, ReadLimits
+from yoake.runner.reading import TANGLED
 from yoake.runner.snapshots import MAX_DEPTH, CommitSnapshot, FolderSnapshot
 from yoake.store.applications import Source
 from yoake.work.scanning import Control, Scanned, scan_snapshot
@@ -156,6 +157,16 @@ def test_a_reader_that_hangs_is_replaced_and_its_files_are_read_one_by_one() -> 
     assert sorted((path, bool(facts)) for path, _, facts, _ in read) == [("g3.py", True), ("g4.py", True)]
     assert readers._idle[0].process.pid != hung
     readers.close()
+
+
+def test_thirty_bytes_that_keep_a_grammar_busy_without_end_cost_one_file(
+    tmp_path: Path, knowledge: Knowledge, extractor: Extractor
+) -> None:
+    """Found by fuzzing: each way to read them opens more ways. Read in the process of the scan they would end all of it."""
+    files = {"bad.tsx": 'return(<C c="""e{}:${.l}`,o.[&', "good.py": "import imp\n"}
+    scanned = scan(write(tmp_path / "desk", files), knowledge, extractor)
+    assert next(f.reason for f in scanned.result.files if f.path == "bad.tsx") == TANGLED
+    assert any(f.symbol == "imp" for f in scanned.result.findings)
 
 
 def test_a_file_that_wants_too_much_memory_costs_itself_alone() -> None:

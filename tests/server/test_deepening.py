@@ -47,9 +47,23 @@ def test_packages_stand_against_every_stage(client: TestClient, slug: str) -> No
 def test_packages_of_a_language_that_does_not_move_are_told_apart(client: TestClient, tmp_path: Path) -> None:
     manifest = json.dumps({"name": "desk", "dependencies": {"lodash": "^4.17.0"}})
     both = take(client, write(tmp_path / "both", {**FILES, "package.json": manifest}))
-    rows = {r["name"]: r for r in client.get(f"/api/applications/{both}/packages").json()["rows"]}
-    assert {cell["state"] for cell in rows["lodash"]["cells"]} == {"apart"}
-    assert "apart" not in {cell["state"] for cell in rows["flask"]["cells"]}
+    window = client.get(f"/api/applications/{both}/packages").json()
+    assert (window["apart"], window["apart_named"]) == (1, ["lodash"])
+    assert {row["name"] for row in window["rows"]} == {"flask", "unheard-of"}
+
+
+def test_packages_come_in_windows_and_those_of_lock_files_when_they_are_looked_for(
+    client: TestClient, tmp_path: Path
+) -> None:
+    locked = "".join(f'[[package]]\nname = "part-{n:03}"\nversion = "1.0"\n\n' for n in range(250))
+    slug = take(client, write(tmp_path / "desk", {**FILES, "poetry.lock": locked}))
+    address = f"/api/applications/{slug}/packages"
+    plain = client.get(address).json()
+    assert (plain["held"], plain["direct"], plain["total"], plain["quiet"]) == (252, 2, 2, 250)
+    pages = [client.get(address, params={"q": "part-", "offset": at, "limit": 100}).json() for at in (0, 100, 200)]
+    assert [len(page["rows"]) for page in pages] == [100, 100, 50]
+    assert {page["total"] for page in pages} == {250}
+    assert len({row["name"] for page in pages for row in page["rows"]}) == 250
 
 
 def test_files_have_direction_and_dead_ones_are_named(client: TestClient, slug: str) -> None:
@@ -63,17 +77,40 @@ def test_files_have_direction_and_dead_ones_are_named(client: TestClient, slug: 
 
 def test_the_rest_of_the_delta_says_what_is_used_here(client: TestClient, slug: str) -> None:
     found = client.get(f"/api/applications/{slug}/delta", params={"coordinate": "python"}).json()
-    changes = {c["symbol"]: c for c in found["changes"]}
+    ask = {"coordinate": "python", "limit": 200}
+    address = f"/api/applications/{slug}/delta"
+    changes = {
+        c["symbol"]: c for q in ("imp", "asyncore") for c in client.get(address, params={**ask, "q": q}).json()["rows"]
+    }
     assert (changes["imp"]["kind"], changes["imp"]["at"], changes["imp"]["used"]) == ("removed", "3.12", True)
     assert changes["asyncore"]["used"] is False
     assert found["removed"] > 500
+    assert found["total"] == found["removed"] + found["deprecated"] + found["new"]
+    last = client.get(address, params={**ask, "offset": found["total"] - 3}).json()["rows"]
+    assert [c["kind"] for c in last] == ["new", "new", "new"]
     assert client.get(f"/api/applications/{slug}/delta", params={"coordinate": "npm/express"}).status_code == 404
+
+
+def test_what_is_known_comes_in_windows_and_one_coordinate_in_full(client: TestClient) -> None:
+    first = client.get("/api/knowledge", params={"limit": 5}).json()
+    assert (len(first["rows"]), first["total"]) == (5, first["known"])
+    assert first["captured"] > first["known"]
+    found = client.get("/api/knowledge", params={"q": "pypi/django"}).json()
+    assert found["rows"][0] == {
+        "coordinate": "pkg:pypi/django",
+        "short": "pypi/django",
+        "first": "1.8",
+        "last": found["rows"][0]["last"],
+    }
+    assert found["total"] < found["known"]
+    assert client.get("/api/knowledge/coordinate", params={"of": "pypi/nobody-knows-it"}).status_code == 404
 
 
 def test_a_filter_is_kept_written_over_and_forgotten(client: TestClient) -> None:
     for query in ("show=now", "show=hop"):
-        assert client.put("/api/views/evidence", json={"name": "mine", "query": query}).status_code == 204
-    assert client.get("/api/views/evidence").json() == [{"name": "mine", "query": "show=hop", "by": "Inés"}]
+        assert client.put("/api/views/evidence", json={"name": "mine", "query": query}).status_code == 200
+    [kept] = client.get("/api/views/evidence").json()
+    assert (kept["name"], kept["query"], kept["by"]) == ("mine", "show=hop", "Inés")
     client.delete("/api/views/evidence/mine")
     assert client.get("/api/views/evidence").json() == []
 
@@ -111,8 +148,8 @@ def test_a_library_is_made_known_and_its_users_are_scanned_again(
     client.app.state.queue.executor.rest()  # processes that are running have the old environment
     assert client.post("/api/knowledge", json={"coordinate": "pypi/unheard-of"}).status_code == 202
     settled(client)
-    known = {c["short"]: c for c in client.get("/api/knowledge").json()}
-    assert [line["line"] for line in known["pypi/unheard-of"]["lines"]] == ["1.0", "2.0"]
+    known = client.get("/api/knowledge/coordinate", params={"of": "pypi/unheard-of"}).json()
+    assert [line["line"] for line in known["lines"]] == ["1.0", "2.0"]
     settled(client)
     rows = {r["name"]: r for r in client.get(f"/api/applications/{slug}/packages").json()["rows"]}
     assert rows["unheard-of"]["cells"][0]["take"] == "2.0"

@@ -28,6 +28,7 @@ from yoake.work.office import open_office
 from yoake.work.queue import Queue
 
 EXAMPLES = int(os.environ.get("YOAKE_EXAMPLES", "4"))
+_STEPS = 8  # requests of one walk
 
 
 @pytest.fixture(scope="module")
@@ -44,9 +45,8 @@ def described(tmp_path_factory: pytest.TempPathFactory) -> Iterator[schemathesis
     queue.ask(list_applications(office.db), "x")
     until(lambda: not queue.state().waiting and not queue.state().running)
     app.router.lifespan_context = _nothing
-    yield schemathesis.openapi.from_asgi("/openapi.json", app).exclude(
-        path_regex="/jobs/stream|/session/provider|/api/knowledge$"
-    )
+    whole = schemathesis.openapi.from_asgi("/openapi.json", app)
+    yield whole.exclude(path_regex="/jobs/stream|/session/provider").exclude(path="/api/knowledge", method="POST")
     queue.close()
     office.db.close()
 
@@ -73,6 +73,17 @@ def test_no_request_makes_the_server_fail_or_answers_what_is_not_described(
             ask()
         except Unsatisfiable:
             continue  # nothing can be wrong about an operation that takes nothing
+
+
+def test_what_one_answer_names_can_be_asked_for_in_the_next_request(described: schemathesis.BaseSchema) -> None:
+    """Requests one after the other, with what earlier answers named: applications, findings, steps and their versions."""
+
+    class Walk(described.as_state_machine()):  # type: ignore[misc]
+        def validate_response(self, response: schemathesis.Response, case: schemathesis.Case, **_: object) -> None:
+            case.validate_response(response, checks=[not_a_server_error, status_code_conformance])
+
+    held = settings(max_examples=EXAMPLES, stateful_step_count=_STEPS, deadline=None, database=None)
+    Walk.run(settings=settings(held, suppress_health_check=list(HealthCheck)))
 
 
 def test_the_description_says_what_every_problem_looks_like(described: schemathesis.BaseSchema) -> None:

@@ -23,7 +23,7 @@ from yoake.work.office import Office
 from yoake.work.queue import Queue, scan_application
 from yoake.work.reading import stored_plan
 from yoake.work.scanning import Control, Progress
-from yoake.work.tracking import waive
+from yoake.work.waivers import waive
 
 
 @pytest.fixture

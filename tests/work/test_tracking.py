@@ -26,10 +26,9 @@ from yoake.work.tracking import (
     change_step_fields,
     correct_line,
     remove_application,
-    unwaive,
-    waive,
 )
 from yoake.work.views import portfolio
+from yoake.work.waivers import unwaive, waive
 
 TO = "python@3.13 pypi/django@5.2"
 

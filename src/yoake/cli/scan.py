@@ -115,7 +115,7 @@ def _render(scanned: Scanned, format_: Format, targets: list[Target], before: li
     if before is not None:
         result.findings = _since(result.findings, before)
     if format_ is Format.CSV:
-        return findings_csv([("", result.findings)])
+        return "".join(findings_csv([("", result.findings)]))
     if format_ is Format.JSON:
         return json.dumps(_as_json(scanned, targets), indent=1, ensure_ascii=False) + "\n"
     return _as_text(scanned, targets)

@@ -8,6 +8,7 @@ YoakeError
 ├── BadRecords          the file of records cannot be read or written
 ├── NotFound            a record that does not exist
 ├── Conflict            the request meets a state in which it cannot be done
+│   └── Outdated        somebody else changed the record meanwhile
 ├── NotSignedIn         nobody is known to ask, or the wrong one
 ├── NotAllowed          somebody asks for what their role may not do
 ├── InUse               another running Yoake has what is asked for
@@ -52,9 +53,13 @@ class NotFound(YoakeError):
 
 
 class Conflict(YoakeError):
-    """The request meets a state in which it cannot be done. ``current``: that state, where two people changed one record."""
+    """The request meets a state in which it cannot be done."""
 
-    def __init__(self, message: str, current: object = None) -> None:
+
+class Outdated(Conflict):
+    """Somebody else changed the record meanwhile. ``current``: how it is now, None where it is gone."""
+
+    def __init__(self, message: str, current: object) -> None:
         super().__init__(message)
         self.current = current
 

@@ -15,7 +15,7 @@ from typing import Final
 
 from yoake.core.syntax.facts import EXTRACTOR, FileFacts, facts_from_json
 from yoake.runner.readers import Readers, ReadLimits
-from yoake.runner.reading import Item, Read, read_batch
+from yoake.runner.reading import Item, Read, read_here
 
 log = logging.getLogger(__name__)
 
@@ -135,7 +135,7 @@ class Extractor:
         first, second = next(batches, None), next(batches, None)
         if first is not None and second is None and sum(len(item[1]) for item in first.unread) < _ALONE:
             yield from first.known
-            yield from self._finish(read_batch(first.unread))
+            yield from self._finish(read_here(first.unread))
             return
         waiting = chain([batch for batch in (first, second) if batch is not None], batches)
         known: list[Found] = []

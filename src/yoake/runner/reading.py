@@ -8,7 +8,7 @@ import re
 from multiprocessing.connection import Connection
 from typing import Final
 
-from yoake.core.syntax.languages import read_source
+from yoake.core.syntax.languages import is_readable, read_source
 
 _COOKIE: Final = re.compile(rb"^[ \t\f]*#.*?coding[:=][ \t]*([-\w.]+)")
 _MAX_LINE: Final = 500_000  # bytes; a parser takes 500 bytes of memory and 7 µs for each, and nobody writes such lines
@@ -19,6 +19,8 @@ _TEXT_CODECS: Final = re.compile(
     re.IGNORECASE,
 )
 """Encodings that read text in one pass. The registry holds others (punycode, idna …) whose time grows with the square."""
+
+TANGLED: Final = "its syntax can be read in more ways than can be tried"
 
 Item = tuple[str, bytes, str]
 """path, content, digest"""
@@ -48,6 +50,15 @@ def normalise(data: bytes) -> tuple[bytes, str]:
     except UnicodeDecodeError as error:
         return data.decode("latin-1").encode(), f"not valid {name} at byte {error.start}, read as Latin-1"
     return (data if name == "utf-8" else shown.encode("utf-8", "replace")), ""
+
+
+def read_here(items: list[Item]) -> list[Read]:
+    """The same in the process that asks for it: what would keep it busy beyond measure is told and left out."""
+    kept: list[Item] = []
+    tangled: list[Item] = []
+    for item in items:
+        (kept if is_readable(item[0], item[1]) else tangled).append(item)
+    return [*read_batch(kept), *((path, digest, "", TANGLED) for path, _, digest in tangled)]
 
 
 def read_batch(items: list[Item]) -> list[Read]:

@@ -13,7 +13,6 @@ from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
-from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 
@@ -26,9 +25,11 @@ from yoake.core.errors import (
     NotAllowed,
     NotFound,
     NotSignedIn,
+    Outdated,
     TooLarge,
     YoakeError,
 )
+from yoake.server.bodies import Problem
 from yoake.server.guard import Guard, Reach
 from yoake.server.metrics import Metrics
 from yoake.server.people import SignIn, permitted
@@ -46,13 +47,6 @@ _STATUSES: Final = (
     (TooLarge, 422),
 )
 """What an error is in HTTP; whatever is not listed is the request's fault (422)."""
-
-
-class Problem(BaseModel):
-    """Why a request was not answered as it was asked: what happened and what to do, and each fault by itself."""
-
-    problem: str
-    faults: list[str]
 
 
 _PROBLEMS: Final[dict[int | str, dict[str, Any]]] = {
@@ -100,8 +94,7 @@ def _errors(app: FastAPI) -> None:
     async def told(_request: Request, error: YoakeError) -> JSONResponse:
         status = next((code for kind, code in _STATUSES if isinstance(error, kind)), 422)
         faults = list(error.faults) if isinstance(error, BadInput) else [str(error)]
-        current = error.current if isinstance(error, Conflict) else None
-        more = {} if current is None else {"current": jsonable_encoder(current)}
+        more = {"current": jsonable_encoder(error.current)} if isinstance(error, Outdated) else {}
         return JSONResponse({"problem": str(error), "faults": faults, **more}, status_code=status)
 
     @app.exception_handler(RequestValidationError)

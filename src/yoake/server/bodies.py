@@ -34,6 +34,16 @@ Reason = Annotated[str, StringConstraints(max_length=2000), AfterValidator(_fill
 DaysPerWeek = Annotated[float, Field(ge=0.01, le=35, allow_inf_nan=False)]
 
 
+Version = Annotated[int, Field(ge=0, le=2**63 - 1)]
+
+
+class Problem(BaseModel):
+    """Why a request was not answered as it was asked: what happened and what to do, and each fault by itself."""
+
+    problem: str
+    faults: list[str]
+
+
 class Body(BaseModel):
     """A request's body; a field of another name is refused, so that a slip does not pass unseen."""
 

@@ -32,6 +32,9 @@ Number = Annotated[int, Path(ge=1, le=_LARGEST)]
 Slug = Annotated[str, Path(min_length=1, max_length=120, pattern=r"^[a-z0-9][a-z0-9-]*$")]
 Offset = Annotated[int, Query(ge=0, le=10_000_000, description="Rows before the window.")]
 Limit = Annotated[int, Query(ge=1, le=200, description="Rows of the window.")]
+VersionSeen = Annotated[
+    int | None, Query(ge=0, le=_LARGEST, description="The version that was seen; another one is a conflict.")
+]
 OfficeDep = Annotated[Office, Depends(_office)]
 QueueDep = Annotated[Queue, Depends(_queue)]
 Who = Annotated[str, Depends(_who)]

@@ -124,7 +124,8 @@ def _serve(office: Office, host: str, port: int, settings: Settings, signing: Si
             "Nobody has to sign in: whoever reaches this address may do everything. --sign-in asks for accounts.\n"
         )
     elif secret := first_link(office):
-        sys.stdout.write(f"Make the first account, within an hour: http://{host}:{port}/first?token={secret}\n")
+        outside = f"https://{settings.hosts[0]}" if settings.secure and settings.hosts else f"http://{host}:{port}"
+        sys.stdout.write(f"Make the first account, within an hour: {outside}/first?token={secret}\n")
     sys.stdout.flush()
     try:
         uvicorn.Server(config).run()

@@ -18,7 +18,7 @@ def count_accounts(db: Database) -> int:
 def list_accounts(db: Database) -> list[Row]:
     """All accounts by name."""
     return db.all(
-        "SELECT id, name, role, password IS NOT NULL AS has_password, subject, made_at, disabled_at FROM accounts ORDER BY name"
+        "SELECT id, name, role, password IS NOT NULL AS has_password, subject, made_at, disabled_at, version FROM accounts ORDER BY name"
     )
 
 
@@ -49,7 +49,7 @@ def add_account(connection: sqlite3.Connection, values: Mapping[str, Any]) -> in
 def change_account(connection: sqlite3.Connection, number: int, values: Mapping[str, Any]) -> None:
     """Set role, password and whether it is disabled; its sessions end where it is."""
     connection.execute(
-        "UPDATE accounts SET role = :role, password = :password, disabled_at = :disabled_at WHERE id = :id",
+        "UPDATE accounts SET role = :role, password = :password, disabled_at = :disabled_at, version = version + 1 WHERE id = :id",
         {**values, "id": number},
     )
     if values["disabled_at"] is not None:

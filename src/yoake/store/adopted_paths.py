@@ -21,8 +21,9 @@ def adopted_paths(db: Database, application_id: int, destination_id: int) -> dic
 def put_adopted(connection: sqlite3.Connection, values: Mapping[str, Any]) -> None:
     """Adopt a path; what was adopted before for the same set is replaced."""
     connection.execute(
-        "INSERT OR REPLACE INTO adopted_paths (application_id, destination_id, set_name, choice, shape, plan, finished, by_whom, why, adopted_at) "
-        "VALUES (:application, :destination, :set_name, :choice, :shape, :plan, :finished, :by, :why, :at)",
+        "INSERT OR REPLACE INTO adopted_paths "
+        "(application_id, destination_id, set_name, choice, shape, plan, finished, by_whom, why, adopted_at, version) "
+        "VALUES (:application, :destination, :set_name, :choice, :shape, :plan, :finished, :by, :why, :at, :version)",
         values,
     )
 

@@ -45,10 +45,11 @@ class Application:
     destination: Destination
     removed_at: str | None
     open_steps: int = 0
+    version: int = 1
 
 
 _SELECT = """
-SELECT a.id, a.slug, a.name, a.owner, a.team, a.days_per_week, a.removed_at, a.open_steps,
+SELECT a.id, a.slug, a.name, a.owner, a.team, a.days_per_week, a.removed_at, a.open_steps, a.version,
        s.kind, s.location, s.ref, s.subfolder, d.id AS destination_id, d.name AS destination, d.targets
 FROM applications a
 JOIN sources s ON s.id = a.source_id
@@ -69,6 +70,7 @@ def _application(row: Row) -> Application:
         Destination(row["destination_id"], row["destination"], _targets(row["targets"])),
         row["removed_at"],
         row["open_steps"],
+        row["version"],
     )
 
 
@@ -157,6 +159,11 @@ def change_application(connection: sqlite3.Connection, application_id: int, fiel
         "removed_at": "UPDATE applications SET removed_at = :value WHERE id = :id",
     }[field]
     connection.execute(statement, {"value": value, "id": application_id})
+
+
+def touch_application(connection: sqlite3.Connection, application_id: int) -> None:
+    """What people set on an application is another version now."""
+    connection.execute("UPDATE applications SET version = version + 1 WHERE id = :id", {"id": application_id})
 
 
 def list_destinations(db: Database) -> list[tuple[Destination, int]]:

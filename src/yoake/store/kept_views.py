@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping
+from typing import Any
 
 from yoake.store.database import Database, Row
 
 
-def keep_view(connection: sqlite3.Connection, values: Mapping[str, str]) -> None:
-    """Keep a filter (screen, name, query, by, at); the same name is written over."""
+def keep_view(connection: sqlite3.Connection, values: Mapping[str, Any]) -> None:
+    """Keep a filter (screen, name, query, by, at, version); the same name is written over."""
     connection.execute(
-        "INSERT INTO kept_views (screen, name, query, by_whom, kept_at) VALUES (:screen, :name, :query, :by, :at) "
-        "ON CONFLICT (screen, name) DO UPDATE SET query = excluded.query, by_whom = excluded.by_whom, kept_at = excluded.kept_at",
+        "INSERT INTO kept_views (screen, name, query, by_whom, kept_at, version) VALUES (:screen, :name, :query, :by, :at, :version) "
+        "ON CONFLICT (screen, name) DO UPDATE "
+        "SET query = excluded.query, by_whom = excluded.by_whom, kept_at = excluded.kept_at, version = excluded.version",
         values,
     )
 

@@ -5,10 +5,11 @@ from __future__ import annotations
 import json
 import sqlite3
 import zlib
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Final
 
+from yoake.core.errors import BadRecords
 from yoake.core.scan.model import FileResult, Tally
 from yoake.store.database import Database, Row
 
@@ -255,6 +256,30 @@ def findings_of(db: Database, scan_id: int) -> list[dict[str, Any]]:
     return [{**json.loads(row["body"]), "places": places.get(row["position"], [])} for row in rows]
 
 
+def finding_pages(db: Database, scan_id: int, size: int = 500) -> Iterator[list[dict[str, Any]]]:
+    """Findings of a scan in the scan's order, whole, a page at a time: for who writes them all without holding them all.
+
+    Raises BadRecords when the scan's detail is dropped meanwhile.
+    """
+    rows = db.all("SELECT position FROM findings WHERE scan_id = :scan ORDER BY ordinal", {"scan": scan_id})
+    positions = [row["position"] for row in rows]
+    for at in range(0, len(positions), size):
+        wanted = positions[at : at + size]
+        values = {"scan": scan_id, "positions": json.dumps(wanted)}
+        places: dict[int, list[dict[str, Any]]] = {}
+        for row in db.all(
+            f"SELECT p.* {_OF_PAGE} CROSS JOIN places p ON {_SAME} ORDER BY p.position, p.ordinal", values
+        ):
+            places.setdefault(row["position"], []).append({name: row[name] for name in _PLACE_FIELDS})
+        found = db.all(f"SELECT p.position, p.body {_OF_PAGE} CROSS JOIN finding_bodies p ON {_SAME}", values)
+        bodies = {row["position"]: json.loads(row["body"]) for row in found}
+        if len(bodies) < len(wanted):
+            raise BadRecords("The scan was dropped while it was being written out. Ask for the newest one.")
+        yield [{**bodies[position], "places": places.get(position, [])} for position in wanted]
+
+
+_OF_PAGE: Final = "FROM json_each(:positions) w"
+_SAME: Final = "p.scan_id = :scan AND p.position = w.value"
 _PLACE_FIELDS: Final = (
     "key",
     "file",

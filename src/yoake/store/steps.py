@@ -1,4 +1,4 @@
-"""Steps, waivers and events. Steps are never ticked: scans open and close them."""
+"""Steps and events. Steps are never ticked: scans open and close them."""
 
 from __future__ import annotations
 
@@ -34,6 +34,7 @@ _STATES = {
     "all": "s.live IN (1, 2)",
 }
 _WHOSE = {"everyone": "1", "me": "s.owner = :me COLLATE NOCASE AND s.owner <> ''", "nobody": "s.owner = ''"}
+_KEPT_STATES = ("open", "closed", "reopened", "not seen")
 _ORDER = "s.live, (s.state = 'reopened') DESC, coalesce(s.due, '9999'), s.stage, s.application_id, s.id"
 MOST_COUNTED = 10_000
 """Steps that a filter counts before it says “more than”: to count a million takes longer than anybody waits."""
@@ -77,7 +78,7 @@ class WantedSteps:
 def step_window(db: Database, wanted: WantedSteps, offset: int, limit: int) -> list[Row]:
     """A window of steps, the most urgent first: found again, then by date, then what can be done first."""
     return db.all(
-        f"SELECT {_COLUMNS} {_FROM} WHERE {wanted.where} ORDER BY {_ORDER} LIMIT :limit OFFSET :offset",
+        f"SELECT {_COLUMNS} {_source(db, wanted)} WHERE {wanted.where} ORDER BY {_ORDER} LIMIT :limit OFFSET :offset",
         {**wanted.values, "limit": limit, "offset": offset},
     )
 
@@ -85,9 +86,38 @@ def step_window(db: Database, wanted: WantedSteps, offset: int, limit: int) -> l
 def count_steps(db: Database, wanted: WantedSteps) -> int:
     """How many steps fit, at most one more than ``MOST_COUNTED``."""
     row = db.one(
-        f"SELECT count(*) AS n FROM (SELECT 1 {_FROM} WHERE {wanted.where} LIMIT {MOST_COUNTED + 1})", wanted.values
+        f"SELECT count(*) AS n FROM (SELECT 1 {_source(db, wanted)} WHERE {wanted.where} LIMIT {MOST_COUNTED + 1})",
+        wanted.values,
     )
     return int(row["n"]) if row is not None else 0
+
+
+_HOLDING = """
+SELECT s.id FROM step_titles t CROSS JOIN steps s ON s.title = t.title WHERE t.title LIKE :{word} ESCAPE '\\'
+UNION ALL SELECT s.id FROM applications a CROSS JOIN steps s ON s.application_id = a.id
+  WHERE (a.name || ' ' || a.team) LIKE :{word} ESCAPE '\\'
+UNION ALL SELECT id FROM steps INDEXED BY steps_written
+  WHERE (owner <> '' OR note <> '') AND (owner || ' ' || note) LIKE :{word} ESCAPE '\\'
+"""
+"""Steps that hold a word, from the places where it can stand."""
+_RARE = 20_000  # steps that hold a word, up to which it is quicker to sort those than to walk through all in order
+
+
+def _source(db: Database, wanted: WantedSteps) -> str:
+    """Where to look: among the steps that hold the rarest word of the filter, or among all where none is rare."""
+    found: list[tuple[int, str]] = []
+    for number, word in enumerate(wanted.words):
+        if any(word.lower() in state for state in _KEPT_STATES):
+            continue  # half of all steps may be in that state
+        holding = _HOLDING.format(word=f"word{number}")
+        row = db.one(f"SELECT count(*) AS n FROM ({holding} LIMIT {_RARE + 1})", wanted.values)
+        found.append((int(row["n"]) if row is not None else 0, holding))
+    fewest = min(found, default=None)
+    if fewest is None or fewest[0] > _RARE:
+        return _FROM
+    return _FROM.replace(
+        "FROM steps s", f"FROM (SELECT DISTINCT id FROM ({fewest[1]})) h CROSS JOIN steps s ON s.id = h.id"
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,6 +168,7 @@ def get_step(db: Database, number: int, today: date) -> Row:
 
 def put_step(connection: sqlite3.Connection, values: Mapping[str, Any]) -> None:
     """Add a step or renew what a scan says of it; owner, due and note are a person's and stay."""
+    connection.execute("INSERT OR IGNORE INTO step_titles VALUES (:title)", {"title": values["title"]})
     connection.execute(
         "INSERT INTO steps (application_id, destination_id, finding_key, stage, title, state, why, places, minutes, files, opened_at) "
         "VALUES (:application, :destination, :key, :stage, :title, :state, :why, :places, :minutes, :files, :at) "
@@ -231,47 +262,15 @@ def change_step(connection: sqlite3.Connection, step_id: int, field: str, value:
     connection.execute(statement, {"value": value, "id": step_id})
 
 
-def waivers_of(db: Database, application_id: int) -> dict[str, Row]:
-    """Finding key → waiver."""
-    rows = db.all("SELECT * FROM waivers WHERE application_id = :id", {"id": application_id})
-    return {row["finding_key"]: row for row in rows}
-
-
-def live_waivers(db: Database, application_id: int, today: date) -> set[str]:
-    """Keys of findings that are accepted today: waivers that have not run out."""
-    rows = db.all(
-        "SELECT finding_key FROM waivers WHERE application_id = :id AND (until IS NULL OR until >= :today)",
-        {"id": application_id, "today": today.isoformat()},
-    )
-    return {row["finding_key"] for row in rows}
-
-
-def put_waiver(
-    connection: sqlite3.Connection, application_id: int, key: str, by: str, why: str, until: str | None
-) -> None:
-    """Accept a finding on purpose."""
-    connection.execute(
-        "INSERT OR REPLACE INTO waivers VALUES (:application, :key, :by, :why, :until)",
-        {"application": application_id, "key": key, "by": by, "why": why, "until": until},
-    )
-
-
-def drop_waiver(connection: sqlite3.Connection, application_id: int, key: str) -> None:
-    """Take a waiver back."""
-    connection.execute(
-        "DELETE FROM waivers WHERE application_id = :application AND finding_key = :key",
-        {"application": application_id, "key": key},
-    )
-
-
-def add_event(connection: sqlite3.Connection, values: Mapping[str, Any]) -> None:
-    """Append what happened: who, when, why, from, to."""
+def add_event(connection: sqlite3.Connection, values: Mapping[str, Any]) -> int:
+    """Append what happened: who, when, why, from, to. Returns its number, the version of what it wrote."""
     full = {"who": "", "application": None, "why": "", "before": None, "after": None, "minutes": None, **values}
-    connection.execute(
+    cursor = connection.execute(
         "INSERT INTO events (at, who, application_id, subject, what, why, before, after, minutes) "
         "VALUES (:at, :who, :application, :subject, :what, :why, :before, :after, :minutes)",
         full,
     )
+    return int(cursor.lastrowid or 0)
 
 
 def newest_event(db: Database, application_id: int) -> int:

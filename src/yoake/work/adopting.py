@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from typing import Any
 
+from yoake.core.coordinates import Coordinate
 from yoake.core.errors import BadInput, Conflict, NotFound
 from yoake.core.path.following import dearer, follow
 from yoake.core.path.model import Plan, plan_from_json
@@ -19,6 +20,7 @@ from yoake.store.applications import Application, get_application
 from yoake.store.database import Row
 from yoake.store.scans import latest_scan
 from yoake.store.steps import add_event
+from yoake.work.collisions import expect
 from yoake.work.office import Office
 from yoake.work.tracking import replan
 from yoake.work.travelling import STAYING, shape_from_json, shape_to_json
@@ -30,6 +32,32 @@ class Finished:
     """A stage of the adopted path that was reached."""
 
     title: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Adoption:
+    """What was adopted, as it is sent to adopt it again: lines as COORD@LINE, coordinates, orders as COORD>COORD."""
+
+    set: str
+    choice: str
+    title: str
+    pin: list[str]
+    avoid: list[str]
+    order: list[str]
+    out: list[str]
+    drop: list[str]
+    who: str
+    why: str
+    at: str
+    version: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AdoptionChange:
+    """What stood there before, None where nothing was adopted, and the version there is now (0: nothing is adopted)."""
+
+    before: Adoption | None
+    version: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +72,7 @@ class Adopted:
     moved: list[str]
     finished: list[Finished]
     fresh: bool
+    version: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,12 +112,48 @@ def taken_of(row: Mapping[str, Any], ways: Ways) -> Taken:
 
 def _view(row: Mapping[str, Any], moved: list[str], finished: list[Finished], *, fresh: bool) -> Adopted:
     choice = row["choice"]
-    title = OBJECTIVE_TITLES.get(choice) or TITLES[choice]
-    return Adopted(choice, title, row["adopted_at"], row["by_whom"], row["why"], moved, finished, fresh)
+    at, who, why = row["adopted_at"], row["by_whom"], row["why"]
+    return Adopted(choice, _title(choice), at, who, why, moved, finished, fresh, row["version"])
 
 
-def adopt(office: Office, slug: str, set_name: str, choice: str, shape: Shape, who: str, why: str) -> None:
-    """Put a set of modules on a path. Raises NotFound, BadInput and Conflict."""
+def _title(choice: str) -> str:
+    return OBJECTIVE_TITLES.get(choice) or TITLES[choice]
+
+
+def _adoption(row: Mapping[str, Any] | None) -> Adoption | None:
+    if row is None:
+        return None
+    shape = shape_from_json(json.loads(row["shape"]))
+    return Adoption(
+        set=row["set_name"],
+        choice=row["choice"],
+        title=_title(row["choice"]),
+        pin=[str(t) for t in shape.pins],
+        avoid=[str(t) for t in shape.avoid],
+        order=[f"{Coordinate(first).short}>{Coordinate(then).short}" for first, then in shape.order],
+        out=sorted(Coordinate(purl).short for purl in shape.out),
+        drop=sorted(Coordinate(purl).short for purl in shape.dropped),
+        who=row["by_whom"],
+        why=row["why"],
+        at=row["adopted_at"],
+        version=row["version"],
+    )
+
+
+def adopt(
+    office: Office,
+    slug: str,
+    set_name: str,
+    choice: str,
+    shape: Shape,
+    who: str,
+    why: str,
+    version: int | None = None,
+) -> AdoptionChange:
+    """Put a set of modules on a path. Raises NotFound, BadInput, and Conflict.
+
+    ``version``: of the adopted path that was there when this was chosen, 0 for none; another one is Outdated.
+    """
     if not who.strip():
         raise BadInput("A path is taken by someone. Choose your name in the top bar.")
     application = get_application(office.db, slug)
@@ -115,11 +180,19 @@ def adopt(office: Office, slug: str, set_name: str, choice: str, shape: Shape, w
         "why": why,
         "at": office.stamp,
     }
-    title = OBJECTIVE_TITLES.get(choice) or TITLES[choice]
     with office.db.write() as connection:
-        put_adopted(connection, values)
-        _event(connection, office, application, who, "path taken", title, why)
+        held = _expected(office, application, set_name, version)
+        number = _event(connection, office, application, who, "path taken", _title(choice), why)
+        put_adopted(connection, {**values, "version": number})
     replan(office, application)
+    return AdoptionChange(before=held, version=number)
+
+
+def _expected(office: Office, application: Application, set_name: str, version: int | None) -> Adoption | None:
+    """What is adopted now. Raises Outdated where that is not what the change was begun on."""
+    held = _adoption(adopted_paths(office.db, application.id, application.destination.id).get(set_name))
+    expect(version, held.version if held is not None else 0, "the path of these modules", held)
+    return held
 
 
 def _no_plan() -> str:
@@ -127,19 +200,21 @@ def _no_plan() -> str:
     return json.dumps({"today": [], "before_keys": [], "before": nothing, "stages": [], "total": nothing})
 
 
-def leave(office: Office, slug: str, set_name: str, who: str) -> None:
-    """Take an adopted path back. Raises NotFound."""
+def leave(office: Office, slug: str, set_name: str, who: str, version: int | None = None) -> AdoptionChange:
+    """Take an adopted path back. Raises NotFound, and Outdated when it is not at ``version`` any more."""
     application = get_application(office.db, slug)
-    if set_name not in adopted_paths(office.db, application.id, application.destination.id):
-        raise NotFound("No path was taken here.")
     with office.db.write() as connection:
+        held = _expected(office, application, set_name, version)
+        if held is None:
+            raise NotFound("No path was taken here.")
         drop_adopted(connection, application.id, application.destination.id, set_name)
         _event(connection, office, application, who, "path taken back", "", "")
     replan(office, application)
+    return AdoptionChange(before=held, version=0)
 
 
 def _event(
     connection: sqlite3.Connection, office: Office, application: Application, who: str, what: str, after: str, why: str
-) -> None:
+) -> int:
     values = {"at": office.stamp, "who": who, "application": application.id, "subject": "path", "what": what}
-    add_event(connection, {**values, "after": after or None, "why": why})
+    return add_event(connection, {**values, "after": after or None, "why": why})

@@ -37,7 +37,7 @@ def _path(office: Office, slug: str) -> bytes:
 
 
 def _report(office: Office, slug: str) -> bytes:
-    return application_report(office, slug, "html").body.encode()
+    return "".join(application_report(office, slug, "html").body).encode()
 
 
 MAKERS: Final[dict[str, Callable[[Office, str], bytes]]] = {"path": _path, "report": _report}

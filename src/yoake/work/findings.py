@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from collections.abc import Container
 from dataclasses import dataclass
-from datetime import date
 
 from yoake.core.errors import NotFound
 from yoake.core.interchange.sarif import bites_at, message
@@ -25,9 +24,11 @@ from yoake.store.finding_windows import (
     places_of,
 )
 from yoake.store.scans import latest_mark
-from yoake.store.steps import live_waivers, step_of, waivers_of
+from yoake.store.steps import step_of
+from yoake.store.waivers import live_waivers, waivers_of
 from yoake.work.office import Office
 from yoake.work.views import spoken
+from yoake.work.waivers import WaiverView, waiver_view
 
 _MOST_PLACES = 500  # of one finding; the rest is counted, and reached by folder
 _MOST_LINES = 50  # of one finding in one file
@@ -112,16 +113,6 @@ class WindowView:
     both: list[str]
     here: str
     goal: str
-
-
-@dataclass(frozen=True, slots=True)
-class WaiverView:
-    """A finding accepted on purpose."""
-
-    by: str
-    why: str
-    until: str | None
-    expired: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -238,11 +229,15 @@ def find_findings(office: Office, slug: str, query: Query, offset: int, limit: i
     wanted = _wanted(scan, query)
     if around and (at := offset_of(office.db, wanted, around)) is not None and not offset <= at < offset + limit:
         offset = max(at - limit // 2, 0)
-    groups = [CauseView(row["cause"], row["findings"], row["places"]) for row in causes(office.db, wanted)]
+    groups = office.counted.get(wanted, lambda: _causes(office, wanted))  # a scan never changes
     waived = live_waivers(office.db, application.id, office.today)
     rows = [_row(row, waived) for row in finding_window(office.db, wanted, offset, limit)]
     total, places = sum(g.findings for g in groups), sum(g.places for g in groups)
     return FindingWindow(total, places, groups, offset, rows)
+
+
+def _causes(office: Office, wanted: Wanted) -> list[CauseView]:
+    return [CauseView(row["cause"], row["findings"], row["places"]) for row in causes(office.db, wanted)]
 
 
 def _row(row: Row, waived: Container[str]) -> FindingRow:
@@ -316,15 +311,6 @@ def _place(row: Row) -> PlaceView:
         row["guarded"],
         row["level"],
         row["role"],
-    )
-
-
-def waiver_view(row: Row | None, today: date) -> WaiverView | None:
-    """A stored waiver; one that ran out is marked."""
-    if row is None:
-        return None
-    return WaiverView(
-        row["by_whom"], row["why"], row["until"], row["until"] is not None and row["until"] < today.isoformat()
     )
 
 

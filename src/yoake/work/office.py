@@ -15,6 +15,7 @@ from yoake.core.path.ways import Ways
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.database import Database
+from yoake.work.memo import Memo
 
 KEEP_SCANS: Final = 2
 """The newest scan and the one before it, so that what is new and what is gone can be told."""
@@ -33,6 +34,8 @@ class Office:
     ``horizon`` and ``row_json``: the Horizon as it was last sent.
     ``answers``: packed answers lately given, by application and view, each with its mark.
     ``rows``: rows of the Horizon as last computed, by application, with all they depend on.
+    ``grids``, ``deltas``, ``counted``, ``known``: packages against stages, what else changes, findings by cause and the list of
+    what is known, as they were last computed, so that the next window of them costs a look.
     ``allowed``: folders that may be taken in and read, None for all.
     ``keep_scans``: how many of the newest scans of an application and destination keep what they found.
     """
@@ -48,6 +51,10 @@ class Office:
     horizon: tuple[tuple[object, ...], bytes] | None = field(default=None, repr=False)
     packing: threading.Lock = field(default_factory=threading.Lock, repr=False)
     answers: dict[tuple[int, str], tuple[str, bytes]] = field(default_factory=dict, repr=False)
+    grids: Memo[Any] = field(default_factory=lambda: Memo(8), repr=False)
+    deltas: Memo[Any] = field(default_factory=lambda: Memo(8), repr=False)
+    known: Memo[Any] = field(default_factory=lambda: Memo(2), repr=False)
+    counted: Memo[Any] = field(default_factory=lambda: Memo(256), repr=False)
     _known: tuple[float, Knowledge] | None = field(default=None, repr=False)
 
     @property

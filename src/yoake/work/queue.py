@@ -31,7 +31,7 @@ from yoake.store.jobs import (
     take_next,
 )
 from yoake.store.scans import latest_scan
-from yoake.store.steps import live_waivers
+from yoake.store.waivers import live_waivers
 from yoake.work.answers import AnswersTask, keep_answers, stale_applications
 from yoake.work.making_known import KnownTask, users_of
 from yoake.work.office import Office

@@ -88,6 +88,15 @@ def read_application(office: Office, slug: str) -> tuple[Application, Applicatio
     return application, application_row(application, scan, job, trend, office.knowledge, office.today), scan
 
 
+def read_scan(office: Office, slug: str) -> tuple[Application, Row]:
+    """An application and its newest scan with the plan on it. Raises NotFound, also where nothing was scanned."""
+    application = get_application(office.db, slug)
+    scan = latest_scan(office.db, application.id, application.destination.id)
+    if scan is None:
+        raise NotFound(f"“{slug}” was not scanned yet.")
+    return application, scan
+
+
 def stored_findings(office: Office, scan: Row) -> list[Finding]:
     """The findings of a scan."""
     return [finding_from_json(body) for body in findings_of(office.db, scan["id"])]

@@ -3,23 +3,26 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Final
 
 from yoake import __version__
 from yoake.core.coordinates import Coordinate
-from yoake.core.interchange.sarif import to_sarif
+from yoake.core.interchange.sarif import SarifRun, sarif_lines
 from yoake.core.interchange.tables import findings_csv, write_csv
 from yoake.core.path.model import Stage
 from yoake.core.scan.model import Finding
+from yoake.core.scan.report import finding_from_json
 from yoake.report.page import ReportApplication, ReportStage, render_report
-from yoake.store.applications import get_application, list_applications
-from yoake.store.scans import latest_scan
-from yoake.store.steps import stage_counts, waivers_of
+from yoake.store.applications import Application, get_application, list_applications
+from yoake.store.scans import finding_pages, latest_scan
+from yoake.store.steps import stage_counts
+from yoake.store.waivers import waivers_of
 from yoake.work.deepening import inventory_document, portfolio_inventory
 from yoake.work.findings import Query, find_findings, read_finding
 from yoake.work.office import Office
-from yoake.work.reading import evidence, read_application, stored_findings, stored_plan
+from yoake.work.reading import evidence, read_application, stored_plan
 from yoake.work.views import ApplicationRow, StageSpan, portfolio
 
 PORTFOLIO_COLUMNS = (
@@ -43,6 +46,7 @@ PORTFOLIO_COLUMNS = (
 )
 
 
+_SARIF: Final = "application/sarif+json"
 _MOST_LISTED: Final = 60  # findings of one application by name; the CSV has all
 _MOST_IN_DETAIL: Final = (
     60  # applications of a portfolio in detail, the smallest margin first; the table at its head has all
@@ -51,21 +55,20 @@ _MOST_IN_DETAIL: Final = (
 
 @dataclass(frozen=True, slots=True)
 class Document:
-    """A finished report."""
+    """A report: finished, or read from the records while it is sent."""
 
     name: str
     media_type: str
-    body: str
+    body: str | Iterator[str]
 
 
 def application_report(office: Office, slug: str, format_: str) -> Document:
     """The report of one application. Raises NotFound."""
-    application, row, scan = read_application(office, slug)
-    findings = stored_findings(office, scan) if scan is not None and format_ in ("csv", "sarif") else []
+    application, row, _ = read_application(office, slug)
     if format_ == "csv":
-        return Document(f"{slug}.csv", "text/csv", findings_csv([(application.name, findings)]))
+        return Document(f"{slug}.csv", "text/csv", findings_csv([(application.name, _findings(office, application))]))
     if format_ == "sarif":
-        return _sarif(slug, [(slug, application.id, findings)], office, prefix=False)
+        return Document(f"{slug}.sarif", _SARIF, sarif_lines([_sarif_run(office, application)], __version__))
     if format_ == "cyclonedx":
         body = json.dumps(inventory_document(office, slug), indent=1)
         return Document(f"{slug}.cdx.json", "application/vnd.cyclonedx+json", body)
@@ -81,11 +84,8 @@ def portfolio_report(office: Office, format_: str) -> Document:
             "portfolio.csv", "text/csv", write_csv(PORTFOLIO_COLUMNS, [_portfolio_row(row) for row in view.rows])
         )
     if format_ == "sarif":
-        groups = []
-        for application in list_applications(office.db):
-            scan = latest_scan(office.db, application.id, application.destination.id)
-            groups.append((application.slug, application.id, stored_findings(office, scan) if scan is not None else []))
-        return _sarif("portfolio", groups, office, prefix=True)
+        runs = (_sarif_run(office, a, base=f"{a.slug}/") for a in list_applications(office.db))
+        return Document("portfolio.sarif", _SARIF, sarif_lines(runs, __version__))
     if format_ == "cyclonedx":
         body = json.dumps(portfolio_inventory(office), indent=1)
         return Document("portfolio.cdx.json", "application/vnd.cyclonedx+json", body)
@@ -139,16 +139,15 @@ def _portfolio_row(row: ApplicationRow) -> tuple[object, ...]:
     )
 
 
-def _sarif(name: str, groups: list[tuple[str, int, list[Finding]]], office: Office, *, prefix: bool) -> Document:
+def _sarif_run(office: Office, application: Application, base: str = "") -> SarifRun:
     """One run an application, its paths below the application's name in a portfolio."""
-    whole: dict[str, object] | None = None
-    for slug, number, findings in groups:
-        waived = {key: f"{w['by_whom']}: {w['why']}" for key, w in waivers_of(office.db, number).items()}
-        log = to_sarif(findings, __version__, waived, f"{slug}/" if prefix else "")
-        log["runs"][0]["automationDetails"] = {"id": f"{slug}/"}
-        if whole is None:
-            whole = log
-        else:
-            whole["runs"] = [*whole["runs"], *log["runs"]]  # type: ignore[misc]
-    body = json.dumps(whole or to_sarif([], __version__), indent=1, ensure_ascii=False)
-    return Document(f"{name}.sarif", "application/sarif+json", body)
+    held = waivers_of(office.db, application.id)
+    waived = {key: f"{w['by_whom']}: {w['why']}" for key, w in held.items()}
+    return SarifRun(name=f"{application.slug}/", findings=_findings(office, application), waived=waived, base=base)
+
+
+def _findings(office: Office, application: Application) -> Iterator[Finding]:
+    """The findings of the newest scan, read page by page."""
+    scan = latest_scan(office.db, application.id, application.destination.id)
+    for page in finding_pages(office.db, scan["id"]) if scan is not None else ():
+        yield from map(finding_from_json, page)

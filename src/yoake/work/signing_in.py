@@ -36,6 +36,7 @@ from yoake.store.accounts import (
 )
 from yoake.store.database import Row
 from yoake.store.steps import add_event
+from yoake.work.collisions import expect
 from yoake.work.office import Office
 
 SESSION_DAYS: Final = 14
@@ -243,11 +244,25 @@ def change_person(
     role: Role | None = None,
     password: str | None = None,
     disabled: bool | None = None,
+    version: int | None = None,
 ) -> None:
-    """Change an account's role, password or whether it may sign in. Raises NotFound, and Conflict for the last administrator."""
-    row = account_by_number(office.db, number)
-    if row is None:
-        raise NotFound(f"There is no account {number}.")
+    """Change an account's role, password or whether it may sign in.
+
+    Raises NotFound, Conflict for the last administrator, and Outdated when the account is not at ``version`` any more.
+    """
+    with office.db.write():  # what is decided here is decided on what stands there
+        row = account_by_number(office.db, number)
+        if row is None:
+            raise NotFound(f"There is no account {number}.")
+        held = account_view(row)
+        expect(version, held.version, f"the account {held.name}", held)
+        _change_account(office, row, who, role, password, disabled)
+
+
+def _change_account(
+    office: Office, row: Row, who: str, role: Role | None, password: str | None, disabled: bool | None
+) -> None:
+    number = row["id"]
     leaves = row["role"] == Role.ADMIN and ((role is not None and role is not Role.ADMIN) or disabled)
     if leaves and not count_admins(office.db, number):
         raise Conflict("This is the only administrator; make another one first.")
@@ -267,6 +282,26 @@ def change_person(
             _told(office, connection, who, f"account {row['name']}", "password")
         if disabled is not None and bool(row["disabled_at"]) != disabled:
             _told(office, connection, who, f"account {row['name']}", "disabled" if disabled else "enabled")
+
+
+@dataclass(frozen=True, slots=True)
+class AccountView:
+    """An account. ``by``: how it signs in; ``version``: for who changes it."""
+
+    id: int
+    name: str
+    role: str
+    by: str
+    made_at: str
+    disabled: bool
+    version: int
+
+
+def account_view(row: Row) -> AccountView:
+    """A stored account."""
+    by = "identity provider" if row["subject"] else "password"
+    gone = row["disabled_at"] is not None
+    return AccountView(row["id"], row["name"], row["role"], by, row["made_at"], gone, row["version"])
 
 
 def make_token(office: Office, person: Person, name: str, scope: Scope, days: int) -> tuple[int, str]:

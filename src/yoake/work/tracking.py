@@ -1,4 +1,4 @@
-"""What people change: owners, teams, capacity, destinations, steps, waivers. Every change is an appended event."""
+"""What people change: owners, teams, capacity, destinations, today's lines, steps. Every change is an appended event."""
 
 from __future__ import annotations
 
@@ -6,23 +6,27 @@ import json
 import re
 import sqlite3
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Final
 
-from yoake.core.coordinates import line_key, parse_target
-from yoake.core.errors import BadInput, Conflict, NotFound
+from yoake.core.coordinates import Coordinate, line_key, parse_coordinate, parse_target
+from yoake.core.errors import BadInput, Outdated
 from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import (
     Application,
     change_application,
     ensure_destination,
     get_application,
+    said_lines,
     say_line,
     set_destination,
+    touch_application,
 )
-from yoake.store.finding_windows import one_finding
 from yoake.store.scans import latest_scan, packages_of_scan, put_plan
-from yoake.store.steps import add_event, change_step, drop_waiver, get_step, live_waivers, put_waiver, renew_live
+from yoake.store.steps import add_event, change_step, get_step, renew_live
+from yoake.store.waivers import live_waivers
+from yoake.work.collisions import expect
 from yoake.work.intake import read_destination
 from yoake.work.office import Office
 from yoake.work.reading import stored_findings
@@ -35,36 +39,101 @@ _MAX_TEXT: Final = 4000
 _DAY: Final = re.compile(r"\d{4}-\d{2}-\d{2}")
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Edited:
+    """What people set on an application; ``version`` grows with every change. ``days_per_week`` None: as the table of efforts has it."""
+
+    slug: str
+    name: str
+    owner: str
+    team: str
+    destination: str
+    days_per_week: float | None
+    version: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Change:
+    """An application before and after a change."""
+
+    before: Edited
+    after: Edited
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SaidLine:
+    """Today's line of a coordinate as a person says it, empty as the files say. ``version``: the application's."""
+
+    coordinate: str
+    line: str
+    version: int
+
+
+def edited(application: Application) -> Edited:
+    """What people set on an application."""
+    a = application
+    return Edited(
+        slug=a.slug,
+        name=a.name,
+        owner=a.owner,
+        team=a.team,
+        destination=a.destination.name,
+        days_per_week=a.days_per_week,
+        version=a.version,
+    )
+
+
 def change_applications(
-    office: Office, slugs: Sequence[str], changes: Mapping[str, str | float | None], who: str
-) -> list[Application]:
-    """Set owner, team, days_per_week or destination on a selection. Raises BadInput and NotFound, then changes nothing."""
-    applications = [get_application(office.db, slug) for slug in slugs]
+    office: Office,
+    slugs: Sequence[str],
+    changes: Mapping[str, str | float | None],
+    who: str,
+    versions: Mapping[str, int] | None = None,
+) -> list[Change]:
+    """Set owner, team, days_per_week (None: take it back) or destination on a selection; all of it or nothing.
+
+    ``versions``: those on which the change was begun, by slug. Raises BadInput, NotFound, and Outdated with the applications
+    that somebody else changed meanwhile.
+    """
     destination = read_destination(office, str(changes["destination"])) if changes.get("destination") else None
     days = changes.get("days_per_week")
     if days is not None and not (isinstance(days, int | float) and 0.01 <= days <= 35):
         raise BadInput("Capacity is days a week, from 0.01 to 35 (five people full time are 25).")
     with office.db.write() as connection:
+        applications = [get_application(office.db, slug) for slug in slugs]
+        stale = [a for a in applications if (versions or {}).get(a.slug, a.version) != a.version]
+        if stale:
+            names = ", ".join(a.name for a in stale[:3]) + (f" and {len(stale) - 3} more" if len(stale) > 3 else "")
+            raise Outdated(f"Somebody else changed {names} meanwhile. Nothing was written.", [edited(a) for a in stale])
         for application in applications:
-            for field in ("owner", "team", "days_per_week"):
-                if field in changes and changes[field] is not None:
-                    change_application(connection, application.id, field, changes[field])
-                    _event(
-                        office,
-                        connection,
-                        application,
-                        who,
-                        field,
-                        str(getattr(application, field)),
-                        str(changes[field]),
-                    )
+            _set_fields(office, connection, application, changes, who)
             if destination is not None:
                 set_destination(connection, application.id, ensure_destination(connection, *destination))
                 renew_live(connection, application.id)
-                _event(
-                    office, connection, application, who, "destination", application.destination.name, destination[0]
-                )
-    return [get_application(office.db, slug) for slug in slugs]
+                before = application.destination.name
+                _event(office, connection, application, who, "destination", before, destination[0])
+            touch_application(connection, application.id)
+    return [Change(before=edited(a), after=edited(get_application(office.db, a.slug))) for a in applications]
+
+
+def _set_fields(
+    office: Office,
+    connection: sqlite3.Connection,
+    application: Application,
+    changes: Mapping[str, str | float | None],
+    who: str,
+) -> None:
+    for field in ("owner", "team", "days_per_week"):
+        value = changes.get(field)
+        if field not in changes or (value is None and field != "days_per_week"):
+            continue
+        change_application(connection, application.id, field, value)
+        before, after = (_told(v) for v in (getattr(application, field), value))
+        _event(office, connection, application, who, field, before, after)
+
+
+def _told(value: object) -> str:
+    return "" if value is None else str(value)
 
 
 def _event(
@@ -99,28 +168,38 @@ def remove_application(office: Office, slug: str, who: str, *, restore: bool = F
         _event(office, connection, application, who, "restored" if restore else "removed", "", "")
 
 
-def correct_line(office: Office, slug: str, coordinate: str, line: str, who: str) -> None:
-    """Say what today's line is; an empty line takes it back. Raises BadInput."""
-    application = get_application(office.db, slug)
+def correct_line(
+    office: Office, slug: str, coordinate: str, line: str, who: str, version: int | None = None
+) -> SaidLine:
+    """Say what today's line is; an empty line takes it back. Returns what was said before, with the version there is now.
+
+    Raises BadInput, NotFound, and Outdated when the application is not at ``version`` any more.
+    """
     target = office.knowledge.check_target(parse_target(f"{coordinate}@{line}")) if line else None
-    short = target.coordinate.short if target is not None else coordinate
+    purl = (target.coordinate if target is not None else parse_coordinate(coordinate)).purl
+    short = Coordinate(purl).short
     with office.db.write() as connection:
+        application = get_application(office.db, slug)
+        before = next((t.line for t in said_lines(office.db, application.id) if t.coordinate.purl == purl), "")
+        now = SaidLine(coordinate=purl, line=before, version=application.version)
+        expect(version, application.version, application.name, now)
         say_line(connection, application.id, target, short)
-        _event(office, connection, application, who, f"today's line of {short}", "", line or "as the files say")
+        touch_application(connection, application.id)
+        _event(office, connection, application, who, f"today's line of {short}", before, line or "as the files say")
+    return replace(now, version=get_application(office.db, slug).version)
 
 
 def change_step_fields(
     office: Office, number: int, changes: Mapping[str, str | None], who: str, version: int | None = None
 ) -> None:
-    """Set owner, due date or note of a step. Raises BadInput, NotFound, and Conflict when it is not at ``version`` any more."""
+    """Set owner, due date or note of a step. Raises BadInput, NotFound, and Outdated when it is not at ``version`` any more."""
     row = get_step(office.db, number, office.today)
-    _day(changes.get("due"))
+    read_day(changes.get("due"))
     if any(len(value or "") > _MAX_TEXT for value in changes.values()):
         raise BadInput(f"A note has at most {_MAX_TEXT} characters.")
     with office.db.write() as connection:
         row = get_step(office.db, number, office.today)  # again, now that nobody else writes
-        if version is not None and row["version"] != version:
-            raise Conflict("Somebody else changed this step meanwhile. Nothing was written.", one_step(office, number))
+        expect(version, row["version"], "this step", one_step(office, number))
         for field in ("owner", "due", "note"):
             if field not in changes:
                 continue
@@ -141,7 +220,7 @@ def change_step_fields(
             )
 
 
-def _day(text: str | None) -> date | None:
+def read_day(text: str | None) -> date | None:
     """A day as ``2027-03-12``; None for no text. Raises BadInput."""
     if not text:
         return None
@@ -153,52 +232,6 @@ def _day(text: str | None) -> date | None:
     if found is None:
         raise BadInput(f"“{text}” is no date: write it as 2027-03-12.")
     return found
-
-
-def waive(office: Office, slug: str, key: str, who: str, why: str, until: str | None) -> None:
-    """Accept a finding on purpose; the plan is made again without it. Raises BadInput."""
-    if not who.strip() or not why.strip():
-        raise BadInput("A waiver names who accepts it and why. Choose your name in the top bar, and give a reason.")
-    last = _day(until)
-    if last is not None and last < office.today:
-        raise BadInput(f"{until} is past: a waiver lasts at least until today.")
-    application = get_application(office.db, slug)
-    scan = latest_scan(office.db, application.id, application.destination.id)
-    if scan is None or one_finding(office.db, scan["id"], key) is None:
-        raise NotFound("The newest scan has no such finding. It may have changed: look at the list again.")
-    with office.db.write() as connection:
-        put_waiver(connection, application.id, key, who, why, until or None)
-        add_event(
-            connection,
-            {
-                "at": office.stamp,
-                "who": who,
-                "application": application.id,
-                "subject": f"finding {key}",
-                "what": "waived",
-                "why": why,
-                "after": until,
-            },
-        )
-    replan(office, application)
-
-
-def unwaive(office: Office, slug: str, key: str, who: str) -> None:
-    """Take a waiver back."""
-    application = get_application(office.db, slug)
-    with office.db.write() as connection:
-        drop_waiver(connection, application.id, key)
-        add_event(
-            connection,
-            {
-                "at": office.stamp,
-                "who": who,
-                "application": application.id,
-                "subject": f"finding {key}",
-                "what": "waiver taken back",
-            },
-        )
-    replan(office, application)
 
 
 def replan(office: Office, application: Application) -> None:

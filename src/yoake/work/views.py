@@ -103,6 +103,7 @@ class ApplicationRow:
     trend: list[float]
     arrived: bool
     open_steps: int
+    version: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -232,6 +233,7 @@ def application_row(
         trend[-12:],
         _arrived(plan, scan),
         application.open_steps,
+        application.version,
     )
 
 

@@ -19,7 +19,7 @@ from yoake.core.scan.model import Finding, ScanResult
 from yoake.store.applications import Application, list_applications
 from yoake.store.database import Row
 from yoake.store.scans import offered_by, packages_of_scan, requirers
-from yoake.store.steps import live_waivers
+from yoake.store.waivers import live_waivers
 from yoake.work.office import Office
 from yoake.work.reading import stored_findings
 from yoake.work.travelling import journeys_in

@@ -2,7 +2,9 @@
 import { who } from "../lib/who";
 
 export type Failure =
-  | { kind: "refused"; status: number; problem: string; faults: string[]; current: unknown }
+  | { kind: "refused"; status: number; problem: string; faults: string[] }
+  /** Somebody else changed the record meanwhile; ``current`` is how it is now, null where it is gone. */
+  | { kind: "outdated"; problem: string; faults: string[]; current: unknown }
   | { kind: "unreachable"; problem: string; faults: string[] };
 
 export class ApiError extends Error {
@@ -33,10 +35,20 @@ async function refused(response: Response): Promise<Failure> {
   const body: unknown = await response.json().catch(() => null);
   const said = body as { problem?: string; faults?: string[]; current?: unknown } | null;
   const problem = said?.problem ?? `The server answered ${response.status} without a reason.`;
-  return { kind: "refused", status: response.status, problem, faults: said?.faults ?? [problem], current: said?.current ?? null };
+  const faults = said?.faults ?? [problem];
+  if (said && "current" in said) return { kind: "outdated", problem, faults, current: said.current };
+  return { kind: "refused", status: response.status, problem, faults };
 }
+
+/** What stands there now, when that is why a change was refused; undefined for every other error. */
+export function currentOf<T>(error: unknown): T | null | undefined {
+  return error instanceof ApiError && error.failure.kind === "outdated" ? (error.failure.current as T | null) : undefined;
+}
+
+/** An error in words. */
+export const problemOf = (error: unknown) => (error instanceof Error ? error.message : String(error));
 
 export const post = <T>(path: string, body: unknown) => call<T>(path, { method: "POST", body: JSON.stringify(body) });
 export const patch = <T>(path: string, body: unknown) => call<T>(path, { method: "PATCH", body: JSON.stringify(body) });
 export const put = <T>(path: string, body: unknown) => call<T>(path, { method: "PUT", body: JSON.stringify(body) });
-export const remove = (path: string) => call<undefined>(path, { method: "DELETE" });
+export const remove = <T = undefined>(path: string) => call<T>(path, { method: "DELETE" });

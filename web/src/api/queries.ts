@@ -5,7 +5,7 @@ import { call } from "./client";
 import type {
   Account,
   CoordinateInfo,
-  Delta,
+  DeltaWindow,
   Destination,
   EffortTable,
   EventWindow,
@@ -14,10 +14,11 @@ import type {
   Finding,
   FindingWindow,
   Job,
-  KeptView,
+  KeptFilter,
+  KnowledgeWindow,
   MappedFile,
   ModuleGraph,
-  PackageGrid,
+  PackageWindow,
   PathView,
   PlaceWindow,
   Portfolio,
@@ -50,7 +51,10 @@ export const workQuery = (filter: StepFilter, page = 0) =>
 export const stepQuery = (id: string) => queryOptions({ queryKey: ["step", id], queryFn: () => call<Step>(`/steps/${encodeURIComponent(id)}`), retry: false });
 export const jobsQuery = queryOptions({ queryKey: ["jobs"], queryFn: () => call<Job[]>("/jobs") });
 export const destinationsQuery = queryOptions({ queryKey: ["destinations"], queryFn: () => call<Destination[]>("/destinations") });
-export const knowledgeQuery = queryOptions({ queryKey: ["knowledge"], queryFn: () => call<CoordinateInfo[]>("/knowledge") });
+export const knowledgeQuery = (q: string, page = 0) =>
+  queryOptions({ queryKey: ["knowledge", q, page], queryFn: () => call<KnowledgeWindow>(`/knowledge${asked({ q, offset: page * PAGE, limit: PAGE })}`), placeholderData: keepPreviousData });
+export const coordinateQuery = (of: string) =>
+  queryOptions({ queryKey: ["coordinate", of], queryFn: () => call<CoordinateInfo>(`/knowledge/coordinate${asked({ of })}`), enabled: of !== "", retry: false });
 export const effortQuery = queryOptions({ queryKey: ["effort"], queryFn: () => call<EffortTable>("/knowledge/effort") });
 
 export const evidenceQuery = (slug: string) =>
@@ -111,20 +115,27 @@ export const sourceQuery = (slug: string, file: string, scannedAt: string) =>
     staleTime: Infinity,
   });
 
-export const packagesQuery = (slug: string, scannedAt: string) =>
-  queryOptions({ queryKey: ["packages", slug, scannedAt], queryFn: () => call<PackageGrid>(`/applications/${slugged(slug)}/packages`) });
+export const packagesQuery = (slug: string, scannedAt: string, q: string) =>
+  infiniteQueryOptions({
+    queryKey: ["packages", slug, scannedAt, q],
+    queryFn: ({ pageParam }) => call<PackageWindow>(`/applications/${slugged(slug)}/packages${asked({ q, offset: pageParam, limit: PAGE })}`),
+    initialPageParam: 0,
+    getNextPageParam: (last) => (last.offset + last.rows.length < last.total ? last.offset + last.rows.length : undefined),
+    placeholderData: keepPreviousData,
+  });
 
 export const graphQuery = (slug: string, scannedAt: string) =>
   queryOptions({ queryKey: ["graph", slug, scannedAt], queryFn: () => call<ModuleGraph>(`/applications/${slugged(slug)}/graph`) });
 
-export const deltaQuery = (slug: string, coordinate: string, scannedAt: string) =>
+export const deltaQuery = (slug: string, coordinate: string, scannedAt: string, q: string, page = 0) =>
   queryOptions({
-    queryKey: ["delta", slug, coordinate, scannedAt],
-    queryFn: () => call<Delta>(`/applications/${slugged(slug)}/delta?coordinate=${encodeURIComponent(coordinate)}`),
+    queryKey: ["delta", slug, coordinate, scannedAt, q, page],
+    queryFn: () => call<DeltaWindow>(`/applications/${slugged(slug)}/delta${asked({ coordinate, q, offset: page * PAGE, limit: PAGE })}`),
+    placeholderData: keepPreviousData,
     retry: false,
   });
 
-export const keptQuery = (screen: string) => queryOptions({ queryKey: ["kept", screen], queryFn: () => call<KeptView[]>(`/views/${screen}`) });
+export const keptQuery = (screen: string) => queryOptions({ queryKey: ["kept", screen], queryFn: () => call<KeptFilter[]>(`/views/${screen}`) });
 
 export const sessionQuery = queryOptions({ queryKey: ["session"], queryFn: () => call<Session>("/session"), staleTime: 60_000 });
 export const accountsQuery = queryOptions({ queryKey: ["accounts"], queryFn: () => call<Account[]>("/accounts") });

@@ -233,7 +233,7 @@ export interface paths {
         };
         /**
          * Get Packages
-         * @description Packages against the stages of the path.
+         * @description A window of the packages against the stages of the path.
          */
         get: operations["get_packages_api_applications__slug__packages_get"];
         put?: never;
@@ -273,7 +273,7 @@ export interface paths {
         };
         /**
          * Get Delta
-         * @description What else changes on the way, used here or not.
+         * @description A window of what else changes on the way, used here or not.
          */
         get: operations["get_delta_api_applications__slug__delta_get"];
         put?: never;
@@ -314,7 +314,7 @@ export interface paths {
         get?: never;
         /**
          * Put Today
-         * @description Correct today's line, and scan again.
+         * @description Correct today's line, and scan again; answers with what was said before.
          */
         put: operations["put_today_api_applications__slug__today_put"];
         post?: never;
@@ -334,7 +334,7 @@ export interface paths {
         get?: never;
         /**
          * Put Waiver
-         * @description Accept a finding on purpose.
+         * @description Accept a finding on purpose, or change why and until when.
          */
         put: operations["put_waiver_api_applications__slug__waivers__key__put"];
         post?: never;
@@ -362,13 +362,13 @@ export interface paths {
         get: operations["get_path_api_applications__slug__path_get"];
         /**
          * Put Path
-         * @description Take a path: its stages become work.
+         * @description Take a path: its stages become work. Answers with what was adopted before.
          */
         put: operations["put_path_api_applications__slug__path_put"];
         post?: never;
         /**
          * Delete Path
-         * @description Take an adopted path back.
+         * @description Take an adopted path back. Answers with what it was.
          */
         delete: operations["delete_path_api_applications__slug__path_delete"];
         options?: never;
@@ -544,10 +544,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Coordinates
-         * @description Everything that is known, coordinate by coordinate.
+         * Get Knowledge
+         * @description A window of the coordinates that are known.
          */
-        get: operations["coordinates_api_knowledge_get"];
+        get: operations["get_knowledge_api_knowledge_get"];
         put?: never;
         /**
          * Post Knowledge
@@ -596,7 +596,7 @@ export interface paths {
         post?: never;
         /**
          * Delete View
-         * @description Forget a kept filter.
+         * @description Forget a kept filter; answers with what it was.
          */
         delete: operations["delete_view_api_views__screen___name__delete"];
         options?: never;
@@ -616,6 +616,26 @@ export interface paths {
          * @description Weights, efforts and planning constants.
          */
         get: operations["effort_api_knowledge_effort_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/knowledge/coordinate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Coordinate
+         * @description What is known of one coordinate, line by line.
+         */
+        get: operations["get_coordinate_api_knowledge_coordinate_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -978,10 +998,26 @@ export interface components {
             password?: string | null;
             /** Disabled */
             disabled?: boolean | null;
+            /**
+             * Version
+             * @description The version that was seen; another one is a conflict.
+             */
+            version?: number | null;
+        };
+        /**
+         * AccountConflict
+         * @description Somebody else changed this account: nothing was written; ``current`` is how it is now.
+         */
+        AccountConflict: {
+            /** Problem */
+            problem: string;
+            /** Faults */
+            faults: string[];
+            current?: components["schemas"]["AccountView"] | null;
         };
         /**
          * AccountView
-         * @description An account. ``by``: how it signs in.
+         * @description An account. ``by``: how it signs in; ``version``: for who changes it.
          */
         AccountView: {
             /** Id */
@@ -996,6 +1032,8 @@ export interface components {
             made_at: string;
             /** Disabled */
             disabled: boolean;
+            /** Version */
+            version: number;
         };
         /**
          * Adopted
@@ -1018,6 +1056,47 @@ export interface components {
             finished: components["schemas"]["Finished"][];
             /** Fresh */
             fresh: boolean;
+            /** Version */
+            version: number;
+        };
+        /**
+         * Adoption
+         * @description What was adopted, as it is sent to adopt it again: lines as COORD@LINE, coordinates, orders as COORD>COORD.
+         */
+        Adoption: {
+            /** Set */
+            set: string;
+            /** Choice */
+            choice: string;
+            /** Title */
+            title: string;
+            /** Pin */
+            pin: string[];
+            /** Avoid */
+            avoid: string[];
+            /** Order */
+            order: string[];
+            /** Out */
+            out: string[];
+            /** Drop */
+            drop: string[];
+            /** Who */
+            who: string;
+            /** Why */
+            why: string;
+            /** At */
+            at: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * AdoptionChange
+         * @description What stood there before, None where nothing was adopted, and the version there is now (0: nothing is adopted).
+         */
+        AdoptionChange: {
+            before: components["schemas"]["Adoption"] | null;
+            /** Version */
+            version: number;
         };
         /**
          * ApplicationRow
@@ -1088,6 +1167,20 @@ export interface components {
             arrived: boolean;
             /** Open Steps */
             open_steps: number;
+            /** Version */
+            version: number;
+        };
+        /**
+         * ApplicationsConflict
+         * @description Somebody else changed some of these: nothing was written; ``current`` is how those are now.
+         */
+        ApplicationsConflict: {
+            /** Problem */
+            problem: string;
+            /** Faults */
+            faults: string[];
+            /** Current */
+            current?: components["schemas"]["Edited"][] | null;
         };
         /** Body_post_upload_api_intake_upload_post */
         Body_post_upload_api_intake_upload_post: {
@@ -1187,6 +1280,14 @@ export interface components {
             source: string;
         };
         /**
+         * Change
+         * @description An application before and after a change.
+         */
+        Change: {
+            before: components["schemas"]["Edited"];
+            after: components["schemas"]["Edited"];
+        };
+        /**
          * ChangeView
          * @description One symbol of a delta.
          */
@@ -1203,6 +1304,16 @@ export interface components {
             used: boolean;
         };
         /**
+         * Changed
+         * @description The applications before and after, and the scans that a new destination asks for.
+         */
+        Changed: {
+            /** Jobs */
+            jobs: number[];
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+        };
+        /**
          * Changes
          * @description What to set on a selection of applications; what is left out stays.
          */
@@ -1215,8 +1326,18 @@ export interface components {
             team?: string | null;
             /** Destination */
             destination?: string | null;
-            /** Days Per Week */
+            /**
+             * Days Per Week
+             * @description Null takes it back to what the table of efforts has.
+             */
             days_per_week?: number | null;
+            /**
+             * Versions
+             * @description The versions that were seen; other ones are a conflict.
+             */
+            versions?: {
+                [key: string]: number;
+            };
         };
         /**
          * ConstraintView
@@ -1231,8 +1352,22 @@ export interface components {
             source: string;
         };
         /**
+         * CoordinateHead
+         * @description A coordinate in the list, with the first and the last line that is known.
+         */
+        CoordinateHead: {
+            /** Coordinate */
+            coordinate: string;
+            /** Short */
+            short: string;
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+        };
+        /**
          * CoordinateInfo
-         * @description What is known of one coordinate.
+         * @description What is known of one coordinate; ``recalled``: its dates were not verified against a source.
          */
         CoordinateInfo: {
             /** Coordinate */
@@ -1265,26 +1400,28 @@ export interface components {
             password: string;
         };
         /**
-         * DeltaView
-         * @description What changes on the way, used here or not. ``total`` counts what was left out of ``changes`` too.
+         * DeltaWindow
+         * @description A window of what changes on the way, used here or not; ``total`` changes have a name that fits.
          */
-        DeltaView: {
+        DeltaWindow: {
             /** Coordinate */
             coordinate: string;
             /** Start */
             start: string;
             /** Goal */
             goal: string;
-            /** Total */
-            total: number;
             /** Removed */
             removed: number;
             /** Deprecated */
             deprecated: number;
             /** New */
             new: number;
-            /** Changes */
-            changes: components["schemas"]["ChangeView"][];
+            /** Total */
+            total: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["ChangeView"][];
         };
         /**
          * DestinationInfo
@@ -1331,6 +1468,26 @@ export interface components {
             step: number | null;
             /** Done */
             done: boolean;
+        };
+        /**
+         * Edited
+         * @description What people set on an application; ``version`` grows with every change. ``days_per_week`` None: as the table of efforts has it.
+         */
+        Edited: {
+            /** Slug */
+            slug: string;
+            /** Name */
+            name: string;
+            /** Owner */
+            owner: string;
+            /** Team */
+            team: string;
+            /** Destination */
+            destination: string;
+            /** Days Per Week */
+            days_per_week: number | null;
+            /** Version */
+            version: number;
         };
         /**
          * EffortTable
@@ -1532,6 +1689,17 @@ export interface components {
             offset: number;
             /** Rows */
             rows: components["schemas"]["FileView"][];
+        };
+        /**
+         * FilterConflict
+         * @description Somebody else keeps another filter under this name; nothing was written.
+         */
+        FilterConflict: {
+            /** Problem */
+            problem: string;
+            /** Faults */
+            faults: string[];
+            current?: components["schemas"]["KeptFilter"] | null;
         };
         /**
          * FindingInFile
@@ -1786,19 +1954,49 @@ export interface components {
             jobs: number[];
         };
         /**
-         * KeptView
-         * @description A filter kept under a name.
+         * Keeping
+         * @description A filter to keep under a name.
          */
-        KeptView: {
+        Keeping: {
             /** Name */
             name: string;
             /** Query */
             query: string;
             /**
-             * By
-             * @default
+             * Version
+             * @description The version of the one of this name that was seen, 0 for none.
              */
+            version?: number | null;
+        };
+        /**
+         * KeptFilter
+         * @description A filter kept under a name. ``query``: as it stands in the address; ``version``: for who writes over it.
+         */
+        KeptFilter: {
+            /** Name */
+            name: string;
+            /** Query */
+            query: string;
+            /** By */
             by: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * KnowledgeWindow
+         * @description A window of the coordinates whose name fits; ``known`` and ``captured`` count all coordinates and captured lines.
+         */
+        KnowledgeWindow: {
+            /** Known */
+            known: number;
+            /** Captured */
+            captured: number;
+            /** Total */
+            total: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["CoordinateHead"][];
         };
         /**
          * Lane
@@ -1841,8 +2039,19 @@ export interface components {
             support_ends: string | null;
         };
         /**
+         * LineConflict
+         * @description Somebody else changed this application: nothing was written; ``current`` is what is said of this coordinate now.
+         */
+        LineConflict: {
+            /** Problem */
+            problem: string;
+            /** Faults */
+            faults: string[];
+            current?: components["schemas"]["SaidLine"] | null;
+        };
+        /**
          * LineInfo
-         * @description One line of a coordinate.
+         * @description One line of a coordinate. ``captured``: its surface was read, from ``release``, as ``how`` says.
          */
         LineInfo: {
             /** Line */
@@ -1874,6 +2083,11 @@ export interface components {
              * @default
              */
             line: string;
+            /**
+             * Version
+             * @description The version of the application that was seen.
+             */
+            version?: number | null;
         };
         /**
          * LineView
@@ -1965,16 +2179,6 @@ export interface components {
             releases: components["schemas"]["ReleaseView"][];
         };
         /**
-         * PackageGrid
-         * @description Packages × stages.
-         */
-        PackageGrid: {
-            /** Stages */
-            stages: components["schemas"]["StageHead"][];
-            /** Rows */
-            rows: components["schemas"]["PackageRow"][];
-        };
-        /**
          * PackageRow
          * @description One package against every stage. ``known``: whether its surfaces are known; ``breaks``: line and first lost symbol.
          */
@@ -2007,6 +2211,36 @@ export interface components {
             cells: components["schemas"]["Cell"][];
         };
         /**
+         * PackageWindow
+         * @description A window of the packages whose name fits. ``held``: how many the application has in all.
+         *
+         *     ``total`` rows are listed, ``direct`` of them are asked for by manifests and stand first, the others stand in lock files only;
+         *     ``quiet`` ones of lock files fit or are not known, and are not listed. ``apart``: those that the path does not touch and why,
+         *     some of them by name.
+         */
+        PackageWindow: {
+            /** Stages */
+            stages: components["schemas"]["StageHead"][];
+            /** Held */
+            held: number;
+            /** Total */
+            total: number;
+            /** Direct */
+            direct: number;
+            /** Quiet */
+            quiet: number;
+            /** Apart */
+            apart: number;
+            /** Apart Why */
+            apart_why: string;
+            /** Apart Named */
+            apart_named: string[];
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["PackageRow"][];
+        };
+        /**
          * PartView
          * @description A folder of the map: what it holds and how much of it fails, in minutes of weight.
          */
@@ -2025,6 +2259,17 @@ export interface components {
             fails: number;
             /** Holds */
             holds: number;
+        };
+        /**
+         * PathConflict
+         * @description Somebody else adopted a path for these modules, or took it back; ``current`` is what is adopted now.
+         */
+        PathConflict: {
+            /** Problem */
+            problem: string;
+            /** Faults */
+            faults: string[];
+            current?: components["schemas"]["Adoption"] | null;
         };
         /**
          * PathForm
@@ -2254,6 +2499,18 @@ export interface components {
          * @enum {string}
          */
         Role: "reader" | "member" | "lead" | "admin";
+        /**
+         * SaidLine
+         * @description Today's line of a coordinate as a person says it, empty as the files say. ``version``: the application's.
+         */
+        SaidLine: {
+            /** Coordinate */
+            coordinate: string;
+            /** Line */
+            line: string;
+            /** Version */
+            version: number;
+        };
         /**
          * ScanRequest
          * @description Applications to scan; none means all of them.
@@ -2583,6 +2840,11 @@ export interface components {
              * @default
              */
             why: string;
+            /**
+             * Version
+             * @description The version of what was adopted when this was chosen, 0 for nothing.
+             */
+            version?: number | null;
         };
         /**
          * TallyView
@@ -2662,8 +2924,19 @@ export interface components {
             source: string;
         };
         /**
+         * WaiverConflict
+         * @description Somebody else waived this, or took the waiver back: nothing was written; ``current`` is how it is now.
+         */
+        WaiverConflict: {
+            /** Problem */
+            problem: string;
+            /** Faults */
+            faults: string[];
+            current?: components["schemas"]["WaiverView"] | null;
+        };
+        /**
          * WaiverView
-         * @description A finding accepted on purpose.
+         * @description Who accepted a finding, why and until when. ``version``: for who changes it or takes it back.
          */
         WaiverView: {
             /** By */
@@ -2674,6 +2947,8 @@ export interface components {
             until: string | null;
             /** Expired */
             expired: boolean;
+            /** Version */
+            version: number;
         };
         /**
          * Waiving
@@ -2684,6 +2959,11 @@ export interface components {
             why: string;
             /** Until */
             until?: string | null;
+            /**
+             * Version
+             * @description The version of the waiver that was seen, 0 for none.
+             */
+            version?: number | null;
         };
         /**
          * WayCosts
@@ -2955,7 +3235,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobsAsked"];
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -2985,13 +3265,13 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The state of things does not allow it. */
+            /** @description Conflict */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["ApplicationsConflict"];
                 };
             };
             /** @description The request is too large. */
@@ -3918,7 +4198,14 @@ export interface operations {
     };
     get_packages_api_applications__slug__packages_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description A part of the name. */
+                q?: string;
+                /** @description Rows before the window. */
+                offset?: number;
+                /** @description Rows of the window. */
+                limit?: number;
+            };
             header?: never;
             path: {
                 slug: string;
@@ -3933,7 +4220,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PackageGrid"];
+                    "application/json": components["schemas"]["PackageWindow"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -4108,6 +4395,12 @@ export interface operations {
         parameters: {
             query: {
                 coordinate: string;
+                /** @description A part of the name. */
+                q?: string;
+                /** @description Rows before the window. */
+                offset?: number;
+                /** @description Rows of the window. */
+                limit?: number;
             };
             header?: never;
             path: {
@@ -4123,7 +4416,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeltaView"];
+                    "application/json": components["schemas"]["DeltaWindow"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -4312,11 +4605,13 @@ export interface operations {
         };
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["SaidLine"];
+                };
             };
             /** @description Nobody is signed in. */
             401: {
@@ -4345,13 +4640,13 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The state of things does not allow it. */
+            /** @description Conflict */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["LineConflict"];
                 };
             };
             /** @description The request is too large. */
@@ -4409,11 +4704,13 @@ export interface operations {
         };
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["WaiverView"];
+                };
             };
             /** @description Nobody is signed in. */
             401: {
@@ -4442,13 +4739,13 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The state of things does not allow it. */
+            /** @description Conflict */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["WaiverConflict"];
                 };
             };
             /** @description The request is too large. */
@@ -4491,7 +4788,10 @@ export interface operations {
     };
     delete_waiver_api_applications__slug__waivers__key__delete: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version that was seen; another one is a conflict. */
+                version?: number | null;
+            };
             header?: never;
             path: {
                 slug: string;
@@ -4535,13 +4835,13 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The state of things does not allow it. */
+            /** @description Conflict */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["WaiverConflict"];
                 };
             };
             /** @description The request is too large. */
@@ -4699,11 +4999,13 @@ export interface operations {
         };
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["AdoptionChange"];
+                };
             };
             /** @description Nobody is signed in. */
             401: {
@@ -4732,13 +5034,13 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The state of things does not allow it. */
+            /** @description Conflict */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["PathConflict"];
                 };
             };
             /** @description The request is too large. */
@@ -4783,6 +5085,8 @@ export interface operations {
         parameters: {
             query?: {
                 set?: string;
+                /** @description The version that was seen; another one is a conflict. */
+                version?: number | null;
             };
             header?: never;
             path: {
@@ -4793,11 +5097,13 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["AdoptionChange"];
+                };
             };
             /** @description Nobody is signed in. */
             401: {
@@ -4826,13 +5132,13 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The state of things does not allow it. */
+            /** @description Conflict */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["PathConflict"];
                 };
             };
             /** @description The request is too large. */
@@ -5630,9 +5936,16 @@ export interface operations {
             };
         };
     };
-    coordinates_api_knowledge_get: {
+    get_knowledge_api_knowledge_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description A part of the coordinate. */
+                q?: string;
+                /** @description Rows before the window. */
+                offset?: number;
+                /** @description Rows of the window. */
+                limit?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -5645,7 +5958,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CoordinateInfo"][];
+                    "application/json": components["schemas"]["KnowledgeWindow"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -5835,7 +6148,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KeptView"][];
+                    "application/json": components["schemas"]["KeptFilter"][];
                 };
             };
             /** @description Nobody is signed in. */
@@ -5923,16 +6236,18 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["KeptView"];
+                "application/json": components["schemas"]["Keeping"];
             };
         };
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["KeptFilter"];
+                };
             };
             /** @description Nobody is signed in. */
             401: {
@@ -5961,13 +6276,13 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The state of things does not allow it. */
+            /** @description Conflict */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["FilterConflict"];
                 };
             };
             /** @description The request is too large. */
@@ -6010,7 +6325,10 @@ export interface operations {
     };
     delete_view_api_views__screen___name__delete: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version that was seen; another one is a conflict. */
+                version?: number | null;
+            };
             header?: never;
             path: {
                 screen: string;
@@ -6021,11 +6339,13 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["KeptFilter"];
+                };
             };
             /** @description Nobody is signed in. */
             401: {
@@ -6054,13 +6374,13 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The state of things does not allow it. */
+            /** @description Conflict */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["FilterConflict"];
                 };
             };
             /** @description The request is too large. */
@@ -6117,6 +6437,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EffortTable"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_coordinate_api_knowledge_coordinate_get: {
+        parameters: {
+            query: {
+                of: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoordinateInfo"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -6915,13 +7329,13 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The state of things does not allow it. */
+            /** @description Conflict */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["AccountConflict"];
                 };
             };
             /** @description The request is too large. */

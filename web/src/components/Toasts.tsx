@@ -7,7 +7,8 @@ type Say = (text: string, options?: { undo?: () => void; bad?: boolean }) => voi
 const Context = createContext<Say>(() => undefined);
 export const useToast = () => useContext(Context);
 
-const STAYS = 7000;
+const STAYS = 7_000;
+const UNDO_STAYS = 20_000; // long enough to see what was done, and to think better of it
 
 export function Toasts({ children }: { children: ReactNode }) {
   const [toasts, setToasts] = useState<Toast[]>([]);
@@ -16,7 +17,7 @@ export function Toasts({ children }: { children: ReactNode }) {
     (text, options = {}) => {
       const id = performance.now();
       setToasts((all) => [...all.slice(-2), { id, text, ...options }]);
-      setTimeout(() => drop(id), STAYS);
+      setTimeout(() => drop(id), options.undo ? UNDO_STAYS : STAYS);
     },
     [drop],
   );
@@ -24,7 +25,7 @@ export function Toasts({ children }: { children: ReactNode }) {
   return (
     <Context value={value}>
       {children}
-      <div className="fixed bottom-4 left-1/2 z-50 flex -translate-x-1/2 flex-col gap-2" role="status" aria-live="polite">
+      <div className="toasts fixed left-1/2 z-50 flex -translate-x-1/2 flex-col gap-2" role="status" aria-live="polite">
         {toasts.map((toast) => (
           <div key={toast.id} className="dialog rises flex max-w-xl items-center gap-4 px-4 py-2" style={toast.bad ? { borderColor: "var(--rose)" } : undefined}>
             <span>{toast.text}</span>
@@ -32,6 +33,7 @@ export function Toasts({ children }: { children: ReactNode }) {
               <button
                 type="button"
                 className="press"
+                aria-label={`Undo: ${toast.text}`}
                 onClick={() => {
                   toast.undo?.();
                   drop(toast.id);

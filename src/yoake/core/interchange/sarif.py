@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, Final
 from urllib.parse import quote, unquote
@@ -17,6 +17,7 @@ SCHEMA: Final = "https://json.schemastore.org/sarif-2.1.0.json"
 
 _FINDING: Final = "yoakeFinding/v1"
 _PLACE: Final = "yoakePlace/v1"
+_COLUMNS: Final = "unicodeCodePoints"
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,19 +101,48 @@ def to_sarif(
     findings: Iterable[Finding], version: str, waived: Mapping[str, str] | None = None, base: str = ""
 ) -> dict[str, Any]:
     """One SARIF log with one run. ``waived``: finding key → justification; ``base`` goes before every path."""
-    listed = list(findings)
-    rules: dict[str, dict[str, Any]] = {}
-    results: list[dict[str, Any]] = []
-    for finding in listed:
-        rules.setdefault(rule_id(finding), _rule(finding))
-        for place in finding.places:
-            results.append(_result(finding, place, (waived or {}).get(finding.key), base))  # noqa: PERF401  reads better
-    indexes = {name: position for position, name in enumerate(rules)}
-    for result in results:
-        result["ruleIndex"] = indexes[result["ruleId"]]
-    driver = {"name": "Yoake", "version": version, "semanticVersion": version, "rules": list(rules.values())}
-    run = {"tool": {"driver": driver}, "columnKind": "unicodeCodePoints", "results": results}
+    rules: dict[str, tuple[int, dict[str, Any]]] = {}
+    results = list(_results(findings, waived or {}, base, rules))
+    run = {"tool": _tool(version, rules), "columnKind": _COLUMNS, "results": results}
     return {"$schema": SCHEMA, "version": "2.1.0", "runs": [run]}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SarifRun:
+    """One run of a log that is written as it is read. ``waived`` and ``base`` as in ``to_sarif``."""
+
+    name: str
+    findings: Iterable[Finding]
+    waived: Mapping[str, str]
+    base: str = ""
+
+
+def sarif_lines(runs: Iterable[SarifRun], version: str) -> Iterator[str]:
+    """A SARIF log, one result a line; nothing but the rules of one run is held. The tool stands behind the results."""
+    yield f'{{"$schema": {json.dumps(SCHEMA)}, "version": "2.1.0", "runs": ['
+    for number, run in enumerate(runs):
+        rules: dict[str, tuple[int, dict[str, Any]]] = {}
+        head = f'"automationDetails": {json.dumps({"id": run.name}, ensure_ascii=False)}, "columnKind": "{_COLUMNS}"'
+        yield f'{"," if number else ""}\n{{{head}, "results": ['
+        for at, result in enumerate(_results(run.findings, run.waived, run.base, rules)):
+            yield f"{',' if at else ''}\n{json.dumps(result, ensure_ascii=False)}"
+        yield f'],\n"tool": {json.dumps(_tool(version, rules), ensure_ascii=False)}}}'
+    yield "]}\n"
+
+
+def _results(
+    findings: Iterable[Finding], waived: Mapping[str, str], base: str, rules: dict[str, tuple[int, dict[str, Any]]]
+) -> Iterator[dict[str, Any]]:
+    """A result for each place; ``rules`` fills with (position, rule) by name in the order in which they are met."""
+    for finding in findings:
+        index, _ = rules.setdefault(rule_id(finding), (len(rules), _rule(finding)))
+        for place in finding.places:
+            yield {**_result(finding, place, waived.get(finding.key), base), "ruleIndex": index}
+
+
+def _tool(version: str, rules: Mapping[str, tuple[int, dict[str, Any]]]) -> dict[str, Any]:
+    listed = [rule for _, rule in rules.values()]
+    return {"driver": {"name": "Yoake", "version": version, "semanticVersion": version, "rules": listed}}
 
 
 def _rule(finding: Finding) -> dict[str, Any]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import itertools
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Final
@@ -41,18 +42,25 @@ def safe_cell(value: object) -> str:
     return f"'{shown}" if shown.startswith(_RISKY) else shown
 
 
-def write_csv(columns: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
-    """A CSV table with a header."""
+def csv_lines(columns: Sequence[str], rows: Iterable[Sequence[object]]) -> Iterator[str]:
+    """A CSV table with a header, a record at a time."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(columns)
-    writer.writerows([safe_cell(cell) for cell in row] for row in rows)
-    return out.getvalue()
+    for row in itertools.chain([columns], rows):
+        writer.writerow([safe_cell(cell) for cell in row])
+        yield out.getvalue()
+        out.seek(0)
+        out.truncate()
 
 
-def findings_csv(groups: Iterable[tuple[str, Iterable[Finding]]]) -> str:
-    """One row a place, for (application name, findings) groups."""
-    return write_csv(
+def write_csv(columns: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
+    """A CSV table with a header."""
+    return "".join(csv_lines(columns, rows))
+
+
+def findings_csv(groups: Iterable[tuple[str, Iterable[Finding]]]) -> Iterator[str]:
+    """One record a place, for (application name, findings) groups."""
+    return csv_lines(
         FINDING_COLUMNS,
         (
             (

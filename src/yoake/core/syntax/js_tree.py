@@ -25,7 +25,8 @@ _INTEROP: Final = ("interop", "__importDefault", "__importStar", "__toESM", "__t
 
 
 @cache
-def _parser(grammar: str) -> Parser:
+def script_parser(grammar: str) -> Parser:
+    """The parser of a grammar: javascript, typescript or tsx."""
     return Parser(Language(_GRAMMARS[grammar]()))
 
 
@@ -38,9 +39,9 @@ def grammar_of(path: str) -> str:
 
 def parse_script(source: bytes, grammar: str) -> Tree:
     """The syntax tree of JavaScript or TypeScript text. JavaScript with type annotations is read as TSX."""
-    tree = _parser(grammar).parse(source)
+    tree = script_parser(grammar).parse(source)
     if grammar == "javascript" and tree.root_node.has_error and (b"@flow" in source[:2000] or b"import type" in source):
-        return _parser("tsx").parse(source)
+        return script_parser("tsx").parse(source)
     return tree
 
 

@@ -7,9 +7,10 @@ from typing import Final
 
 from yoake.core.syntax.facts import FileFacts
 from yoake.core.syntax.javascript import read_javascript
-from yoake.core.syntax.js_tree import grammar_of
+from yoake.core.syntax.js_tree import grammar_of, script_parser
 from yoake.core.syntax.python import read_python
 from yoake.core.syntax.templates import TEMPLATE, read_template
+from yoake.core.syntax.tree import is_bounded, python_parser
 
 READ: Final = {
     ".py": "Python",
@@ -97,6 +98,18 @@ def role_of(path: str, head: bytes = b"") -> str:
     if _BUILT.search(path) or _MARKS.search(head, 0, 1500):
         return "generated"
     return "test" if _TESTS.search(path) else "source"
+
+
+def is_readable(path: str, text: bytes) -> bool:
+    """Whether a file can be read in bounded time; see ``core.syntax.tree.is_bounded``."""
+    suffix = suffix_of(path)
+    if TEMPLATE.search(path):
+        return True
+    if suffix in (".py", ".pyw"):
+        return is_bounded(python_parser(), text)
+    script, grammar = _scripts(text) if suffix in (".vue", ".svelte") else (text, grammar_of(path.lower()))
+    grammars = (grammar, "tsx") if grammar == "javascript" else (grammar,)
+    return all(is_bounded(script_parser(each), script) for each in grammars)
 
 
 def read_source(path: str, text: bytes) -> FileFacts:

@@ -11,18 +11,45 @@ import tree_sitter_python
 from tree_sitter import Language, Node, Parser, Tree
 
 _SHORT: Final = 80
+_LOOKS: Final = 5_000  # half a second of looks by the parser at whether to go on
+_BYTES_A_LOOK: Final = 40  # four times as many looks as any file needed that people wrote
+_PIECE: Final = 65_536
 _CONSTANTS: Final = ("None", "True", "False")
 _INTEGER: Final = re.compile(r"\d+$")
 
 
 @cache
-def _parser() -> Parser:
+def python_parser() -> Parser:
+    """The parser of Python text."""
     return Parser(Language(tree_sitter_python.language()))
 
 
 def parse(source: bytes) -> Tree:
     """The syntax tree of Python text, also of text that is partly broken."""
-    return _parser().parse(source)
+    return python_parser().parse(source)
+
+
+def is_bounded(parser: Parser, source: bytes) -> bool:
+    """Whether a text can be parsed without trying ways beyond measure; some thirty bytes keep a grammar busy without end.
+
+    What is said here is read in the process that asks, where nothing else sets an end. The tree is not given: its nodes would
+    have to ask for their text piece by piece, at fifty times the cost.
+    """
+    left = _LOOKS + len(source) // _BYTES_A_LOOK
+
+    def ends(*_: object) -> bool:
+        nonlocal left
+        left -= 1
+        return left < 0
+
+    def read(offset: int, _point: object) -> bytes:
+        return source[offset : offset + _PIECE]
+
+    try:
+        parser.parse(read, progress_callback=ends)
+    except ValueError:
+        return False
+    return True
 
 
 def text(node: Node | None) -> str:

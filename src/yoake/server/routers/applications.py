@@ -5,13 +5,13 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Path, Query, Request, Response
-from pydantic import Field
+from pydantic import BaseModel, Field
 
-from yoake.server.bodies import Body, Day, DaysPerWeek, Named, Reason
-from yoake.server.deps import Limit, OfficeDep, Offset, QueueDep, Slug, Who
+from yoake.server.bodies import Body, Day, DaysPerWeek, Named, Problem, Reason, Version
+from yoake.server.deps import Limit, OfficeDep, Offset, QueueDep, Slug, VersionSeen, Who
 from yoake.server.packed import packed
 from yoake.store.applications import get_application, list_applications
-from yoake.work.deepening import DeltaView, ModuleGraph, PackageGrid, delta_of, module_graph, package_grid
+from yoake.work.deepening import DeltaWindow, ModuleGraph, delta_window, module_graph
 from yoake.work.findings import (
     FileWindow,
     FindingView,
@@ -25,9 +25,11 @@ from yoake.work.findings import (
     read_finding,
 )
 from yoake.work.findings import Query as FindingQuery
+from yoake.work.package_grid import PackageWindow, package_window
 from yoake.work.reading import Evidence, SourceText, evidence, source_text
-from yoake.work.tracking import change_applications, correct_line, remove_application, unwaive, waive
+from yoake.work.tracking import Change, Edited, SaidLine, change_applications, correct_line, remove_application
 from yoake.work.views import Portfolio, packed_portfolio
+from yoake.work.waivers import WaiverView, unwaive, waive
 
 router = APIRouter(tags=["applications"])
 
@@ -39,7 +41,10 @@ class Changes(Body):
     owner: Named | None = None
     team: Named | None = None
     destination: str | None = Field(None, max_length=400)
-    days_per_week: DaysPerWeek | None = None
+    days_per_week: DaysPerWeek | None = Field(None, description="Null takes it back to what the table of efforts has.")
+    versions: dict[Named, Version] = Field(
+        default_factory=dict, max_length=5000, description="The versions that were seen; other ones are a conflict."
+    )
 
 
 class LineSaid(Body):
@@ -47,6 +52,7 @@ class LineSaid(Body):
 
     coordinate: str = Field(max_length=200)
     line: str = Field("", max_length=40)
+    version: Version | None = Field(None, description="The version of the application that was seen.")
 
 
 class Waiving(Body):
@@ -54,6 +60,7 @@ class Waiving(Body):
 
     why: Reason
     until: Day | None = None
+    version: Version | None = Field(None, description="The version of the waiver that was seen, 0 for none.")
 
 
 class ScanRequest(Body):
@@ -62,10 +69,35 @@ class ScanRequest(Body):
     applications: list[Named] = Field(default_factory=list, max_length=5000)
 
 
-class JobsAsked(Body):
+class JobsAsked(BaseModel):
     """The jobs that were asked for."""
 
     jobs: list[int]
+
+
+class Changed(BaseModel):
+    """The applications before and after, and the scans that a new destination asks for."""
+
+    jobs: list[int]
+    changes: list[Change]
+
+
+class ApplicationsConflict(Problem):
+    """Somebody else changed some of these: nothing was written; ``current`` is how those are now."""
+
+    current: list[Edited] | None = None
+
+
+class LineConflict(Problem):
+    """Somebody else changed this application: nothing was written; ``current`` is what is said of this coordinate now."""
+
+    current: SaidLine | None = None
+
+
+class WaiverConflict(Problem):
+    """Somebody else waived this, or took the waiver back: nothing was written; ``current`` is how it is now."""
+
+    current: WaiverView | None = None
 
 
 @router.get("/portfolio", response_model=Portfolio)
@@ -74,12 +106,13 @@ def get_portfolio(request: Request, office: OfficeDep) -> Response:
     return packed(request, packed_portfolio(office), "application/json")
 
 
-@router.patch("/applications")
-def patch_applications(changes: Changes, office: OfficeDep, queue: QueueDep, who: Who) -> JobsAsked:
+@router.patch("/applications", responses={409: {"model": ApplicationsConflict}})
+def patch_applications(changes: Changes, office: OfficeDep, queue: QueueDep, who: Who) -> Changed:
     """Set owner, team, capacity or destination on a selection; a new destination is scanned for."""
-    wanted = changes.model_dump(exclude={"applications"}, exclude_none=True)
-    changed = change_applications(office, changes.applications, wanted, who)
-    return JobsAsked(jobs=queue.ask(changed, who) if "destination" in wanted else [])
+    wanted = changes.model_dump(exclude={"applications", "versions"}, exclude_unset=True)
+    made = change_applications(office, changes.applications, wanted, who, changes.versions)
+    moved = [get_application(office.db, slug) for slug in changes.applications] if wanted.get("destination") else []
+    return Changed(jobs=queue.ask(moved, who) if moved else [], changes=made)
 
 
 @router.delete("/applications/{slug}", status_code=204)
@@ -168,10 +201,13 @@ def get_map(slug: Slug, office: OfficeDep, within: Annotated[str, Query(max_leng
     return map_files(office, slug, within)
 
 
+Name = Annotated[str, Query(max_length=200, description="A part of the name.")]
+
+
 @router.get("/applications/{slug}/packages")
-def get_packages(slug: Slug, office: OfficeDep) -> PackageGrid:
-    """Packages against the stages of the path."""
-    return package_grid(office, slug)
+def get_packages(slug: Slug, office: OfficeDep, q: Name = "", offset: Offset = 0, limit: Limit = 100) -> PackageWindow:
+    """A window of the packages against the stages of the path."""
+    return package_window(office, slug, q, offset, limit)
 
 
 @router.get("/applications/{slug}/graph")
@@ -181,9 +217,16 @@ def get_graph(slug: Slug, office: OfficeDep) -> ModuleGraph:
 
 
 @router.get("/applications/{slug}/delta")
-def get_delta(slug: Slug, coordinate: Annotated[str, Query(max_length=200)], office: OfficeDep) -> DeltaView:
-    """What else changes on the way, used here or not."""
-    return delta_of(office, slug, coordinate)
+def get_delta(
+    slug: Slug,
+    coordinate: Annotated[str, Query(max_length=200)],
+    office: OfficeDep,
+    q: Name = "",
+    offset: Offset = 0,
+    limit: Limit = 100,
+) -> DeltaWindow:
+    """A window of what else changes on the way, used here or not."""
+    return delta_window(office, slug, coordinate, q, offset, limit)
 
 
 @router.get("/applications/{slug}/source")
@@ -192,23 +235,22 @@ def get_source(slug: Slug, file: Annotated[str, Query(max_length=2000)], office:
     return source_text(office, slug, file)
 
 
-@router.put("/applications/{slug}/today", status_code=204)
-def put_today(slug: Slug, said: LineSaid, office: OfficeDep, queue: QueueDep, who: Who) -> Response:
-    """Correct today's line, and scan again."""
-    correct_line(office, slug, said.coordinate, said.line, who)
+@router.put("/applications/{slug}/today", responses={409: {"model": LineConflict}})
+def put_today(slug: Slug, said: LineSaid, office: OfficeDep, queue: QueueDep, who: Who) -> SaidLine:
+    """Correct today's line, and scan again; answers with what was said before."""
+    before = correct_line(office, slug, said.coordinate, said.line, who, said.version)
     queue.ask([get_application(office.db, slug)], who)
-    return Response(status_code=204)
+    return before
 
 
-@router.put("/applications/{slug}/waivers/{key}", status_code=204)
-def put_waiver(slug: Slug, key: str, waiving: Waiving, office: OfficeDep, who: Who) -> Response:
-    """Accept a finding on purpose."""
-    waive(office, slug, key, who, waiving.why, waiving.until)
-    return Response(status_code=204)
+@router.put("/applications/{slug}/waivers/{key}", responses={409: {"model": WaiverConflict}})
+def put_waiver(slug: Slug, key: Key, waiving: Waiving, office: OfficeDep, who: Who) -> WaiverView:
+    """Accept a finding on purpose, or change why and until when."""
+    return waive(office, slug, key, who, waiving.why, waiving.until, waiving.version)
 
 
-@router.delete("/applications/{slug}/waivers/{key}", status_code=204)
-def delete_waiver(slug: Slug, key: str, office: OfficeDep, who: Who) -> Response:
+@router.delete("/applications/{slug}/waivers/{key}", status_code=204, responses={409: {"model": WaiverConflict}})
+def delete_waiver(slug: Slug, key: Key, office: OfficeDep, who: Who, version: VersionSeen = None) -> Response:
     """Take a waiver back."""
-    unwaive(office, slug, key, who)
+    unwaive(office, slug, key, who, version)
     return Response(status_code=204)

@@ -2,49 +2,22 @@
 
 from __future__ import annotations
 
-from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Response
+from fastapi import APIRouter, Path, Query
 from pydantic import BaseModel, Field
 
-from yoake.core.coordinates import Coordinate, line_of, parse_coordinate
+from yoake.core.coordinates import parse_coordinate
 from yoake.core.knowledge.models import EffortTable
-from yoake.server.bodies import Body, Filled, Named
-from yoake.server.deps import OfficeDep, QueueDep, Who
+from yoake.server.bodies import Body, Filled, Problem, Version
+from yoake.server.deps import Limit, OfficeDep, Offset, QueueDep, VersionSeen, Who
 from yoake.store.applications import list_destinations
-from yoake.store.kept_views import drop_view, keep_view, kept_views
+from yoake.work.kept_filters import KeptFilter, forget_filter, keep_filter, kept_filters
+from yoake.work.known import CoordinateInfo, KnowledgeWindow, coordinate_info, knowledge_window
 from yoake.work.making_known import check_makeable
-from yoake.work.views import shown, spoken
+from yoake.work.views import shown
 
 router = APIRouter(tags=["knowledge"])
-
-
-class LineInfo(BaseModel):
-    """One line of a coordinate."""
-
-    line: str
-    released: date | None
-    support_ends: date | None
-    kind: str
-    runs_on: list[str]
-    captured: bool
-    release: str
-    how: str
-
-
-class CoordinateInfo(BaseModel):
-    """What is known of one coordinate."""
-
-    coordinate: str
-    short: str
-    name: str
-    symbols: int
-    rules: int
-    source: str
-    as_of: date | None
-    recalled: bool
-    lines: list[LineInfo]
 
 
 class DestinationInfo(BaseModel):
@@ -85,12 +58,18 @@ def post_knowledge(making: Making, queue: QueueDep, who: Who) -> JobAsked:
     return JobAsked(job=queue.ask_known(check_makeable(parse_coordinate(making.coordinate)), who))
 
 
-class KeptView(Body):
-    """A filter kept under a name."""
+class Keeping(Body):
+    """A filter to keep under a name."""
 
     name: Annotated[Filled, Field(max_length=80)]
     query: str = Field(max_length=2000)
-    by: Named = ""
+    version: Version | None = Field(None, description="The version of the one of this name that was seen, 0 for none.")
+
+
+class FilterConflict(Problem):
+    """Somebody else keeps another filter under this name; nothing was written."""
+
+    current: KeptFilter | None = None
 
 
 Screen = Annotated[str, Path(min_length=1, max_length=40, pattern=r"^[a-z-]+$")]
@@ -98,26 +77,21 @@ ViewName = Annotated[str, Path(min_length=1, max_length=80)]
 
 
 @router.get("/views/{screen}")
-def get_views(screen: Screen, office: OfficeDep) -> list[KeptView]:
+def get_views(screen: Screen, office: OfficeDep) -> list[KeptFilter]:
     """Kept filters of one screen."""
-    return [KeptView(name=r["name"], query=r["query"], by=r["by_whom"]) for r in kept_views(office.db, screen)]
+    return kept_filters(office, screen)
 
 
-@router.put("/views/{screen}", status_code=204)
-def put_view(screen: Screen, view: KeptView, office: OfficeDep, who: Who) -> Response:
+@router.put("/views/{screen}", responses={409: {"model": FilterConflict}})
+def put_view(screen: Screen, view: Keeping, office: OfficeDep, who: Who) -> KeptFilter:
     """Keep a filter under a name."""
-    with office.db.write() as connection:
-        values = {"screen": screen, "name": view.name.strip(), "query": view.query, "by": who, "at": office.stamp}
-        keep_view(connection, values)
-    return Response(status_code=204)
+    return keep_filter(office, screen, view.name, view.query, who, view.version)
 
 
-@router.delete("/views/{screen}/{name}", status_code=204)
-def delete_view(screen: Screen, name: ViewName, office: OfficeDep) -> Response:
-    """Forget a kept filter."""
-    with office.db.write() as connection:
-        drop_view(connection, screen, name)
-    return Response(status_code=204)
+@router.delete("/views/{screen}/{name}", responses={409: {"model": FilterConflict}})
+def delete_view(screen: Screen, name: ViewName, office: OfficeDep, who: Who, version: VersionSeen = None) -> KeptFilter:
+    """Forget a kept filter; answers with what it was."""
+    return forget_filter(office, screen, name, who, version)
 
 
 @router.get("/knowledge/effort")
@@ -127,42 +101,17 @@ def effort(office: OfficeDep) -> EffortTable:
 
 
 @router.get("/knowledge")
-def coordinates(office: OfficeDep) -> list[CoordinateInfo]:
-    """Everything that is known, coordinate by coordinate."""
-    knowledge = office.knowledge
-    purls = sorted({*knowledge.lifecycles, *knowledge.timelines}, key=lambda p: (not p.startswith("pkg:generic/"), p))
-    return [_coordinate(office, purl) for purl in purls]
+def get_knowledge(
+    office: OfficeDep,
+    q: Annotated[str, Query(max_length=200, description="A part of the coordinate.")] = "",
+    offset: Offset = 0,
+    limit: Limit = 100,
+) -> KnowledgeWindow:
+    """A window of the coordinates that are known."""
+    return knowledge_window(office, q, offset, limit)
 
 
-def _coordinate(office: OfficeDep, purl: str) -> CoordinateInfo:
-    knowledge = office.knowledge
-    lifecycle, head, rules = knowledge.lifecycles.get(purl), knowledge.heads.get(purl), knowledge.rule_files.get(purl)
-    captured = {line.line: line for line in head.lines} if head else {}
-    record = knowledge.catalogues.get(purl)
-    dates = {line_of(Coordinate(purl), d.release): d.released for d in record.details} if record else {}
-    lines = []
-    for line in knowledge.lines(Coordinate(purl)):
-        facts, read = knowledge.line_facts(purl, line), captured.get(line)
-        lines.append(
-            LineInfo(
-                line=line,
-                released=facts.released if facts else dates.get(line),
-                support_ends=facts.support_ends if facts else None,
-                kind=facts.kind if facts else "",
-                runs_on=list(facts.runs_on) if facts else [],
-                captured=read is not None,
-                release=read.release if read else "",
-                how=read.how if read else "",
-            )
-        )
-    return CoordinateInfo(
-        coordinate=purl,
-        short=Coordinate(purl).short,
-        name=spoken(purl),
-        symbols=head.symbols if head else 0,
-        rules=len(rules.rules) if rules else 0,
-        source=lifecycle.source if lifecycle else "",
-        as_of=lifecycle.as_of if lifecycle else None,
-        recalled=lifecycle.recalled if lifecycle else False,
-        lines=lines,
-    )
+@router.get("/knowledge/coordinate")
+def get_coordinate(of: Annotated[str, Query(min_length=1, max_length=200)], office: OfficeDep) -> CoordinateInfo:
+    """What is known of one coordinate, line by line."""
+    return coordinate_info(office, of)

@@ -11,10 +11,10 @@ from pydantic import Field
 from yoake.core.coordinates import Target, parse_coordinate, parse_target
 from yoake.core.errors import BadInput
 from yoake.core.path.setting import Shape
-from yoake.server.bodies import Body
-from yoake.server.deps import OfficeDep, Slug, Who
+from yoake.server.bodies import Body, Problem, Version
+from yoake.server.deps import OfficeDep, Slug, VersionSeen, Who
 from yoake.server.packed import packed
-from yoake.work.adopting import adopt, leave
+from yoake.work.adopting import Adoption, AdoptionChange, adopt, leave
 from yoake.work.answers import answer
 from yoake.work.pathing import PathView, path
 from yoake.work.writing import write_path
@@ -66,6 +66,15 @@ class Taking(Body):
     out: list[str] = Field(default_factory=list, max_length=_MOST)
     drop: list[str] = Field(default_factory=list, max_length=_MOST)
     why: str = Field("", max_length=2000)
+    version: Version | None = Field(
+        None, description="The version of what was adopted when this was chosen, 0 for nothing."
+    )
+
+
+class PathConflict(Problem):
+    """Somebody else adopted a path for these modules, or took it back; ``current`` is what is adopted now."""
+
+    current: Adoption | None = None
 
 
 class PathForm(StrEnum):
@@ -99,21 +108,23 @@ def get_path(
     return path(office, slug, of, shape)
 
 
-@router.put("/applications/{slug}/path", status_code=204)
-def put_path(slug: Slug, taking: Taking, office: OfficeDep, who: Who) -> Response:
-    """Take a path: its stages become work."""
+@router.put("/applications/{slug}/path", responses={409: {"model": PathConflict}})
+def put_path(slug: Slug, taking: Taking, office: OfficeDep, who: Who) -> AdoptionChange:
+    """Take a path: its stages become work. Answers with what was adopted before."""
     shape = _shape(taking.pin, taking.avoid, taking.order, taking.out, taking.drop)
-    adopt(office, slug, taking.set, taking.choice, shape, who, taking.why)
-    return Response(status_code=204)
+    return adopt(office, slug, taking.set, taking.choice, shape, who, taking.why, taking.version)
 
 
-@router.delete("/applications/{slug}/path", status_code=204)
+@router.delete("/applications/{slug}/path", responses={409: {"model": PathConflict}})
 def delete_path(
-    slug: Slug, office: OfficeDep, who: Who, of: Annotated[str, Query(alias="set", max_length=1000)] = ""
-) -> Response:
-    """Take an adopted path back."""
-    leave(office, slug, of, who)
-    return Response(status_code=204)
+    slug: Slug,
+    office: OfficeDep,
+    who: Who,
+    of: Annotated[str, Query(alias="set", max_length=1000)] = "",
+    version: VersionSeen = None,
+) -> AdoptionChange:
+    """Take an adopted path back. Answers with what it was."""
+    return leave(office, slug, of, who, version)
 
 
 @router.get("/applications/{slug}/path/written")

@@ -9,30 +9,28 @@ from fastapi import APIRouter, Depends, Query, Response
 from pydantic import Field
 
 from yoake.core.interchange.tables import write_csv
-from yoake.server.bodies import Body, Day, Filled, Named
+from yoake.server.bodies import Body, Day, Filled, Named, Problem, Version
 from yoake.server.deps import Limit, Number, OfficeDep, Offset
 from yoake.server.people import PersonDep
 from yoake.store.accounts import list_accounts, list_tokens
 from yoake.store.events import WantedEvents, count_events, event_window
-from yoake.work.signing_in import LEAST_PASSWORD, Role, Scope, change_person, end_token, make_account, make_token
+from yoake.work.signing_in import (
+    LEAST_PASSWORD,
+    AccountView,
+    Role,
+    Scope,
+    account_view,
+    change_person,
+    end_token,
+    make_account,
+    make_token,
+)
 
 router = APIRouter(tags=["people"])
 _MOST_EXPORTED = 100_000
 _COLUMNS = ("at", "who", "application", "subject", "what", "before", "after", "why")
 
 Password = Annotated[str, Field(min_length=LEAST_PASSWORD, max_length=1000)]
-
-
-@dataclass(frozen=True, slots=True)
-class AccountView:
-    """An account. ``by``: how it signs in."""
-
-    id: int
-    name: str
-    role: str
-    by: str
-    made_at: str
-    disabled: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,6 +93,13 @@ class AccountChange(Body):
     role: Role | None = None
     password: Password | None = None
     disabled: bool | None = None
+    version: Version | None = Field(None, description="The version that was seen; another one is a conflict.")
+
+
+class AccountConflict(Problem):
+    """Somebody else changed this account: nothing was written; ``current`` is how it is now."""
+
+    current: AccountView | None = None
 
 
 class TokenAsked(Body):
@@ -108,17 +113,7 @@ class TokenAsked(Body):
 @router.get("/accounts")
 def get_accounts(office: OfficeDep) -> list[AccountView]:
     """All accounts."""
-    return [
-        AccountView(
-            r["id"],
-            r["name"],
-            r["role"],
-            "identity provider" if r["subject"] else "password",
-            r["made_at"],
-            r["disabled_at"] is not None,
-        )
-        for r in list_accounts(office.db)
-    ]
+    return [account_view(row) for row in list_accounts(office.db)]
 
 
 @router.post("/accounts", status_code=201)
@@ -128,10 +123,11 @@ def post_account(account: NewAccount, office: OfficeDep, person: PersonDep) -> l
     return get_accounts(office)
 
 
-@router.patch("/accounts/{number}")
+@router.patch("/accounts/{number}", responses={409: {"model": AccountConflict}})
 def patch_account(number: Number, change: AccountChange, office: OfficeDep, person: PersonDep) -> list[AccountView]:
     """Change a role or a password, disable or enable."""
-    change_person(office, number, person.name, role=change.role, password=change.password, disabled=change.disabled)
+    fields = change.model_dump()
+    change_person(office, number, person.name, **fields)
     return get_accounts(office)
 
 

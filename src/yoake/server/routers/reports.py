@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal
+import itertools
+from collections.abc import Iterator
+from typing import Final, Literal
 
 from fastapi import APIRouter, Request, Response
+from fastapi.responses import StreamingResponse
 
 from yoake.server.deps import OfficeDep, Slug
 from yoake.server.packed import packed
@@ -12,6 +15,7 @@ from yoake.work.answers import answer
 from yoake.work.reporting import Document, application_report, portfolio_report
 
 router = APIRouter(prefix="/reports", tags=["reports"])
+_LINES: Final = 500  # of an export, sent at once
 Form = Literal["html", "csv", "sarif", "cyclonedx"]
 
 
@@ -24,7 +28,17 @@ def _headers(name: str, *, download: bool) -> dict[str, str]:
 
 def _answer(document: Document, download: bool) -> Response:
     headers = _headers(document.name, download=download or document.media_type != "text/html")
+    if not isinstance(document.body, str):
+        return StreamingResponse(
+            _bundled(document.body), media_type=f"{document.media_type}; charset=utf-8", headers=headers
+        )
     return Response(document.body, media_type=f"{document.media_type}; charset=utf-8", headers=headers)
+
+
+def _bundled(lines: Iterator[str]) -> Iterator[str]:
+    """Lines in pieces worth sending."""
+    while piece := "".join(itertools.islice(lines, _LINES)):
+        yield piece
 
 
 @router.get("/portfolio", response_class=Response)

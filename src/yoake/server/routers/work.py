@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from yoake.server.bodies import Body, Day, Named
+from yoake.server.bodies import Body, Day, Named, Problem, Version
 from yoake.server.deps import Limit, Number, OfficeDep, Offset, Who
 from yoake.work.stepping import StepQuery, StepView, WorkView, one_step, work
 from yoake.work.tracking import change_step_fields
@@ -21,7 +21,7 @@ class StepChange(Body):
     owner: Named | None = None
     due: Day | None = None
     note: str | None = Field(None, max_length=4000)
-    version: int | None = Field(None, ge=1, description="The version that was edited; another one is a conflict.")
+    version: Version | None = Field(None, description="The version that was edited; another one is a conflict.")
 
 
 @router.get("/work")
@@ -45,11 +45,9 @@ def get_one_step(number: Number, office: OfficeDep) -> StepView:
     return one_step(office, number)
 
 
-class StepConflict(BaseModel):
+class StepConflict(Problem):
     """Two people changed one step: nothing was written; ``current`` is how it is now."""
 
-    problem: str
-    faults: list[str]
     current: StepView | None = None
 
 

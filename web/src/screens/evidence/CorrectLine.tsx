@@ -2,46 +2,62 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 
-import { ApiError, put } from "../../api/client";
-import { knowledgeQuery } from "../../api/queries";
-import type { Row } from "../../api/types";
+import { currentOf, problemOf, put } from "../../api/client";
+import { coordinateQuery } from "../../api/queries";
+import type { Row, SaidLine } from "../../api/types";
 import { Dialog } from "../../components/Dialog";
 import { useToast } from "../../components/Toasts";
+import { useCollision } from "../../components/useCollision";
+import { shortOf } from "../../lib/coordinates";
 
-type Props = { slug: string; line: Row["today"][number] };
+type Props = { application: Row; line: Row["today"][number] };
 
-export function CorrectLine({ slug, line }: Props) {
+export function CorrectLine({ application, line }: Props) {
   const [open, setOpen] = useState(false);
   return (
     <>
       <button type="button" className="press press-quiet underline" title={`Say which line of ${line.name} it stands on`} onClick={() => setOpen(true)}>
         correct
       </button>
-      {open && <Asking slug={slug} line={line} close={() => setOpen(false)} />}
+      {open && <Asking application={application} line={line} close={() => setOpen(false)} />}
     </>
   );
 }
 
-function Asking({ slug, line, close }: Props & { close: () => void }) {
-  const known = useQuery(knowledgeQuery).data?.find((c) => c.coordinate === line.coordinate);
+function Asking({ application, line, close }: Props & { close: () => void }) {
+  const known = useQuery(coordinateQuery(shortOf(line.coordinate))).data;
   const [chosen, setChosen] = useState(line.line);
   const client = useQueryClient();
   const say = useToast();
-  const send = (value: string) =>
-    put(`/applications/${slug}/today`, { coordinate: known?.short ?? line.coordinate, line: value })
-      .then(() => {
+  const collision = useCollision();
+  const told = (error: unknown) => say(problemOf(error), { bad: true });
+  const set = (value: string, version: number) =>
+    put<SaidLine>(`/applications/${application.slug}/today`, { coordinate: known?.short ?? line.coordinate, line: value, version }).then((before) => {
+      void client.invalidateQueries();
+      return before;
+    });
+  const send = (value: string, version: number): Promise<void> =>
+    set(value, version)
+      .then((before) => {
         close();
-        say(value ? `${line.name} ${value}, as you say; scanning again.` : "As the files say; scanning again.");
+        const undo = () => void set(before.line, before.version).catch(told);
+        say(value ? `${line.name} ${value}, as you say; scanning again.` : "As the files say; scanning again.", { undo });
       })
-      .then(() => client.invalidateQueries())
-      .catch((error: unknown) => say(error instanceof ApiError ? error.failure.problem : String(error), { bad: true }));
+      .catch((error: unknown) => {
+        const current = currentOf<SaidLine>(error);
+        if (!current) return told(error);
+        if (current.line === (line.how === "said" ? line.line : "")) return void send(value, current.version); // something else was changed
+        const words = (text: string) => text || "as the files say";
+        collision.ask({ rows: [{ what: `${line.name} today`, theirs: words(current.line), mine: words(value) }], keepMine: () => void send(value, current.version), keepTheirs: () => void client.invalidateQueries().then(close) });
+      });
+  if (collision.dialog) return collision.dialog;
   return (
     <Dialog title={`${line.name} today`} close={close}>
       <form
         className="flex flex-col gap-3"
         onSubmit={(event: FormEvent) => {
           event.preventDefault();
-          void send(chosen);
+          void send(chosen, application.version);
         }}
       >
         <p className="quiet text-[13.5px]">What you say wins over everything that is read. The application is scanned again from there.</p>
@@ -58,7 +74,7 @@ function Asking({ slug, line, close }: Props & { close: () => void }) {
             Set
           </button>
           {line.how === "said" && (
-            <button type="button" className="press" onClick={() => void send("")}>
+            <button type="button" className="press" onClick={() => void send("", application.version)}>
               Back to what the files say
             </button>
           )}

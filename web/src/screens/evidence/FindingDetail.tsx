@@ -1,15 +1,11 @@
 /** Why, what to write instead, the window, where the knowledge came from, and the waiver. */
-import { useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
 import { Link } from "react-router";
 
-import { ApiError, put, remove } from "../../api/client";
 import type { Evidence, Finding } from "../../api/types";
-import { Dialog } from "../../components/Dialog";
 import { Explain } from "../../components/Explain";
-import { useToast } from "../../components/Toasts";
 import { WindowBar } from "../../components/WindowBar";
-import { day, minutes, plural } from "../../lib/format";
+import { minutes, plural } from "../../lib/format";
+import { WaiverPart } from "./WaiverPart";
 
 export function FindingDetail({ finding, evidence }: { finding: Finding; evidence: Evidence }) {
   const short = (path: string) => path.split(".").slice(-2).join(".");
@@ -89,67 +85,4 @@ function windowSentence(finding: Finding): string {
     default:
       return finding.bites_at ? `Bites at ${finding.name} ${finding.bites_line ?? ""}; no replacement is known.` : "Warns only.";
   }
-}
-
-function WaiverPart({ finding, slug }: { finding: Finding; slug: string }) {
-  const [open, setOpen] = useState(false);
-  const [why, setWhy] = useState("");
-  const [until, setUntil] = useState("");
-  const client = useQueryClient();
-  const say = useToast();
-  const address = `/applications/${slug}/waivers/${finding.key}`;
-  const refresh = () => client.invalidateQueries();
-  const told = (error: unknown) => say(error instanceof ApiError ? error.failure.problem : String(error), { bad: true });
-  const waive = (event: FormEvent) => {
-    event.preventDefault();
-    put(address, { why, until: until || null })
-      .then(() => {
-        setOpen(false);
-        say(`${finding.title} is waived.`, { undo: () => void remove(address).then(refresh) });
-      })
-      .then(refresh)
-      .catch(told);
-  };
-  if (finding.waiver) {
-    return (
-      <Section title={finding.waiver.expired ? "waiver ran out" : "waived"}>
-        <p>
-          {finding.waiver.why} <span className="quiet">({finding.waiver.by}{finding.waiver.until ? `, until ${day(finding.waiver.until)}` : ""})</span>
-        </p>
-        <button type="button" className="press mt-1" onClick={() => void remove(address).then(refresh).catch(told)}>
-          Take the waiver back
-        </button>
-      </Section>
-    );
-  }
-  return (
-    <div className="flex gap-2">
-      {finding.step !== null && (
-        <Link className="press press-main" to={`/applications/${slug}/work?step=${finding.step}`}>
-          Its step
-        </Link>
-      )}
-      <button type="button" className="press" onClick={() => setOpen(true)}>
-        Waive
-      </button>
-      {open && (
-        <Dialog title={`Waive ${finding.title}`} close={() => setOpen(false)}>
-          <form onSubmit={waive} className="flex flex-col gap-3">
-            <p className="quiet text-[13.5px]">It still counts as failing; it no longer asks for work or fails a build.</p>
-            <label>
-              Why
-              <textarea className="field mt-1 w-full" rows={3} required value={why} onChange={(e) => setWhy(e.target.value)} />
-            </label>
-            <label>
-              Until <span className="quiet">(empty: no end)</span>
-              <input type="date" className="field mt-1 w-full" value={until} onChange={(e) => setUntil(e.target.value)} />
-            </label>
-            <button type="submit" className="press press-main self-start">
-              Waive it
-            </button>
-          </form>
-        </Dialog>
-      )}
-    </div>
-  );
 }

@@ -3,9 +3,11 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 
-import { put, remove } from "../../api/client";
+import { currentOf, problemOf, put, remove } from "../../api/client";
 import { keptQuery } from "../../api/queries";
+import type { KeptFilter } from "../../api/types";
 import { useToast } from "../../components/Toasts";
+import { useCollision } from "../../components/useCollision";
 
 const SCREEN = "evidence";
 const OWN = ["finding", "at"]; // where one is, not what one looks for
@@ -19,28 +21,52 @@ export function KeptFilters() {
   const again = () => client.invalidateQueries({ queryKey: ["kept", SCREEN] });
   const query = plain(params);
   const here = kept.find((view) => view.query === query);
+  const collision = useCollision();
+  const told = (error: unknown) => toast(problemOf(error), { bad: true });
+  /** The name is taken, perhaps since a moment ago: what stands under it is shown before it is written over. */
+  const taken = (held: KeptFilter, name: string) =>
+    collision.ask({ rows: [{ what: name, theirs: `${held.query || "everything"} (${held.by})`, mine: query }], keepMine: () => keep.mutate({ name, version: held.version }), keepTheirs: () => void again() });
   const keep = useMutation({
-    mutationFn: (name: string) => put(`/views/${SCREEN}`, { name, query }),
+    mutationFn: ({ name, version }: { name: string; version: number }) => put<KeptFilter>(`/views/${SCREEN}`, { name, query, version }),
     onSuccess: () => {
       setNaming(null);
       void again();
     },
-    onError: (error) => toast(error.message, { bad: true }),
+    onError: (error, { name }) => {
+      const held = currentOf<KeptFilter>(error);
+      if (held) taken(held, name);
+      else told(error);
+    },
   });
-  const forget = useMutation({ mutationFn: (name: string) => remove(`/views/${SCREEN}/${encodeURIComponent(name)}`), onSuccess: again });
+  const forget = useMutation({
+    mutationFn: (view: KeptFilter) => remove<KeptFilter>(`/views/${SCREEN}/${encodeURIComponent(view.name)}?version=${view.version}`),
+    onSuccess: (view) => {
+      const undo = () => void put(`/views/${SCREEN}`, { name: view.name, query: view.query, version: 0 }).then(again).catch(told);
+      toast(`The filter “${view.name}” is forgotten.`, { undo });
+      void again();
+    },
+    onError: (error) => {
+      told(error);
+      void again();
+    },
+  });
   if (naming !== null) {
     return (
       <form
         className="flex items-center gap-1"
         onSubmit={(event) => {
           event.preventDefault();
-          if (naming.trim()) keep.mutate(naming.trim());
+          const name = naming.trim();
+          const held = kept.find((view) => view.name === name);
+          if (held) taken(held, name);
+          else if (name) keep.mutate({ name, version: 0 });
         }}
       >
         <input autoFocus aria-label="Name of the filter" className="field w-40" value={naming} maxLength={80} onChange={(e) => setNaming(e.target.value)} onKeyDown={(e) => e.key === "Escape" && setNaming(null)} />
         <button type="submit" className="press">
           Keep
         </button>
+        {collision.dialog}
       </form>
     );
   }
@@ -55,7 +81,7 @@ export function KeptFilters() {
         </select>
       )}
       {here ? (
-        <button type="button" className="press press-quiet" onClick={() => forget.mutate(here.name)}>
+        <button type="button" className="press press-quiet" onClick={() => forget.mutate(here)}>
           forget
         </button>
       ) : (

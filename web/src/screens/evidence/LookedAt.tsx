@@ -85,7 +85,7 @@ function Today({ evidence }: { evidence: Evidence }) {
               {line.how === "inferred" ? "inferred from the code" : line.how === "said" ? "said by a person" : `${line.how}, ${line.where}`}
               {line.module ? `, in ${line.module}` : ""}
             </span>
-            <CorrectLine slug={evidence.application.slug} line={line} />
+            <CorrectLine application={evidence.application} line={line} />
             {line.disagreements.map((other) => (
               <span key={other} className="quiet block pl-4">
                 but {other}

@@ -1,47 +1,45 @@
 /** Packages against stages: which release to take at each, why none fits, and a library made known with one press. */
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
 
 import { post } from "../../api/client";
 import { packagesQuery } from "../../api/queries";
-import type { PackageCell, PackageRow, StageHead } from "../../api/types";
+import type { PackageCell, PackageRow, PackageWindow, StageHead } from "../../api/types";
 import { Failed, Waiting } from "../../components/States";
 import { useToast } from "../../components/Toasts";
 import { plural } from "../../lib/format";
 
 export function Packages({ slug, scannedAt, text }: { slug: string; scannedAt: string; text: string }) {
-  const query = useQuery(packagesQuery(slug, scannedAt));
+  const query = useInfiniteQuery(packagesQuery(slug, scannedAt, text));
   if (query.isPending) return <Waiting what="the packages" />;
   if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
-  const { rows, stages } = query.data;
-  if (rows.length === 0) return <p className="quiet p-[22px]">No manifest here asks for a package.</p>;
-  const shown = rows.filter((row) => row.name.toLowerCase().includes(text.toLowerCase()));
-  const touched = shown.filter((row) => !isApart(row));
-  const apart = shown.filter(isApart);
-  const direct = touched.filter((row) => row.direct);
-  const locked = touched.filter((row) => !row.direct);
-  const telling = text ? locked.slice(0, MOST) : locked.filter(speaks).slice(0, MOST);
+  const [first] = query.data.pages;
+  if (!first || first.held === 0) return <p className="quiet p-[22px]">No manifest here asks for a package.</p>;
+  const rows = query.data.pages.flatMap((page) => page.rows);
+  const direct = rows.filter((row) => row.direct);
+  const telling = rows.filter((row) => !row.direct);
   return (
     <div className="min-h-0 grow overflow-auto px-[22px] py-3" tabIndex={0} role="region" aria-label="Packages against stages">
-      {shown.length === 0 && <p className="quiet">No package is called “{text}”. Empty the filter to see all {rows.length}.</p>}
-      {direct.length > 0 && <Grid rows={direct} stages={stages} title={`asked for by the manifests · ${direct.length}`} />}
-      {telling.length > 0 && <Grid rows={telling} stages={stages} title={`only in lock files, and not fitting · ${telling.length}`} />}
-      {locked.length > telling.length && (
-        <p className="quiet text-[13.5px]">
-          {plural(locked.length - telling.length, "other package")} of the lock files {text ? "match" : "fit or are not known"}. Type a name to see one.
-        </p>
+      {first.total + first.quiet + first.apart === 0 && <p className="quiet">No package is called “{text}”. Empty the filter to see all {first.held}.</p>}
+      {direct.length > 0 && <Grid rows={direct} stages={first.stages} title={`asked for by the manifests · ${first.direct}`} />}
+      {telling.length > 0 && <Grid rows={telling} stages={first.stages} title={`only in lock files${text ? "" : ", and not fitting"} · ${first.total - first.direct}`} />}
+      {query.hasNextPage && (
+        <button type="button" className="press mb-4" disabled={query.isFetchingNextPage} onClick={() => void query.fetchNextPage()}>
+          {rows.length} of {first.total} packages are shown; show more
+        </button>
       )}
-      {apart.length > 0 && (
+      {first.quiet > 0 && <p className="quiet text-[13.5px]">{plural(first.quiet, "other package")} of the lock files fit or are not known. Type a name to see one.</p>}
+      {first.apart > 0 && (
         <section aria-label="Packages that this path does not touch" className="mt-3 max-w-[80ch] text-[13.5px]">
-          <h2 className="font-semibold">{plural(apart.length, "package")} that this path does not touch</h2>
+          <h2 className="font-semibold">{plural(first.apart, "package")} that this path does not touch</h2>
           <p className="quiet">
-            {apart[0]?.cells[0]?.why}, so they stay as they are. To plan them too, give the application a destination that names it, on the{" "}
+            {first.apart_why}, so they stay as they are. To plan them too, give the application a destination that names it, on the{" "}
             <Link to="/" className="underline">
               Horizon
             </Link>
             .
           </p>
-          <p className="mt-1 break-words">{named(apart, text)}</p>
+          <p className="mt-1 break-words">{named(first)}</p>
         </section>
       )}
     </div>
@@ -49,22 +47,11 @@ export function Packages({ slug, scannedAt, text }: { slug: string; scannedAt: s
 }
 
 /** Those that the manifests ask for by name, and how many more there are; with a filter all that match. */
-function named(apart: PackageRow[], text: string): string {
-  const asked = text ? apart.slice(0, MOST) : apart.filter((row) => row.direct);
-  const names = asked.map((row) => row.name).join(", ");
-  const more = apart.length - asked.length;
+function named({ apart, apart_named }: PackageWindow): string {
+  const names = apart_named.join(", ");
+  const more = apart - apart_named.length;
   if (!more) return names;
-  return names ? `${names}, and ${more} that only lock files name` : `${more} that only lock files name`;
-}
-
-function isApart(row: PackageRow): boolean {
-  return row.cells.length > 0 && row.cells.every((cell) => cell.state === "apart");
-}
-
-const MOST = 300; // rows; more is found by typing
-
-function speaks(row: PackageRow): boolean {
-  return row.state === "fails" || row.cells.some((cell) => cell.state === "none" || cell.state === "change");
+  return names ? `${names}, and ${more} more` : `${more} that only lock files name`;
 }
 
 function Grid({ rows, stages, title }: { rows: PackageRow[]; stages: StageHead[]; title: string }) {

@@ -7,6 +7,7 @@ import { deltaQuery } from "../../api/queries";
 import type { Evidence } from "../../api/types";
 import { Failed, Waiting } from "../../components/States";
 import { plural } from "../../lib/format";
+import { usePages } from "../../lib/pages";
 import { useParam } from "../../lib/params";
 
 const ROW = 27;
@@ -14,7 +15,7 @@ const ROW = 27;
 export function Rest({ evidence, text }: { evidence: Evidence; text: string }) {
   const moving = evidence.application.destination_coordinates;
   const [chosen, choose] = useParam("of", moving[0] ?? "");
-  const query = useQuery(deltaQuery(evidence.application.slug, chosen, evidence.application.scanned_at ?? ""));
+  const query = useQuery(deltaQuery(evidence.application.slug, chosen, evidence.application.scanned_at ?? "", text));
   return (
     <div className="flex min-h-0 grow flex-col">
       <div className="flex items-center gap-2 border-b px-[22px] py-1.5 text-[13.5px] hair" role="group" aria-label="coordinate">
@@ -31,24 +32,26 @@ export function Rest({ evidence, text }: { evidence: Evidence; text: string }) {
       </div>
       {query.isPending && <Waiting what="what else changes" />}
       {query.isError && <Failed error={query.error} />}
-      {query.data && <Changes changes={query.data.changes.filter((c) => c.symbol.toLowerCase().includes(text.toLowerCase()))} left={query.data.total - query.data.changes.length} />}
+      {query.data && <Changes key={`${chosen} ${text}`} slug={evidence.application.slug} coordinate={chosen} scannedAt={evidence.application.scanned_at ?? ""} text={text} total={query.data.total} />}
     </div>
   );
 }
 
-type Change = { symbol: string; kind: string; at: string; note: string; used: boolean };
+type Props = { slug: string; coordinate: string; scannedAt: string; text: string; total: number };
 const WORDS: Record<string, string> = { removed: "gone at", deprecated: "deprecated at", new: "new at" };
 
-function Changes({ changes, left }: { changes: Change[]; left: number }) {
+function Changes({ slug, coordinate, scannedAt, text, total }: Props) {
   const host = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer is made for being read while rendering
-  const rows = useVirtualizer({ count: changes.length, getScrollElement: () => host.current, estimateSize: () => ROW, overscan: 20 });
-  if (changes.length === 0) return <p className="quiet p-[22px]">Nothing is like that.</p>;
+  const rows = useVirtualizer({ count: total, getScrollElement: () => host.current, estimateSize: () => ROW, overscan: 20 });
+  const items = rows.getVirtualItems();
+  const row = usePages(items[0]?.index ?? 0, items.at(-1)?.index ?? 0, (page) => deltaQuery(slug, coordinate, scannedAt, text, page));
+  if (total === 0) return <p className="quiet p-[22px]">Nothing is like that.</p>;
   return (
     <div ref={host} className="min-h-0 grow overflow-auto" tabIndex={0} role="region" aria-label="All changes">
       <ul className="relative" style={{ height: rows.getTotalSize() }}>
-        {rows.getVirtualItems().map((item) => {
-          const change = changes[item.index];
+        {items.map((item) => {
+          const change = row(item.index);
           if (!change) return null;
           return (
             <li key={item.key} className="absolute grid w-full grid-cols-[minmax(0,1fr)_150px_130px_minmax(0,1fr)] items-baseline gap-4 border-b px-[22px] text-[13.5px] hair" style={{ height: ROW, transform: `translateY(${item.start}px)` }}>
@@ -66,7 +69,6 @@ function Changes({ changes, left }: { changes: Change[]; left: number }) {
           );
         })}
       </ul>
-      {left > 0 && <p className="quiet px-[22px] py-2">and {left} more; type to narrow down</p>}
     </div>
   );
 }

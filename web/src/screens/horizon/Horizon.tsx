@@ -120,7 +120,7 @@ function Rows({ heading, subheading, rows, today }: { heading: string; subheadin
           );
         })}
       </div>
-      {selection.slugs.length > 0 && <SelectionBar slugs={selection.slugs} clear={selection.clear} />}
+      {selection.slugs.length > 0 && <SelectionBar rows={rows.filter((row) => selection.has(row.slug))} clear={selection.clear} />}
     </div>
   );
 }

@@ -2,32 +2,57 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 
-import { ApiError, call, patch, post } from "../../api/client";
+import { call, currentOf, patch, post, problemOf } from "../../api/client";
 import { destinationsQuery } from "../../api/queries";
-import type { JobsAsked } from "../../api/types";
+import type { Changed, Edited, JobsAsked, Row } from "../../api/types";
 import { useToast } from "../../components/Toasts";
+import { useCollision } from "../../components/useCollision";
 import { plural } from "../../lib/format";
+import { colliding, type Field, LABELS, takenBack, wordsOf } from "./changes";
 
-type Props = { slugs: string[]; clear: () => void };
-type Field = "owner" | "team" | "destination" | "days_per_week";
-const LABELS: Record<Field, string> = { owner: "owner", team: "team", destination: "destination", days_per_week: "days a week" };
+type Props = { rows: Row[]; clear: () => void };
 
-export function SelectionBar({ slugs, clear }: Props) {
+export function SelectionBar({ rows, clear }: Props) {
   const [field, setField] = useState<Field>("owner");
   const [value, setValue] = useState("");
   const destinations = useQuery(destinationsQuery).data ?? [];
   const client = useQueryClient();
   const say = useToast();
+  const collision = useCollision();
+  const slugs = rows.map((row) => row.slug);
   const refresh = () => void client.invalidateQueries();
-  const told = (error: unknown) => say(error instanceof ApiError ? error.failure.problem : String(error), { bad: true });
+  const told = (error: unknown) => say(problemOf(error), { bad: true });
 
-  const set = (event: FormEvent) => {
-    event.preventDefault();
-    const sent = field === "days_per_week" ? Number(value) : value;
-    patch<JobsAsked>("/applications", { applications: slugs, [field]: sent })
-      .then(() => say(`${LABELS[field]} set on ${plural(slugs.length, "application")}.`))
+  const undo = (made: Changed) => () =>
+    void Promise.all(takenBack(made.changes, field).map((body) => patch<Changed>("/applications", body)))
       .then(refresh)
       .catch(told);
+  const send = (seen: Row[], versions: Record<string, number>) =>
+    patch<Changed>("/applications", { applications: seen.map((row) => row.slug), versions, [field]: field === "days_per_week" ? Number(value) : value })
+      .then((made) => {
+        say(`${LABELS[field]} set on ${plural(seen.length, "application")}.`, { undo: undo(made) });
+        refresh();
+      })
+      .catch((error: unknown) => {
+        const current = currentOf<Edited[]>(error);
+        if (current) together(seen, versions, current);
+        else told(error);
+      });
+  /** Somebody was faster: what they set elsewhere stays and ours is added; where it is the same field, one must choose. */
+  const together = (seen: Row[], versions: Record<string, number>, current: Edited[]) => {
+    const fresh = { ...versions, ...Object.fromEntries(current.map((now) => [now.slug, now.version])) };
+    const theirs = colliding(seen, current, field, value);
+    if (theirs.length === 0) return void send(seen, fresh);
+    const rest = seen.filter((row) => !theirs.some((now) => now.slug === row.slug));
+    collision.ask({
+      rows: theirs.map((now) => ({ what: now.name, theirs: wordsOf(now, field), mine: value })),
+      keepMine: () => void send(seen, fresh),
+      keepTheirs: () => (rest.length > 0 ? void send(rest, fresh) : refresh()),
+    });
+  };
+  const set = (event: FormEvent) => {
+    event.preventDefault();
+    void send(rows, Object.fromEntries(rows.map((row) => [row.slug, row.version])));
   };
   const scan = () =>
     post<JobsAsked>("/scans", { applications: slugs })
@@ -38,49 +63,52 @@ export function SelectionBar({ slugs, clear }: Props) {
     Promise.all(slugs.map((slug) => call(`/applications/${slug}`, { method: "DELETE" })))
       .then(() => {
         clear();
-        const undo = () => void Promise.all(slugs.map((slug) => post(`/applications/${slug}/restore`, {}))).then(refresh);
-        say(`${plural(slugs.length, "application")} taken off the Horizon; the history is kept.`, { undo });
+        const back = () => void Promise.all(slugs.map((slug) => post(`/applications/${slug}/restore`, {}))).then(refresh);
+        say(`${plural(slugs.length, "application")} taken off the Horizon; the history is kept.`, { undo: back });
       })
       .then(refresh)
       .catch(told);
 
   return (
-    <form onSubmit={set} aria-label="Selected applications" className="dialog rises fixed bottom-5 left-1/2 z-30 flex -translate-x-1/2 items-center gap-2 px-4 py-2">
-      <b className="mr-2">{plural(slugs.length, "selected", "selected")}</b>
-      <button type="button" className="press press-main" onClick={() => void scan()}>
-        Scan
-      </button>
-      <span className="quiet ml-3">set</span>
-      <select className="field select select-sm w-36 text-[14px]" aria-label="What to set" value={field} onChange={(e) => setField(e.target.value as Field)}>
-        {Object.entries(LABELS).map(([name, label]) => (
-          <option key={name} value={name}>
-            {label}
-          </option>
-        ))}
-      </select>
-      <input
-        className="field w-56"
-        aria-label="New value"
-        required
-        list={field === "destination" ? "known-destinations" : undefined}
-        placeholder={field === "destination" ? "a name, or python@3.13 …" : field === "days_per_week" ? "e.g. 2" : ""}
-        value={value}
-        onChange={(e) => setValue(e.target.value)}
-      />
-      <datalist id="known-destinations">
-        {destinations.map((d) => (
-          <option key={d.name} value={d.name} />
-        ))}
-      </datalist>
-      <button type="submit" className="press">
-        Set
-      </button>
-      <button type="button" className="press ml-3" onClick={() => void takeOff()}>
-        Take off
-      </button>
-      <button type="button" className="press press-quiet" onClick={clear}>
-        Clear <kbd className="key">Esc</kbd>
-      </button>
-    </form>
+    <>
+      <form onSubmit={set} aria-label="Selected applications" className="foot-bar dialog rises fixed bottom-5 left-1/2 z-30 flex -translate-x-1/2 items-center gap-2 px-4 py-2">
+        <b className="mr-2 whitespace-nowrap">{plural(slugs.length, "selected", "selected")}</b>
+        <button type="button" className="press press-main" onClick={() => void scan()}>
+          Scan
+        </button>
+        <span className="quiet ml-3">set</span>
+        <select className="field select select-sm w-36 text-[14px]" aria-label="What to set" value={field} onChange={(e) => setField(e.target.value as Field)}>
+          {Object.entries(LABELS).map(([name, label]) => (
+            <option key={name} value={name}>
+              {label}
+            </option>
+          ))}
+        </select>
+        <input
+          className="field w-56"
+          aria-label="New value"
+          required
+          list={field === "destination" ? "known-destinations" : undefined}
+          placeholder={field === "destination" ? "a name, or python@3.13 …" : field === "days_per_week" ? "e.g. 2" : ""}
+          value={value}
+          onChange={(e) => setValue(e.target.value)}
+        />
+        <datalist id="known-destinations">
+          {destinations.map((d) => (
+            <option key={d.name} value={d.name} />
+          ))}
+        </datalist>
+        <button type="submit" className="press">
+          Set
+        </button>
+        <button type="button" className="press ml-3" onClick={() => void takeOff()}>
+          Take off
+        </button>
+        <button type="button" className="press press-quiet" onClick={clear}>
+          Clear <kbd className="key">Esc</kbd>
+        </button>
+      </form>
+      {collision.dialog}
+    </>
   );
 }

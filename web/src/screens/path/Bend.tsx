@@ -2,7 +2,8 @@
 import { useState } from "react";
 
 import type { PathView, TrackView, Way } from "../../api/types";
-import { bendOf, isBent, type Key, KEYS, shortOf, toggled, unbent, withLine } from "./shape";
+import { shortOf } from "../../lib/coordinates";
+import { bendOf, isBent, type Key, KEYS, toggled, unbent, withLine } from "./shape";
 
 const WORDS: Record<Key, (value: string) => string> = {
   pin: (value) => `stop on ${value.replace("@", " ")}`,

@@ -4,7 +4,8 @@ import { useCallback, useRef, useState } from "react";
 import type { Stage, TrackView } from "../../api/types";
 import { useDismiss } from "../../lib/dismiss";
 import { day } from "../../lib/format";
-import { type Key, shortOf } from "./shape";
+import { shortOf } from "../../lib/coordinates";
+import { type Key } from "./shape";
 
 type Props = { stage: Stage; track: TrackView; bend: (key: Key, value: string) => void };
 

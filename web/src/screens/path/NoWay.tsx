@@ -1,6 +1,7 @@
 /** Nothing leads there: the constraints that cannot hold together, and what would open a way, each one press away. */
 import type { NoWayView } from "../../api/types";
-import { type Key, shortOf } from "./shape";
+import { shortOf } from "../../lib/coordinates";
+import { type Key } from "./shape";
 
 type Release = NoWayView["releases"][number];
 

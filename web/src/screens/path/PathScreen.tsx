@@ -1,13 +1,11 @@
 /** The ways of one application: side by side on one scale, the chosen one stage by stage, to be bent, compared and taken. */
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useParams, useSearchParams } from "react-router";
 
-import { put, remove } from "../../api/client";
 import { pathQuery } from "../../api/queries";
 import type { PathView } from "../../api/types";
 import { AppHeader } from "../../components/AppHeader";
 import { Empty, Failed, Waiting } from "../../components/States";
-import { useToast } from "../../components/Toasts";
 import { Bend } from "./Bend";
 import { Compare } from "./Compare";
 import { Foot } from "./Foot";
@@ -15,8 +13,9 @@ import { Grid } from "./Grid";
 import { History } from "./History";
 import { NoWay } from "./NoWay";
 import { Others } from "./Others";
-import { bendOf, type Key, queryOf, toggled } from "./shape";
+import { type Key, queryOf, toggled } from "./shape";
 import { Taken } from "./Taken";
+import { useTaking } from "./useTaking";
 import { Ways } from "./Ways";
 
 export default function PathScreen() {
@@ -51,7 +50,7 @@ function Found({ path, busy }: { path: PathView; busy: boolean }) {
     setParams(next, { replace: true });
   };
   const bend = (key: Key, value: string) => setParams(toggled(params, key, value));
-  const { take, leave } = useTaking(path);
+  const { take, leave, busy: taking, question } = useTaking(path);
   return (
     <div className="page pt-1" aria-busy={busy} style={{ opacity: busy ? 0.6 : 1 }}>
       {path.sets.length > 1 && <Sets path={path} choose={(name) => set("set", name)} />}
@@ -60,39 +59,17 @@ function Found({ path, busy }: { path: PathView; busy: boolean }) {
           {text}.
         </p>
       ))}
-      <Taken path={path} renew={() => take.mutate(path.adopted?.choice ?? "work")} leave={() => leave.mutate()} />
+      <Taken path={path} renew={() => take(path.adopted?.choice ?? "work")} leave={leave} />
       {path.no_way && <NoWay noWay={path.no_way} bend={bend} />}
       {way && <Ways path={path} chosen={way.key} choose={(key) => set("way", key)} />}
       <Bend path={path} way={way} params={params} go={(next) => setParams(next)} />
-      {way && <Grid path={path} way={way} bend={bend} foot={<Foot path={path} way={way} params={params} take={() => take.mutate(way.key)} busy={take.isPending} compare={(key) => set("against", key)} />} />}
+      {way && <Grid path={path} way={way} bend={bend} foot={<Foot path={path} way={way} params={params} take={() => take(way.key)} busy={taking} compare={(key) => set("against", key)} />} />}
       {way && other && <Compare path={path} way={way} other={other} close={() => set("against", null)} />}
-      <Others path={path} take={(choice) => take.mutate(choice)} />
+      <Others path={path} take={take} />
       <History path={path} />
+      {question}
     </div>
   );
-}
-
-function useTaking(path: PathView) {
-  const [params] = useSearchParams();
-  const client = useQueryClient();
-  const toast = useToast();
-  const slug = encodeURIComponent(path.application.slug);
-  const said = (text: string) => () => {
-    toast(text);
-    void client.invalidateQueries();
-  };
-  const onError = (error: Error) => toast(error.message, { bad: true });
-  const take = useMutation({
-    mutationFn: (choice: string) => put(`/applications/${slug}/path`, { set: path.set, choice, ...bendOf(params) }),
-    onSuccess: said("The path is taken. Its stages are work now."),
-    onError,
-  });
-  const leave = useMutation({
-    mutationFn: () => remove(`/applications/${slug}/path?set=${encodeURIComponent(path.set)}`),
-    onSuccess: said("The path is taken back. Its open stages are no work any more."),
-    onError,
-  });
-  return { take, leave };
 }
 
 function Sets({ path, choose }: { path: PathView; choose: (name: string) => void }) {

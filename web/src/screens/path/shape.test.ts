@@ -1,6 +1,7 @@
 import { expect, it } from "vitest";
+import { shortOf } from "../../lib/coordinates";
 
-import { bendOf, isBent, queryOf, shortOf, toggled, unbent, withLine } from "./shape";
+import { bendOf, isBent, queryOf, toggled, unbent, withLine } from "./shape";
 
 const at = (text: string) => new URLSearchParams(text);
 

@@ -44,8 +44,3 @@ export function queryOf(params: URLSearchParams): string {
   for (const key of ["set", ...KEYS]) for (const value of params.getAll(key)) kept.append(key, value);
   return kept.toString();
 }
-
-/** How a purl is written on the command line and in the address. */
-export function shortOf(purl: string): string {
-  return purl.replace(/^pkg:(generic\/)?/, "").replace("%40", "@");
-}

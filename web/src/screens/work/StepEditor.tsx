@@ -3,14 +3,16 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link } from "react-router";
 
-import { ApiError, patch } from "../../api/client";
+import { currentOf, patch, problemOf } from "../../api/client";
 import type { Step } from "../../api/types";
+import { Collisions } from "../../components/Collisions";
 import { useToast } from "../../components/Toasts";
 import { day, minutes } from "../../lib/format";
-import { type Field, type Fields, FIELDS, merge } from "./merging";
+import { type Fields, merge } from "../../lib/merging";
 
+type Field = "owner" | "due" | "note";
 const WORDS: Record<Field, string> = { owner: "Owner", due: "Due", note: "Note" };
-const fieldsOf = (step: Step): Fields => ({ owner: step.owner, due: step.due ?? "", note: step.note });
+const fieldsOf = (step: Step): Fields<Field> => ({ owner: step.owner, due: step.due ?? "", note: step.note });
 
 export function StepEditor({ step }: { step: Step }) {
   const [base, setBase] = useState(step);
@@ -18,8 +20,8 @@ export function StepEditor({ step }: { step: Step }) {
   const [collisions, setCollisions] = useState<Field[]>([]);
   const client = useQueryClient();
   const say = useToast();
-  const told = (error: unknown) => say(error instanceof ApiError ? error.failure.problem : String(error), { bad: true });
-  const send = (fields: Fields, version: number) =>
+  const told = (error: unknown) => say(problemOf(error), { bad: true });
+  const send = (fields: Fields<Field>, version: number) =>
     patch<Step>(`/steps/${step.id}`, { ...fields, version }).then((fresh) => {
       setBase(fresh);
       setMine(fieldsOf(fresh));
@@ -47,7 +49,7 @@ export function StepEditor({ step }: { step: Step }) {
     send(mine, base.version)
       .then((fresh) => say("The step is saved.", { undo: () => void send(before, fresh.version).catch(told) }))
       .catch((error: unknown) => {
-        const current = error instanceof ApiError && error.failure.kind === "refused" && error.failure.status === 409 ? (error.failure.current as Step | null) : null;
+        const current = currentOf<Step>(error);
         if (current) together(current);
         else told(error);
       });
@@ -55,7 +57,7 @@ export function StepEditor({ step }: { step: Step }) {
   const { owner, due, note } = mine;
   const set = (field: Field) => (value: string) => setMine({ ...mine, [field]: value });
   const theirs = fieldsOf(base);
-  const changed = FIELDS.some((field) => mine[field] !== theirs[field]);
+  const changed = (Object.keys(WORDS) as Field[]).some((field) => mine[field] !== theirs[field]);
   return (
     <form onSubmit={save} className="flex flex-col gap-3 p-5 text-[14px]" aria-label={`Step ${step.title}`}>
       <div>
@@ -80,28 +82,15 @@ export function StepEditor({ step }: { step: Step }) {
         Note
         <textarea className="field mt-1 w-full" rows={4} value={note} onChange={(e) => set("note")(e.target.value)} />
       </label>
-      {collisions.length > 0 && (
-        <section aria-label="Changed by two" role="alert" className="rounded-md p-3 outline outline-[var(--rose)]">
-          <p className="mb-1 font-semibold">Somebody else changed this meanwhile. Nothing of yours is lost.</p>
-          {collisions.map((field) => (
-            <p key={field} className="flex items-baseline gap-2 py-1">
-              <span className="quiet w-12 shrink-0">{WORDS[field]}</span>
-              <span className="min-w-0 grow break-words">theirs: {theirs[field] || "empty"}</span>
-              <button
-                type="button"
-                className="press"
-                onClick={() => {
-                  set(field)(theirs[field]);
-                  setCollisions(collisions.filter((f) => f !== field));
-                }}
-              >
-                Take theirs
-              </button>
-            </p>
-          ))}
-          <p className="quiet">Saving keeps yours.</p>
-        </section>
-      )}
+      <Collisions
+        fields={collisions}
+        words={WORDS}
+        theirs={theirs}
+        takeTheirs={(field) => {
+          set(field)(theirs[field]);
+          setCollisions(collisions.filter((f) => f !== field));
+        }}
+      />
       <div className="flex gap-2">
         <button type="submit" className="press press-main" disabled={!changed && collisions.length === 0}>
           Save

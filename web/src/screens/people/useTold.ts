@@ -1,0 +1,8 @@
+/** Says an error at the foot of the page. */
+import { problemOf } from "../../api/client";
+import { useToast } from "../../components/Toasts";
+
+export function useTold() {
+  const say = useToast();
+  return (error: unknown) => say(problemOf(error), { bad: true });
+}
