@@ -41,6 +41,8 @@ def views(rng: random.Random, slugs: Sequence[str]) -> dict[str, str]:
     word = rng.choice(("imp", "django", "area00", "collections", "unit0001", "removed"))
     return {
         "Horizon": "/api/portfolio",
+        "Horizon, far down": f"/api/portfolio?offset={rng.randrange(0, 400, 100)}",
+        "Horizon, filtered": f"/api/portfolio?q=app-{rng.randrange(10)}&order=name&group=team",
         "Evidence": f"{at}/evidence",
         "Evidence, first window": f"{at}/findings?limit=100",
         "Evidence, filtered": f"{at}/findings?limit=100&q={word}&show={rng.choice(('all', 'now', 'hop', 'switch'))}",
@@ -175,7 +177,7 @@ def main() -> None:
     try:
         wait(lambda: answers(port))
         connection = http.client.HTTPConnection("127.0.0.1", port, timeout=120)
-        slugs = [row["slug"] for row in json.loads(_plain(port, "/api/portfolio"))["rows"]]
+        slugs = [entry["slug"] for entry in json.loads(_plain(port, "/api/portfolio"))["entries"]]
         rng = random.Random(0)  # noqa: S311
         for _ in range(WARM):
             for path in views(rng, slugs).values():

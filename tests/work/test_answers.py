@@ -22,7 +22,6 @@ from yoake.work.office import Office
 from yoake.work.queue import scan_application
 from yoake.work.scanning import Control
 from yoake.work.tracking import change_step_fields
-from yoake.work.views import packed_portfolio
 
 
 @pytest.fixture
@@ -58,16 +57,6 @@ def test_a_process_of_its_own_makes_what_the_server_would(office: Office, desk: 
     here = json.loads(gzip.decompress(answer(office, "desk", "path")))
     there = json.loads(gzip.decompress(next(body for name, _, body in made if name == "path")))
     assert [w["key"] for w in here["ways"]] == [w["key"] for w in there["ways"]]
-
-
-def test_the_horizon_is_packed_again_only_after_a_change(office: Office, desk: Path) -> None:
-    first = packed_portfolio(office)
-    assert packed_portfolio(office) is first
-    answer(office, "desk", "path")  # keeping an answer changes nothing that the Horizon shows
-    assert packed_portfolio(office) is first
-    change_step_fields(office, steps(office)[0].id, {"note": "x"}, "Ines")
-    assert packed_portfolio(office) is not first
-    assert json.loads(gzip.decompress(first))["rows"][0]["name"] == "desk"
 
 
 def test_old_scans_keep_their_summary_and_lose_what_they_found(

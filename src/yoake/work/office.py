@@ -31,7 +31,7 @@ def _now() -> datetime:
 class Office:
     """Records, knowledge and clock of one running Yoake. ``searches``: ways that were searched lately, by all they depend on.
 
-    ``horizon`` and ``row_json``: the Horizon as it was last sent.
+    ``horizon`` and ``row_json``: the rows of the Horizon as they were last made and sent.
     ``answers``: packed answers lately given, by application and view, each with its mark.
     ``rows``: rows of the Horizon as last computed, by application, with all they depend on.
     ``grids``, ``deltas``, ``counted``, ``known``: packages against stages, what else changes, findings by cause and the list of
@@ -48,7 +48,7 @@ class Office:
     searches: dict[tuple[Hashable, ...], Ways] = field(default_factory=dict, repr=False)
     rows: dict[int, tuple[tuple[object, ...], Any]] = field(default_factory=dict, repr=False)
     row_json: dict[str, tuple[Any, bytes]] = field(default_factory=dict, repr=False)
-    horizon: tuple[tuple[object, ...], bytes] | None = field(default=None, repr=False)
+    horizon: tuple[tuple[object, ...], Any] | None = field(default=None, repr=False)
     packing: threading.Lock = field(default_factory=threading.Lock, repr=False)
     answers: dict[tuple[int, str], tuple[str, bytes]] = field(default_factory=dict, repr=False)
     grids: Memo[Any] = field(default_factory=lambda: Memo(8), repr=False)

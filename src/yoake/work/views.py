@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import gzip
 import json
 from dataclasses import dataclass
 from datetime import date
 from typing import Any, Final
-
-from pydantic import TypeAdapter
 
 from yoake.core.coordinates import Coordinate, Target, line_key
 from yoake.core.knowledge.base import Knowledge
@@ -19,6 +16,8 @@ from yoake.store.database import Row
 from yoake.store.jobs import last_job_of
 from yoake.store.scans import clearances, latest_marks, scan_outlines
 from yoake.work.office import Office
+
+WORST_FIRST: Final = "Worst margin first. "
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,43 +115,10 @@ class Portfolio:
     rows: list[ApplicationRow]
 
 
-_LEVEL: Final = 2  # a third larger than the best, in a quarter of the time
-_HEAD: Final = TypeAdapter(Portfolio)
-_ROW: Final = TypeAdapter(ApplicationRow)
-
-
 def portfolio(office: Office) -> Portfolio:
     """All applications, the smallest margin first, what is not known last."""
     rows = sorted(_rows(office), key=_margin_order)
     return Portfolio(_heading(rows), _subheading(rows), office.today, rows)
-
-
-def packed_portfolio(office: Office) -> bytes:
-    """The Horizon as JSON, packed with gzip; made again only when something was written, the day or the knowledge changed."""
-    if office.horizon is None or office.horizon[0] != _stamp(office):
-        with office.packing:  # one makes it, the others wait for what it made
-            if office.horizon is None or office.horizon[0] != _stamp(office):
-                office.horizon = (_stamp(office), _packed(office))
-    return office.horizon[1]
-
-
-def _stamp(office: Office) -> tuple[object, ...]:
-    return (office.db.changes, office.today, office.knowledge.digest)
-
-
-def _packed(office: Office) -> bytes:
-    view = portfolio(office)
-    head = _HEAD.dump_json(Portfolio(view.heading, view.subheading, view.today, []))
-    parts = [_row_json(office, row) for row in view.rows]
-    return gzip.compress(head.removesuffix(b"[]}") + b"[" + b",".join(parts) + b"]}", _LEVEL)
-
-
-def _row_json(office: Office, row: ApplicationRow) -> bytes:
-    """A row as JSON; rows are made anew only where something changed, so their JSON is kept with them."""
-    held = office.row_json.get(row.slug)
-    if held is None or held[0] is not row:
-        held = office.row_json[row.slug] = (row, _ROW.dump_json(row))
-    return held[1]
 
 
 def _rows(office: Office) -> list[ApplicationRow]:
@@ -375,5 +341,5 @@ def _subheading(rows: list[ApplicationRow]) -> str:
     names = sorted({row.destination for row in rows})
     if len(names) == 1:
         lines = dict.fromkeys(line for row in rows for line in row.destination_lines)
-        return f"Worst margin first. Destination {names[0]}: {', '.join(sorted(lines, reverse=True))}"
-    return f"Worst margin first. {len(names)} destinations" if names else ""
+        return f"{WORST_FIRST}Destination {names[0]}: {', '.join(sorted(lines, reverse=True))}"
+    return f"{WORST_FIRST}{len(names)} destinations" if names else ""

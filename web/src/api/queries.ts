@@ -13,6 +13,7 @@ import type {
   FileWindow,
   Finding,
   FindingWindow,
+  HorizonWindow,
   Job,
   KeptFilter,
   KnowledgeWindow,
@@ -21,7 +22,6 @@ import type {
   PackageWindow,
   PathView,
   PlaceWindow,
-  Portfolio,
   Session,
   SourceText,
   Step,
@@ -30,8 +30,6 @@ import type {
 } from "./types";
 
 const slugged = (slug: string) => encodeURIComponent(slug);
-
-export const portfolioQuery = queryOptions({ queryKey: ["portfolio"], queryFn: () => call<Portfolio>("/portfolio") });
 
 /** Rows of a window that is asked for at once; the server gives at most 200. */
 export const PAGE = 100;
@@ -44,6 +42,16 @@ export function asked(values: Record<string, string | number | null>): string {
 
 export type StepFilter = { slug: string | null; whose: string; state: string; q: string };
 export type FindingFilter = { show: string; where: string; within: string; q: string };
+
+export type HorizonFilter = { q: string; order: string; group: string };
+export const WHOLE: HorizonFilter = { q: "", order: "margin", group: "none" };
+
+export const portfolioQuery = (filter: HorizonFilter, page = 0) =>
+  queryOptions({
+    queryKey: ["portfolio", filter, page],
+    queryFn: () => call<HorizonWindow>(`/portfolio${asked({ ...filter, offset: page * PAGE, limit: PAGE })}`),
+    placeholderData: keepPreviousData,
+  });
 
 export const workQuery = (filter: StepFilter, page = 0) =>
   queryOptions({ queryKey: ["work", filter, page], queryFn: () => call<WorkView>(`/work${asked({ ...filter, offset: page * PAGE, limit: PAGE })}`), placeholderData: keepPreviousData });

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * Get Portfolio
-         * @description The Horizon.
+         * @description A window of the Horizon, the smallest margin first.
          */
         get: operations["get_portfolio_api_portfolio_get"];
         put?: never;
@@ -1545,6 +1545,16 @@ export interface components {
             ways: components["schemas"]["WayCosts"];
         };
         /**
+         * Entry
+         * @description An application in the order of the rows: enough to select it or to go there.
+         */
+        Entry: {
+            /** Slug */
+            slug: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * EventRow
          * @description Something that happened.
          */
@@ -1884,6 +1894,22 @@ export interface components {
             destination: string;
         };
         /**
+         * Group
+         * @description A group of rows that stand together.
+         */
+        Group: {
+            /** Title */
+            title: string;
+            /** Count */
+            count: number;
+        };
+        /**
+         * Grouping
+         * @description By what the rows are grouped.
+         * @enum {string}
+         */
+        Grouping: "none" | "team" | "destination" | "owner";
+        /**
          * Health
          * @description Whether it can be used. ``records`` is the state of the database in a word or a sentence.
          */
@@ -1898,6 +1924,37 @@ export interface components {
             /** Records */
             records: string;
             queue: components["schemas"]["QueueHealth"];
+        };
+        /**
+         * HorizonWindow
+         * @description A window of the rows that fit. ``held``: applications in all; ``last_arrival``: of all, for the axis.
+         *
+         *     ``entries``, all that fit in their order, come with the first window only.
+         */
+        HorizonWindow: {
+            /** Heading */
+            heading: string;
+            /** Subheading */
+            subheading: string;
+            /**
+             * Today
+             * Format: date
+             */
+            today: string;
+            /** Last Arrival */
+            last_arrival: string | null;
+            /** Held */
+            held: number;
+            /** Total */
+            total: number;
+            /** Groups */
+            groups: components["schemas"]["Group"][];
+            /** Entries */
+            entries: components["schemas"]["Entry"][];
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["ApplicationRow"][];
         };
         /**
          * ItemView
@@ -2179,6 +2236,12 @@ export interface components {
             releases: components["schemas"]["ReleaseView"][];
         };
         /**
+         * Order
+         * @description In which order the rows stand; what has no figure comes last.
+         * @enum {string}
+         */
+        Order: "margin" | "name" | "arrival" | "clear";
+        /**
          * PackageRow
          * @description One package against every stage. ``known``: whether its surfaces are known; ``breaks``: line and first lost symbol.
          */
@@ -2353,23 +2416,6 @@ export interface components {
             offset: number;
             /** Rows */
             rows: components["schemas"]["FilePlaces"][];
-        };
-        /**
-         * Portfolio
-         * @description The Horizon: its heading and rows, worst margin first.
-         */
-        Portfolio: {
-            /** Heading */
-            heading: string;
-            /** Subheading */
-            subheading: string;
-            /**
-             * Today
-             * Format: date
-             */
-            today: string;
-            /** Rows */
-            rows: components["schemas"]["ApplicationRow"][];
         };
         /**
          * Preview
@@ -3126,7 +3172,16 @@ export type $defs = Record<string, never>;
 export interface operations {
     get_portfolio_api_portfolio_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Words that all must match; team:, owner: … look at one field. */
+                q?: string;
+                order?: components["schemas"]["Order"];
+                group?: components["schemas"]["Grouping"];
+                /** @description Rows before the window. */
+                offset?: number;
+                /** @description Rows of the window. */
+                limit?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -3139,7 +3194,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Portfolio"];
+                    "application/json": components["schemas"]["HorizonWindow"];
                 };
             };
             /** @description Nobody is signed in. */

@@ -5,7 +5,7 @@ import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router";
 
 import { post } from "../api/client";
-import { findingsQuery, portfolioQuery } from "../api/queries";
+import { findingsQuery, portfolioQuery, WHOLE } from "../api/queries";
 import { useToast } from "./Toasts";
 
 type Props = { close: () => void; slug: string | null; turnTheme: () => void; showKeys: () => void };
@@ -14,9 +14,9 @@ export function Palette({ close, slug, turnTheme, showKeys }: Props) {
   const go = useNavigate();
   const say = useToast();
   const client = useQueryClient();
-  const rows = useQuery(portfolioQuery).data?.rows ?? [];
   const [typed, setTyped] = useState("");
   const text = useDeferredValue(typed);
+  const rows = useQuery(portfolioQuery({ ...WHOLE, q: text.slice(0, 200) })).data?.rows ?? [];
   const findings = useQuery({ ...findingsQuery(slug ?? "", 0, { show: "all", where: "anywhere", within: "", q: text }), enabled: slug !== null }).data?.rows ?? [];
   const run = (action: () => void) => () => {
     close();
@@ -51,7 +51,7 @@ export function Palette({ close, slug, turnTheme, showKeys }: Props) {
         )}
         <Group heading="Applications">
           {rows.map((row) => (
-            <Item key={row.slug} text={row.name} note={row.team} value={`${row.name} ${row.slug}`} run={run(() => void go(`/applications/${row.slug}`))} />
+            <Item key={row.slug} text={row.name} note={row.team} value={`${row.name} ${row.slug} ${text}`} run={run(() => void go(`/applications/${row.slug}`))} />
           ))}
         </Group>
       </Command.List>

@@ -1,5 +1,5 @@
 /** The time axis of the Horizon and the stretches of light on it: pure geometry. */
-import type { Lane, Row } from "../api/types";
+import type { Lane } from "../api/types";
 import { DAY, dateOf } from "./format";
 
 export type Axis = { start: number; end: number };
@@ -13,9 +13,9 @@ const LEAST_AFTER = 460 * DAY;
 const MOST_AFTER = 1500 * DAY;
 
 /** From eight months back to past the last arrival, at least fifteen months and at most four years ahead. */
-export function axisFor(rows: Row[], today: string): Axis {
+export function axisFor(lastArrival: string | null, today: string): Axis {
   const now = dateOf(today);
-  const last = Math.max(now, ...rows.map((row) => (row.arrival80 ? dateOf(row.arrival80) : now)));
+  const last = Math.max(now, lastArrival ? dateOf(lastArrival) : now);
   const after = Math.min(Math.max(last - now + 75 * DAY, LEAST_AFTER), MOST_AFTER);
   return { start: now - BEFORE, end: now + after };
 }

@@ -2,8 +2,8 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
-import { jobsQuery, portfolioQuery } from "../api/queries";
-import type { Evidence, Job } from "../api/types";
+import { jobsQuery } from "../api/queries";
+import type { Evidence, HorizonWindow, Job } from "../api/types";
 
 const STALE = ["portfolio", "work", "step", "evidence", "findings", "path", "destinations"];
 
@@ -51,7 +51,7 @@ export function useJobStream(): void {
 
 /** Whether anything on the screen was read while a scan was under way, so that it may be old by now. */
 function showsScanning(client: QueryClient): boolean {
-  const rows = client.getQueryData(portfolioQuery.queryKey)?.rows ?? [];
+  const rows = client.getQueriesData<HorizonWindow>({ queryKey: ["portfolio"] }).flatMap(([, window]) => window?.rows ?? []);
   const open = client.getQueriesData<Evidence>({ queryKey: ["evidence"] }).flatMap(([, evidence]) => (evidence ? [evidence.application] : []));
   return [...rows, ...open].some((row) => row.state === "waiting" || row.state === "running" || row.state === "never");
 }

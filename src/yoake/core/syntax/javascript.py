@@ -14,7 +14,15 @@ from tree_sitter import Language, Node
 from yoake.core.syntax.facts import Ask, ClassFact, FileFacts, Guard
 from yoake.core.syntax.js_bindings import BindingWalk
 from yoake.core.syntax.js_guards import catches, feature_paths, mentions_version, tested_text
-from yoake.core.syntax.js_tree import literal, member_chain, parse_script, plain_chain, required, required_by
+from yoake.core.syntax.js_tree import (
+    computed_part,
+    literal,
+    member_chain,
+    parse_script,
+    plain_chain,
+    required,
+    required_by,
+)
 from yoake.core.syntax.scopes import Binding, Scope
 from yoake.core.syntax.specifiers import as_part
 from yoake.core.syntax.tree import broken_lines, text
@@ -47,6 +55,7 @@ _USES_NOTHING: Final = frozenset(
     )
 )
 _CHOOSING: Final = ("&&", "||", "??")
+_MOST_OPERANDS: Final = 50
 _LEXICAL: Final = frozenset(("lexical_declaration", "class_declaration"))
 _REQUIRE_IN_STRING: Final = re.compile(r"[\w@./-]+$")
 
@@ -99,8 +108,8 @@ class _Walk(BindingWalk):
             return
         found = member_chain(node)
         if found is None:
-            inner = node.child_by_field_name("object")
-            self.push_one(inner, scope, guards)
+            stuck = computed_part(node)  # all above it has been looked through: go on there, not one member further
+            self.push_one(node.child_by_field_name("object") if stuck == node else stuck, scope, guards)
             return
         root, names = found
         kind = root.type
@@ -362,7 +371,7 @@ class _Walk(BindingWalk):
         sign = node.child_by_field_name("operator")
         operator = sign.type if sign is not None else ""
         left, right = node.child_by_field_name("left"), node.child_by_field_name("right")
-        if operator not in _CHOOSING or left is None:
+        if operator not in _CHOOSING or left is None or not _is_short(left):
             self.push(node.named_children, scope, guards)
         elif operator == "&&":
             self.branches(left, right, None, scope, guards)
@@ -382,6 +391,16 @@ class _Walk(BindingWalk):
 @cache
 def _kinds(_language: Language) -> Kinds:
     return Kinds(_Walk, _USES_NOTHING, ("identifier", "shorthand_property_identifier"))
+
+
+def _is_short(node: Node) -> bool:
+    """Whether so few operands are joined that each may be looked at for each: nobody tests for a feature in hundreds."""
+    for _ in range(_MOST_OPERANDS):
+        inner = node.child_by_field_name("left") if node.type == "binary_expression" else None
+        if inner is None:
+            return True
+        node = inner
+    return False
 
 
 def _with_features(guards: Guards, tested: frozenset[str]) -> Guards:

@@ -22,6 +22,7 @@ class Exports:
         self.stars: list[str] = []
         self._paths: dict[str, str] = {}
         self._values: dict[str, tuple[Node, Scope]] = {}
+        self._ends: dict[int, Node] = {}
 
     def reexport(self, node: Node, part: str) -> Iterator[tuple[str, Node]]:
         """(path, where) of each name in ``export … from``."""
@@ -65,11 +66,17 @@ class Exports:
 
     def assignment(self, left: Node, right: Node, scope: Scope) -> None:
         """Note what is exported by an assignment."""
+        passed: list[int] = []
         while right.type == "assignment_expression":
+            if right.id in self._ends:  # of ``a = b = c = …`` all is known that was seen from its first
+                right = self._ends[right.id]
+                break
             inner = right.child_by_field_name("right")
             if inner is None:
                 return
+            passed.append(right.id)
             right = inner
+        self._ends.update(dict.fromkeys(passed, right))
         shown = text(left)
         name = shown.removeprefix("module.").removeprefix("exports").removeprefix(".")
         if name and "." not in name and "[" not in name:

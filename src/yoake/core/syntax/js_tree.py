@@ -91,6 +91,23 @@ def plain_chain(node: Node) -> tuple[str, tuple[str, ...]] | None:
     return (root, tuple(names)) if root not in _NO_ROOTS else None
 
 
+def computed_part(node: Node) -> Node | None:
+    """The node inside a chain at which ``member_chain`` gave up: what stands below it has no name of its own."""
+    while True:
+        kind = node.type
+        if kind == "non_null_expression" or (kind == "parenthesized_expression" and node.named_child_count == 1):
+            node = node.named_children[0]
+            continue
+        if kind == "subscript_expression":
+            value = literal(node.child_by_field_name("index"))
+            if not value or "." in value:
+                return node
+        inner = node.child_by_field_name("module" if kind == "nested_type_identifier" else "object")
+        if inner is None:
+            return None
+        node = inner
+
+
 def member_chain(node: Node) -> tuple[Node, list[str]] | None:
     """``a.b["c"]`` as (node of ``a``, ["b", "c"]); None when a part is computed."""
     names: list[str] = []

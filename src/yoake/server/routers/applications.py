@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Path, Query, Request, Response
+from fastapi import APIRouter, Depends, Path, Query, Response
 from pydantic import BaseModel, Field
 
 from yoake.server.bodies import Body, Day, DaysPerWeek, Named, Problem, Reason, Version
 from yoake.server.deps import Limit, OfficeDep, Offset, QueueDep, Slug, VersionSeen, Who
-from yoake.server.packed import packed
 from yoake.store.applications import get_application, list_applications
 from yoake.work.deepening import DeltaWindow, ModuleGraph, delta_window, module_graph
 from yoake.work.findings import (
@@ -25,10 +24,10 @@ from yoake.work.findings import (
     read_finding,
 )
 from yoake.work.findings import Query as FindingQuery
+from yoake.work.horizon import Grouping, HorizonQuery, HorizonWindow, Order, horizon_json
 from yoake.work.package_grid import PackageWindow, package_window
 from yoake.work.reading import Evidence, SourceText, evidence, source_text
 from yoake.work.tracking import Change, Edited, SaidLine, change_applications, correct_line, remove_application
-from yoake.work.views import Portfolio, packed_portfolio
 from yoake.work.waivers import WaiverView, unwaive, waive
 
 router = APIRouter(tags=["applications"])
@@ -100,10 +99,20 @@ class WaiverConflict(Problem):
     current: WaiverView | None = None
 
 
-@router.get("/portfolio", response_model=Portfolio)
-def get_portfolio(request: Request, office: OfficeDep) -> Response:
-    """The Horizon."""
-    return packed(request, packed_portfolio(office), "application/json")
+@router.get("/portfolio", response_model=HorizonWindow)
+def get_portfolio(
+    office: OfficeDep,
+    q: Annotated[
+        str, Query(max_length=200, description="Words that all must match; team:, owner: … look at one field.")
+    ] = "",
+    order: Order = Order.MARGIN,
+    group: Grouping = Grouping.NONE,
+    offset: Offset = 0,
+    limit: Limit = 100,
+) -> Response:
+    """A window of the Horizon, the smallest margin first."""
+    body = horizon_json(office, HorizonQuery(q, order, group), offset, limit)
+    return Response(body, media_type="application/json")
 
 
 @router.patch("/applications", responses={409: {"model": ApplicationsConflict}})

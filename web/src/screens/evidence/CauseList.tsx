@@ -1,12 +1,13 @@
 /** The left side of Evidence by cause: as many lines as there are findings, of which those in sight are loaded. */
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useRef } from "react";
+import { useEffect, useMemo, useRef } from "react";
 
 import { type FindingFilter, findingsQuery } from "../../api/queries";
 import type { Cause, FindingRow } from "../../api/types";
 import { plural } from "../../lib/format";
 import { usePages } from "../../lib/pages";
-import { lineAt, lineCount, lineOf, shortened, summary, whenWord } from "./grouping";
+import { lineAt, lineCount, lineOf } from "../../lib/sections";
+import { shortened, summary, whenWord } from "./grouping";
 
 const ROW = 52;
 const HEAD = 32;
@@ -15,29 +16,32 @@ type Props = { slug: string; scan: number; filter: FindingFilter; causes: Cause[
 
 export function CauseList({ slug, scan, filter, causes, current, open }: Props) {
   const host = useRef<HTMLDivElement>(null);
+  const counts = useMemo(() => causes.map((cause) => cause.findings), [causes]);
+  const total = counts.reduce((sum, held) => sum + held, 0);
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer is made for being read while rendering
-  const lines = useVirtualizer({ count: lineCount(causes), getScrollElement: () => host.current, estimateSize: (at) => (lineAt(causes, at)?.kind === "cause" ? HEAD : ROW), overscan: 12 });
+  const lines = useVirtualizer({ count: lineCount(counts, total), getScrollElement: () => host.current, estimateSize: (at) => (lineAt(counts, at)?.kind === "head" ? HEAD : ROW), overscan: 12 });
   const items = lines.getVirtualItems();
-  const indices = items.map((item) => lineAt(causes, item.index)).flatMap((line) => (line?.kind === "finding" ? [line.index] : []));
+  const indices = items.map((item) => lineAt(counts, item.index)).flatMap((line) => (line?.kind === "row" ? [line.index] : []));
   const row = usePages(indices[0] ?? 0, indices.at(-1) ?? 0, (page) => findingsQuery(slug, scan, filter, page));
   useEffect(() => {
-    if (current.index >= 0) lines.scrollToIndex(lineOf(causes, current.index), { align: "auto" });
+    if (current.index >= 0) lines.scrollToIndex(lineOf(counts, current.index), { align: "auto" });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only a change of the current finding moves the list
   }, [current.index]);
   return (
-    <div ref={host} className="min-h-0 grow overflow-auto" tabIndex={0} role="region" aria-label="Findings">
+    <div ref={host} className="scrolls min-h-0 grow overflow-auto" tabIndex={0} role="region" aria-label="Findings">
       <div className="relative" style={{ height: lines.getTotalSize() }}>
         {items.map((item) => {
-          const line = lineAt(causes, item.index);
-          const finding = line?.kind === "finding" ? row(line.index) : undefined;
+          const line = lineAt(counts, item.index);
+          const cause = line?.kind === "head" ? causes[line.section] : undefined;
+          const finding = line?.kind === "row" ? row(line.index) : undefined;
           return (
             <div key={item.key} className="absolute inset-x-0" style={{ height: item.size, transform: `translateY(${item.start}px)` }}>
-              {line?.kind === "cause" && (
+              {cause && (
                 <h2 className="quiet truncate border-b px-[22px] py-1.5 text-[12.5px] hair" style={{ background: "var(--paper)" }}>
-                  {line.cause.title} · {plural(line.cause.findings, "finding")}, {plural(line.cause.places, "place")}
+                  {cause.title} · {plural(cause.findings, "finding")}, {plural(cause.places, "place")}
                 </h2>
               )}
-              {line?.kind === "finding" && finding && <FindingLine finding={finding} current={finding.key === current.key} open={() => open(finding, line.index)} />}
+              {line?.kind === "row" && finding && <FindingLine finding={finding} current={finding.key === current.key} open={() => open(finding, line.index)} />}
             </div>
           );
         })}

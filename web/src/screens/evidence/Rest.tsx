@@ -48,7 +48,7 @@ function Changes({ slug, coordinate, scannedAt, text, total }: Props) {
   const row = usePages(items[0]?.index ?? 0, items.at(-1)?.index ?? 0, (page) => deltaQuery(slug, coordinate, scannedAt, text, page));
   if (total === 0) return <p className="quiet p-[22px]">Nothing is like that.</p>;
   return (
-    <div ref={host} className="min-h-0 grow overflow-auto" tabIndex={0} role="region" aria-label="All changes">
+    <div ref={host} className="scrolls min-h-0 grow overflow-auto" tabIndex={0} role="region" aria-label="All changes">
       <ul className="relative" style={{ height: rows.getTotalSize() }}>
         {items.map((item) => {
           const change = row(item.index);

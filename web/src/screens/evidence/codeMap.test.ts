@@ -2,7 +2,6 @@ import { describe, expect, it } from "vitest";
 
 import type { MappedFile } from "../../api/types";
 import { shade, tiles } from "./codeMap";
-import { lineAt, lineCount, lineOf } from "./grouping";
 import { commonFolder, layout, type Part } from "./moduleLayout";
 
 const file = (path: string, lines: number, work = 0): MappedFile => ({ path, lines, work, role: "source" });
@@ -26,18 +25,6 @@ describe("the map of the code", () => {
 
   it("darkens with the share of work", () => {
     expect([shade(0, 10), shade(1, 10), shade(3, 10), shade(9, 10)]).toEqual(["none", "little", "some", "much"]);
-  });
-});
-
-describe("the lines of the list of findings", () => {
-  const causes = [{ title: "bites at 3.12", findings: 2, places: 5 }, { title: "packages", findings: 1, places: 1 }];
-
-  it("has a head for each cause and a line for each finding, found again from either side", () => {
-    expect(lineCount(causes)).toBe(5);
-    const lines = [0, 1, 2, 3, 4].map((at) => lineAt(causes, at));
-    expect(lines.map((line) => (line?.kind === "cause" ? line.cause.title : line?.index))).toEqual(["bites at 3.12", 0, 1, "packages", 2]);
-    expect([0, 1, 2].map((index) => lineOf(causes, index))).toEqual([1, 2, 4]);
-    expect(lineAt(causes, 5)).toBeNull();
   });
 });
 

@@ -1,31 +1,36 @@
 /** Who is in the dark, and when? Every application on one time axis, worst margin first. */
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useCallback, useMemo, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import { ApiError, post } from "../../api/client";
-import { portfolioQuery } from "../../api/queries";
-import type { JobsAsked } from "../../api/types";
+import { type HorizonFilter, portfolioQuery } from "../../api/queries";
+import type { HorizonWindow, JobsAsked, Row } from "../../api/types";
 import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
 import { useToast } from "../../components/Toasts";
 import { axisFor, place, ticks } from "../../lib/axis";
 import { dateOf, plural } from "../../lib/format";
 import { useKeys } from "../../lib/keys";
+import { usePages } from "../../lib/pages";
 import { useParam } from "../../lib/params";
+import { lineAt, lineCount, lineOf } from "../../lib/sections";
 import { useWidth } from "../../lib/width";
 import { COLUMNS, HorizonRow } from "./HorizonRow";
 import { LightPatterns, ROW_HEIGHT } from "./LaneChart";
-import { type Grouping, grouped, matches, type Sort, sorted } from "./rows";
 import { SelectionBar } from "./SelectionBar";
 import { useSelection } from "./selection";
 
 export default function Horizon() {
-  const query = useQuery(portfolioQuery);
+  const [q] = useParam("q");
+  const [order] = useParam("sort", "margin");
+  const [group] = useParam("group", "none");
+  const filter = useMemo(() => ({ q, order, group }), [q, order, group]);
+  const query = useQuery(portfolioQuery(filter));
   if (query.isPending) return <Waiting what="the portfolio" />;
   if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
-  if (query.data.rows.length === 0) {
+  if (query.data.held === 0) {
     return (
       <Empty alone title="No application is looked after here yet.">
         Take in a folder, a git repository, an archive, or a list of many.
@@ -36,38 +41,41 @@ export default function Horizon() {
       </Empty>
     );
   }
-  return <Rows {...query.data} />;
+  return <Rows view={query.data} filter={filter} />;
 }
 
-function Rows({ heading, subheading, rows, today }: { heading: string; subheading: string; rows: Parameters<typeof matches>[0][]; today: string }) {
-  const [filter, setFilter] = useParam("q");
-  const [sort, setSort] = useParam("sort", "margin");
-  const [grouping, setGrouping] = useParam("group", "none");
+function Rows({ view, filter }: { view: HorizonWindow; filter: HorizonFilter }) {
+  const { today, entries, groups, total } = view;
+  const [, setText] = useParam("q");
+  const [, setOrder] = useParam("sort", "margin");
+  const [, setGroup] = useParam("group", "none");
   const [current, setCurrent] = useState(-1);
   const search = useRef<HTMLInputElement>(null);
   const list = useRef<HTMLDivElement>(null);
   const measure = useRef<HTMLDivElement>(null);
   const width = useWidth(measure, 760);
   const go = useNavigate();
+  const client = useQueryClient();
 
-  const shown = useMemo(() => sorted(rows.filter((row) => matches(row, filter)), sort as Sort), [rows, filter, sort]);
-  const lines = useMemo(() => grouped(shown, grouping as Grouping), [shown, grouping]);
-  const axis = useMemo(() => axisFor(rows, today), [rows, today]);
-  const selection = useSelection(useMemo(() => shown.map((row) => row.slug), [shown]));
+  const sections = useMemo(() => groups.map((held) => held.count), [groups]);
+  const axis = useMemo(() => axisFor(view.last_arrival, today), [view.last_arrival, today]);
+  const selection = useSelection(useMemo(() => entries.map((entry) => entry.slug), [entries]));
   const [top, setTop] = useState(0);
   const attach = useCallback((element: HTMLDivElement | null) => {
     list.current = element;
     if (element) setTop(element.offsetTop);
   }, []);
-  const virtual = useWindowVirtualizer({ count: lines.length, estimateSize: (i) => (lines[i]?.kind === "head" ? 34 : ROW_HEIGHT + 1), overscan: 8, scrollMargin: top });
+  const virtual = useWindowVirtualizer({ count: lineCount(sections, total), estimateSize: (at) => (lineAt(sections, at)?.kind === "head" ? 34 : ROW_HEIGHT + 1), overscan: 8, scrollMargin: top });
+  const items = virtual.getVirtualItems();
+  const indices = items.map((item) => lineAt(sections, item.index)).flatMap((line) => (line?.kind === "row" ? [line.index] : []));
+  const rowAt = usePages(indices[0] ?? 0, indices.at(-1) ?? 0, (page) => portfolioQuery(filter, page));
 
   const walk = (by: number) => {
-    const next = Math.min(Math.max(current + by, 0), shown.length - 1);
+    const next = Math.min(Math.max(current + by, 0), total - 1);
     setCurrent(next);
-    const slug = shown[next]?.slug;
-    virtual.scrollToIndex(lines.findIndex((line) => line.kind === "row" && line.row.slug === slug), { align: "auto" });
+    virtual.scrollToIndex(lineOf(sections, next), { align: "auto" });
   };
-  const here = shown[current];
+  const here = entries[current];
   useKeys({
     j: () => walk(1),
     k: () => walk(-1),
@@ -83,46 +91,51 @@ function Rows({ heading, subheading, rows, today }: { heading: string; subheadin
   return (
     <div className="page">
       <LightPatterns />
-      <h1 className="mt-3 text-[25px] font-bold tracking-tight">{heading}</h1>
+      <h1 className="mt-3 text-[25px] font-bold tracking-tight">{view.heading}</h1>
       <div className="mb-2 flex flex-wrap items-center justify-between gap-x-6 gap-y-1">
-        <p className="quiet min-w-0 truncate">{subheading}</p>
+        <p className="quiet min-w-0 truncate">{view.subheading}</p>
         <div className="flex items-center gap-3">
-          <Choice label="group" value={grouping} set={setGrouping} options={["none", "team", "destination", "owner"]} />
-          <Choice label="order" value={sort} set={setSort} options={["margin", "name", "arrival", "clear"]} />
+          <Choice label="group" value={filter.group} set={setGroup} options={["none", "team", "destination", "owner"]} />
+          <Choice label="order" value={filter.order} set={setOrder} options={["margin", "name", "arrival", "clear"]} />
           <ScanAll />
-          <FilterField field={search} label="Filter applications" value={filter} set={setFilter} width="w-52" />
+          <FilterField field={search} label="Filter applications" value={filter.q} set={setText} width="w-52" />
         </div>
       </div>
       <div className={`sheet-free sticky top-0 z-10 grid ${COLUMNS} items-end border-b hair`} style={{ background: "var(--paper)" }}>
         <input type="checkbox" className="checkbox checkbox-xs mb-1.5 ml-1.5 border-[var(--line)]" aria-label="Select all shown" checked={selection.all} onChange={selection.toggleAll} />
-        <span className="quiet pb-1 text-[12.5px]">{filter ? `${shown.length} of ${rows.length} applications` : "application"}</span>
+        <span className="quiet pb-1 text-[12.5px]">{filter.q ? `${total} of ${view.held} applications` : "application"}</span>
         <div ref={measure}>
           <AxisHead axis={axis} width={width} today={today} />
         </div>
         <span className="quiet pr-3 pb-1 text-right text-[12.5px]">margin</span>
         <span className="quiet pr-1 pb-1 text-right text-[12.5px]">clear</span>
       </div>
-      {lines.length === 0 && <p className="quiet py-8 text-center">No application matches “{filter}”.</p>}
+      {total === 0 && <p className="quiet py-8 text-center">No application matches “{filter.q}”.</p>}
       <div ref={attach} className="relative" style={{ height: virtual.getTotalSize() }}>
-        {virtual.getVirtualItems().map((item) => {
-          const line = lines[item.index];
+        {items.map((item) => {
+          const line = lineAt(sections, item.index);
+          const group = line?.kind === "head" ? groups[line.section] : undefined;
+          const row = line?.kind === "row" ? rowAt(line.index) : undefined;
           return (
             <div key={item.key} className="lifts absolute inset-x-0" style={{ transform: `translateY(${item.start - top}px)` }}>
-              {line?.kind === "head" && (
+              {group && (
                 <h2 className="flex h-[34px] items-end border-b pb-1 font-semibold hair">
-                  {line.title} <span className="quiet ml-2 font-normal">{line.count}</span>
+                  {group.title} <span className="quiet ml-2 font-normal">{group.count}</span>
                 </h2>
               )}
-              {line?.kind === "row" && (
-                <HorizonRow row={line.row} axis={axis} width={width} today={today} selected={selection.has(line.row.slug)} current={line.row.slug === here?.slug} select={selection.toggle} />
-              )}
+              {row && <HorizonRow row={row} axis={axis} width={width} today={today} selected={selection.has(row.slug)} current={row.slug === here?.slug} select={selection.toggle} />}
             </div>
           );
         })}
       </div>
-      {selection.slugs.length > 0 && <SelectionBar rows={rows.filter((row) => selection.has(row.slug))} clear={selection.clear} />}
+      {selection.slugs.length > 0 && <SelectionBar slugs={selection.slugs} seen={seenRows(client)} clear={selection.clear} />}
     </div>
   );
+}
+
+/** The rows that were loaded, as they were seen: what a change is begun on. */
+function seenRows(client: QueryClient): Row[] {
+  return client.getQueriesData<HorizonWindow>({ queryKey: ["portfolio"] }).flatMap(([, window]) => window?.rows ?? []);
 }
 
 function ScanAll() {

@@ -10,16 +10,15 @@ import { useCollision } from "../../components/useCollision";
 import { plural } from "../../lib/format";
 import { colliding, type Field, LABELS, takenBack, wordsOf } from "./changes";
 
-type Props = { rows: Row[]; clear: () => void };
+type Props = { slugs: string[]; seen: Row[]; clear: () => void };
 
-export function SelectionBar({ rows, clear }: Props) {
+export function SelectionBar({ slugs, seen, clear }: Props) {
   const [field, setField] = useState<Field>("owner");
   const [value, setValue] = useState("");
   const destinations = useQuery(destinationsQuery).data ?? [];
   const client = useQueryClient();
   const say = useToast();
   const collision = useCollision();
-  const slugs = rows.map((row) => row.slug);
   const refresh = () => void client.invalidateQueries();
   const told = (error: unknown) => say(problemOf(error), { bad: true });
 
@@ -27,32 +26,32 @@ export function SelectionBar({ rows, clear }: Props) {
     void Promise.all(takenBack(made.changes, field).map((body) => patch<Changed>("/applications", body)))
       .then(refresh)
       .catch(told);
-  const send = (seen: Row[], versions: Record<string, number>) =>
-    patch<Changed>("/applications", { applications: seen.map((row) => row.slug), versions, [field]: field === "days_per_week" ? Number(value) : value })
+  const send = (wanted: string[], versions: Record<string, number>) =>
+    patch<Changed>("/applications", { applications: wanted, versions, [field]: field === "days_per_week" ? Number(value) : value })
       .then((made) => {
-        say(`${LABELS[field]} set on ${plural(seen.length, "application")}.`, { undo: undo(made) });
+        say(`${LABELS[field]} set on ${plural(wanted.length, "application")}.`, { undo: undo(made) });
         refresh();
       })
       .catch((error: unknown) => {
         const current = currentOf<Edited[]>(error);
-        if (current) together(seen, versions, current);
+        if (current) together(wanted, versions, current);
         else told(error);
       });
   /** Somebody was faster: what they set elsewhere stays and ours is added; where it is the same field, one must choose. */
-  const together = (seen: Row[], versions: Record<string, number>, current: Edited[]) => {
+  const together = (wanted: string[], versions: Record<string, number>, current: Edited[]) => {
     const fresh = { ...versions, ...Object.fromEntries(current.map((now) => [now.slug, now.version])) };
     const theirs = colliding(seen, current, field, value);
-    if (theirs.length === 0) return void send(seen, fresh);
-    const rest = seen.filter((row) => !theirs.some((now) => now.slug === row.slug));
+    if (theirs.length === 0) return void send(wanted, fresh);
+    const rest = wanted.filter((slug) => !theirs.some((now) => now.slug === slug));
     collision.ask({
       rows: theirs.map((now) => ({ what: now.name, theirs: wordsOf(now, field), mine: value })),
-      keepMine: () => void send(seen, fresh),
+      keepMine: () => void send(wanted, fresh),
       keepTheirs: () => (rest.length > 0 ? void send(rest, fresh) : refresh()),
     });
   };
   const set = (event: FormEvent) => {
     event.preventDefault();
-    void send(rows, Object.fromEntries(rows.map((row) => [row.slug, row.version])));
+    void send(slugs, Object.fromEntries(seen.filter((row) => slugs.includes(row.slug)).map((row) => [row.slug, row.version])));
   };
   const scan = () =>
     post<JobsAsked>("/scans", { applications: slugs })

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
 
-import { portfolioQuery } from "../../api/queries";
+import { portfolioQuery, WHOLE } from "../../api/queries";
 import { Empty, Failed, Waiting } from "../../components/States";
 import { useParam } from "../../lib/params";
 
@@ -13,13 +13,15 @@ const FORMS = [
   ["cyclonedx", "Inventory"],
 ] as const;
 
+const NAMED = { ...WHOLE, order: "name" };
+
 export default function ReportScreen() {
-  const query = useQuery(portfolioQuery);
+  const query = useQuery(portfolioQuery(NAMED));
   const [slug, setSlug] = useParam("application");
   const frame = useRef<HTMLIFrameElement>(null);
   if (query.isPending) return <Waiting what="the portfolio" />;
   if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
-  if (query.data.rows.length === 0) return <Empty alone title="There is nothing to report yet.">Take in an application first.</Empty>;
+  if (query.data.held === 0) return <Empty alone title="There is nothing to report yet.">Take in an application first.</Empty>;
   const address = slug ? `/api/reports/applications/${encodeURIComponent(slug)}` : "/api/reports/portfolio";
   return (
     <div className="flex h-[calc(100vh-48px)] flex-col">
@@ -27,13 +29,11 @@ export default function ReportScreen() {
         <h1 className="text-[23px] font-bold tracking-tight">Report</h1>
         <select className="field select select-sm w-64 text-[14px]" aria-label="Report about" value={slug} onChange={(e) => setSlug(e.target.value)}>
           <option value="">the whole portfolio</option>
-          {[...query.data.rows]
-            .sort((a, b) => a.name.localeCompare(b.name))
-            .map((row) => (
-              <option key={row.slug} value={row.slug}>
-                {row.name}
-              </option>
-            ))}
+          {query.data.entries.map((entry) => (
+            <option key={entry.slug} value={entry.slug}>
+              {entry.name}
+            </option>
+          ))}
         </select>
         <span className="grow" />
         <button type="button" className="press press-main" onClick={() => frame.current?.contentWindow?.print()}>

@@ -103,7 +103,7 @@ function Steps({ filter, view }: { filter: StepFilter; view: WorkView }) {
         <FilterField field={search} label="Filter steps" value={filter.q} set={setText} />
       </div>
       <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_330px]">
-        <div ref={scroller} className="min-h-0 overflow-auto border-r hair" tabIndex={0} role="region" aria-label="Steps">
+        <div ref={scroller} className="scrolls min-h-0 overflow-auto border-r hair" tabIndex={0} role="region" aria-label="Steps">
           {view.total === 0 && <p className="quiet p-8 text-center">No step is like that.</p>}
           <div className="relative" style={{ height: virtual.getTotalSize() }}>
             {items.map((item) => {
