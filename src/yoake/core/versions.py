@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import lru_cache
 from typing import Final
 
@@ -16,6 +16,9 @@ from yoake.core.coordinates import NODE, Coordinate, line_key
 
 _NPM_EXACT: Final = re.compile(r"[v=\s]*(\d+\.\d+\.\d+(?:[-+][\w.+-]+)?)$")
 _ALIAS: Final = re.compile(r"^npm:(?:@?[^@]+)@")
+_BOUNDS: Final = re.compile(r"\d{1,9}(?:\.\d{1,9})*")
+_DEPTH: Final = 3  # parts of a release that bounds are written with
+_STEPS_AFTER: Final = 3  # releases from a bound on: it, and those after one or two that are left out
 _PATCHES: Final = ("", ".0", ".1", ".99")
 _NPM_PATCHES: Final = {1: (".0.0", ".9.9", ".99.99"), 2: (".0", ".9", ".99")}
 
@@ -80,13 +83,30 @@ def admits(coordinate: Coordinate, specifier: str, line: str) -> bool:
     """Whether a range admits some release of a line; True for what is no range, since nothing is known of it."""
     scheme = _scheme(coordinate)
     test = _test(scheme, specifier)
-    return test is None or any(test(f"{line}{patch}") for patch in _patches(scheme, line))
+    return test is None or any(test(release) for release in _samples(scheme, specifier, line))
 
 
 def admitted(coordinate: Coordinate, specifier: str, releases: Iterable[str]) -> list[str]:
     """Those of ``releases`` that a range admits, in their order; all when it is no range."""
     test = _test(_scheme(coordinate), specifier)
     return [release for release in releases if test is None or test(release)]
+
+
+def _samples(scheme: str, specifier: str, line: str) -> Iterator[str]:
+    """Releases of a line of which a range admits one if it admits any.
+
+    What a range admits are stretches. One that meets the line begins at the line's own beginning, or at a bound that the range
+    itself names, or right after one (``>1.2.3``, ``!=1.2.3``).
+    """
+    yield from (f"{line}{patch}" for patch in _patches(scheme, line))
+    width = len(line_key(line))
+    for bound in _BOUNDS.findall(specifier):
+        parts = [int(part) for part in bound.split(".")][:_DEPTH]
+        parts += [0] * (_DEPTH - len(parts))
+        for after in range(_STEPS_AFTER):
+            sample = [*parts[:-1], parts[-1] + after]
+            if tuple(sample[:width]) == line_key(line):
+                yield ".".join(map(str, sample))
 
 
 def _patches(scheme: str, line: str) -> tuple[str, ...]:
@@ -104,7 +124,4 @@ def lowest_line(coordinate: Coordinate, specifier: str, known: Sequence[str]) ->
     test = _test(scheme, specifier)
     if test is None:
         return None
-    for line in known:
-        if any(test(f"{line}{patch}") for patch in _patches(scheme, line)):
-            return line
-    return None
+    return next((line for line in known if any(map(test, _samples(scheme, specifier, line)))), None)
