@@ -99,6 +99,11 @@ class Judge:
         answer = timeline.ask(path)
         return position is None or bool((answer.offers | answer.unknown) >> position & 1)
 
+    def was_seen(self, purl: str, path: str) -> bool:
+        """Whether any captured line had this very name, or may have had it."""
+        answer = self.knowledge.timelines[purl].ask(path)
+        return bool(answer.offers | answer.unknown)
+
     def _judge(self, purl: str, path: str, depth: int) -> Verdict:
         timeline, span = self.knowledge.timelines[purl], self.spans[purl]
         goal = timeline.floor(span.goal)

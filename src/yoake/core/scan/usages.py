@@ -113,9 +113,12 @@ class Joiner:
         if resolved is None:
             return
         path = resolved.path
-        if "()" in path and not self.judge.script:
-            path = path.replace("()", "")
+        made_by = path.rpartition("()")[0]  # what was called to get the value that is used here
+        if made_by and not self.judge.script:
+            path, made_by = path.replace("()", ""), made_by.replace("()", "")
         verdict = self.judge.verdict(path)
+        if made_by and verdict is not None and verdict.cause and not _deeper(verdict.cause, made_by):
+            return  # what was called is lost itself: said where it is called, not at everything done with its value
         if (
             verdict is None
             or (verdict.state == "unknown" and "()" in path)
@@ -266,6 +269,9 @@ class Joiner:
             purl is None
             or (purl == PYTHON.purl and ask.path.count(".") < 1)
             or self.project.is_local(ask.path.split(".")[0])
+            or not self.judge.was_seen(
+                purl, ask.path
+            )  # an endpoint, a key: it only begins like a module that there was
         ):
             return
         verdict = self.judge.verdict(ask.path)

@@ -140,6 +140,8 @@ def lazy_names(module, source):
     for value in list(vars(module).values()):  # collections 3.7 answers for all that _collections_abc offers
         if isinstance(value, type(module)):
             words.update(dir(value))
+        elif isinstance(value, (set, frozenset, tuple, list, dict)):  # sqlite3 3.12 answers for what such a list names
+            words.update(entry for entry in value if isinstance(entry, str))
     found = {}
     for word in sorted(words - set(dir(module))):
         if word.startswith("__"):
