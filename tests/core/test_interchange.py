@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +19,7 @@ from yoake.core.errors import BadInput, BadSource
 from yoake.core.interchange.cyclonedx import Component, from_cyclonedx, to_cyclonedx
 from yoake.core.interchange.sarif import SarifRun, against, from_sarif, sarif_lines, to_sarif
 from yoake.core.interchange.tables import findings_csv, read_applications_csv, safe_cell
+from yoake.core.interchange.waivers import Waiver, read_waivers, write_waivers
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.report import finding_from_json, finding_to_json
 
@@ -168,3 +170,39 @@ def test_a_log_that_is_written_as_it_is_read_says_the_same(findings) -> None:
         assert run.pop("automationDetails") == {"id": f"{name}/"}
         assert run == to_sarif(findings, "1.0.0", waived, f"{name}/")["runs"][0]
     assert json.loads("".join(sarif_lines([], "1.0.0")))["runs"] == []
+
+
+def test_a_file_of_waivers_comes_back_as_it_was_written() -> None:
+    written = [
+        Waiver(
+            finding="k1",
+            title="imp",
+            by="Inés “Ina” Calder",
+            why='goes with "the\\module"\nnext year',
+            until=date(2027, 3, 12),
+        ),
+        Waiver(finding="k2", title="\x7f # [[x]]", by="", why="kept", until=None),
+    ]
+    assert read_waivers(write_waivers(written)) == written
+    assert read_waivers(write_waivers([])) == []
+
+
+def test_a_waiver_holds_until_the_end_of_its_day() -> None:
+    waiver = Waiver(finding="k", title="", by="Ines", why="later", until=date(2027, 3, 12))
+    assert [waiver.holds(day) for day in (date(2027, 3, 12), date(2027, 3, 13))] == [True, False]
+
+
+@pytest.mark.parametrize(
+    ("text", "faults"),
+    [
+        ("[[waiver]]\nfinding = 'k'\n", ["waiver 1: “why” must be given"]),
+        ("[[waiver]]\nfinding = 'k'\nwhy = ' '\nuntil = '2027'\nwho = 1\n", ["“who” is not one of", "“why” must", "“until” must be a day"]),
+        ("[waiver]\nk = 1\n", ["[[waiver]] tables"]),
+        ("waivers = []\n", ["“waivers” is nothing"]),
+        ("[[waiver", ["no TOML"]),
+    ],
+)  # fmt: skip
+def test_all_faults_of_a_file_of_waivers_are_told_at_once(text: str, faults: list[str]) -> None:
+    with pytest.raises(BadInput) as raised:
+        read_waivers(text)
+    assert all(any(fault in told for told in raised.value.faults) for fault in faults)

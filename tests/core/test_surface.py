@@ -51,6 +51,17 @@ def test_own_attributes_of_instances_are_members() -> None:
     assert "lib.A.x" in package({"lib.py": "class A:\n    def __init__(self):\n        self.x = 1\n"})
 
 
+def test_what_a_class_method_sets_on_its_class_is_a_member() -> None:
+    """As Django 5.2 sets the client of a test case."""
+    text = "class Case:\n    @classmethod\n    def _setup(cls):\n        cls.client = cls.make()\n"
+    assert "lib.Case.client" in package({"lib.py": text})
+
+
+def test_names_for_everybody_but_type_checkers_are_there() -> None:
+    text = "import typing as t\nif not t.TYPE_CHECKING:\n    def __getattr__(name):\n        if name == '__version__':\n            return '3'\n"
+    assert "lib.__version__" in package({"lib/__init__.py": text})
+
+
 def test_a_warning_that_is_always_given_marks_as_deprecated() -> None:
     text = "import warnings\ndef a():\n    warnings.warn('x', DeprecationWarning)\ndef b(old=None):\n    if old:\n        warnings.warn('x', DeprecationWarning)\n"
     found = package({"lib.py": text})

@@ -16,6 +16,14 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import git, write
+from yoake.core.interchange.tables import ApplicationRow as Listed
+from yoake.runner.extraction import Extractor
+from yoake.work.findings import Query, find_findings
+from yoake.work.intake import preview, take_in
+from yoake.work.office import Office
+from yoake.work.queue import scan_application
+from yoake.work.scanning import Control
+from yoake.work.waivers import waive, waivers_file
 
 
 def yoake(*arguments: str, home: Path) -> subprocess.CompletedProcess[str]:
@@ -231,3 +239,38 @@ def test_no_way_ends_with_1_and_says_what_would_open_one(tmp_path: Path) -> None
     assert done.returncode == 1
     assert "These cannot hold together:" in done.stdout
     assert "no longer pin pypi/numpy@1.19" in done.stdout
+
+
+def test_what_was_waived_does_not_fail_a_build_until_it_runs_out(tmp_path: Path) -> None:
+    folder = write(tmp_path / "app", {"a.py": "import imp\n"})
+    home = tmp_path / "home"
+    asked = ("scan", str(folder), "--to", "python@3.13", "--from", "python@3.8")
+    [finding] = json.loads(yoake(*asked, "--format", "json", home=home).stdout)["findings"]
+    file = tmp_path / "waivers.toml"
+
+    def waived(until: str) -> subprocess.CompletedProcess[str]:
+        file.write_text(f"[[waiver]]\nfinding = '{finding['key']}'\nby = 'Ines'\nwhy = 'next year'\nuntil = {until}\n")
+        return yoake(*asked, "--waivers", str(file), home=home)
+
+    done = waived("2099-01-01")
+    assert (done.returncode, "waived by Ines: next year" in done.stdout, "waived: 1" in done.stdout) == (0, True, True)
+    assert waived("2020-01-01").returncode == 1
+    refused = waived("soon")
+    assert (refused.returncode, "no TOML" in refused.stderr) == (2, True)
+    assert yoake(*asked, "--waivers", "no-such-file", home=home).returncode == 2
+
+
+def test_the_file_that_a_server_gives_is_the_one_that_a_build_reads(
+    tmp_path: Path, office: Office, extractor: Extractor
+) -> None:
+    folder = write(tmp_path / "app", {".python-version": "3.8\n", "a.py": "import imp\nimport asyncore\n"})
+    number = take_in(office, preview(office, [Listed(1, "app", str(folder))], "python@3.13"), "Ines")[0]
+    scan_application(office, number, extractor, Control())
+    keys = [row.key for row in find_findings(office, "app", Query("all"), 0, 10).rows]
+    for key in keys:
+        waive(office, "app", key, "Ines", "goes with the module", None)
+    file = tmp_path / "waivers.toml"
+    file.write_text(waivers_file(office, "app"))
+    asked = ("scan", str(folder), "--to", "python@3.13")
+    assert yoake(*asked, home=tmp_path / "home").returncode == 1
+    assert yoake(*asked, "--waivers", str(file), home=tmp_path / "home").returncode == 0

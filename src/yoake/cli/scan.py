@@ -5,7 +5,9 @@ from __future__ import annotations
 import json
 import sqlite3
 import sys
+from collections.abc import Mapping
 from dataclasses import replace
+from datetime import UTC, datetime
 from enum import StrEnum
 from pathlib import Path
 from typing import Annotated
@@ -18,6 +20,7 @@ from yoake.core.coordinates import Coordinate, Target, parse_target
 from yoake.core.errors import BadSource
 from yoake.core.interchange.sarif import Earlier, against, bites_at, from_sarif, to_sarif
 from yoake.core.interchange.tables import findings_csv
+from yoake.core.interchange.waivers import Waiver, read_waivers
 from yoake.core.readiness.clearance import clearance
 from yoake.core.scan.model import Finding
 from yoake.core.scan.report import finding_to_json
@@ -60,6 +63,9 @@ def scan(
     baseline: Annotated[
         Path | None, typer.Option(help="An earlier SARIF log: only what is new since then counts.")
     ] = None,
+    waivers: Annotated[
+        Path | None, typer.Option(help="A file of waivers, as the server writes it: what it accepts does not count.")
+    ] = None,
 ) -> None:
     """Scan one source and say what stands in the way. Exit 0 clean, 1 findings, 2 could not run."""
     home = default_home()
@@ -70,14 +76,15 @@ def scan(
     said = [said_line(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_ or []]
     scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, home)
     before = _earlier(baseline) if baseline is not None else None
-    shown = _render(scanned, format_, targets, before)
+    waived = _waived(waivers) if waivers is not None else {}
+    shown = _render(scanned, format_, targets, before, waived)
     if output is not None:
         write_whole(output, shown)
     else:
         sys.stdout.write(shown)
     limit = _LEVELS.index(fail_on)
     counted = scanned.result.findings if before is None else _since(scanned.result.findings, before)
-    code = FOUND if any(_LEVELS.index(f.level) <= limit for f in counted) else CLEAN
+    code = FOUND if any(_LEVELS.index(f.level) <= limit for f in counted if f.key not in waived) else CLEAN
     if request is not None and request.settled:
         _keep_answer(home, request, code, shown)
     raise typer.Exit(code)
@@ -88,6 +95,16 @@ def _earlier(path: Path) -> list[Earlier]:
         return from_sarif(path.read_text("utf-8"))
     except OSError as error:
         raise BadSource(f"The baseline {path} cannot be read: {error.strerror}.") from error
+
+
+def _waived(path: Path) -> dict[str, Waiver]:
+    """Finding → the waiver that holds today."""
+    try:
+        text = path.read_text("utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise BadSource(f"The file of waivers {path} cannot be read: {error}.") from error
+    today = datetime.now(UTC).date()
+    return {waiver.finding: waiver for waiver in read_waivers(text) if waiver.holds(today)}
 
 
 def _since(findings: list[Finding], before: list[Earlier]) -> list[Finding]:
@@ -107,21 +124,27 @@ def _keep_answer(home: Home, request: Request, code: int, shown: str) -> None:
         sys.stderr.write(f"yoake: the answer could not be kept for next time: {error}\n")
 
 
-def _render(scanned: Scanned, format_: Format, targets: list[Target], before: list[Earlier] | None = None) -> str:
+def _render(
+    scanned: Scanned,
+    format_: Format,
+    targets: list[Target],
+    before: list[Earlier] | None,
+    waived: Mapping[str, Waiver],
+) -> str:
     result = scanned.result
     if format_ is Format.SARIF:
-        log = to_sarif(result.findings, __version__)
+        log = to_sarif(result.findings, __version__, {key: waiver.justification for key, waiver in waived.items()})
         return json.dumps(log if before is None else against(log, before), indent=1, ensure_ascii=False) + "\n"
     if before is not None:
         result.findings = _since(result.findings, before)
     if format_ is Format.CSV:
         return "".join(findings_csv([("", result.findings)]))
     if format_ is Format.JSON:
-        return json.dumps(_as_json(scanned, targets), indent=1, ensure_ascii=False) + "\n"
-    return _as_text(scanned, targets)
+        return json.dumps(_as_json(scanned, targets, waived), indent=1, ensure_ascii=False) + "\n"
+    return _as_text(scanned, targets, waived)
 
 
-def _as_json(scanned: Scanned, targets: list[Target]) -> dict[str, object]:
+def _as_json(scanned: Scanned, targets: list[Target], waived: Mapping[str, Waiver]) -> dict[str, object]:
     result = scanned.result
     whole = clearance(result.checks.by_sort.values())
     return {
@@ -133,7 +156,14 @@ def _as_json(scanned: Scanned, targets: list[Target]) -> dict[str, object]:
         },
         "clearance": whole.clear,
         "known": whole.known,
-        "findings": [{**finding_to_json(f), "bitesAt": bites_at(f)} for f in result.findings],
+        "findings": [
+            {
+                **finding_to_json(f),
+                "bitesAt": bites_at(f),
+                "waived": waived[f.key].justification if f.key in waived else "",
+            }
+            for f in result.findings
+        ],
         "packages": [{"coordinate": p.coordinate, "state": p.state, "note": p.note} for p in result.packages],
         "files": [{"path": f.path, "state": f.state, "reason": f.reason} for f in result.files],
         "unknown": result.checks.unknowns,
@@ -141,7 +171,7 @@ def _as_json(scanned: Scanned, targets: list[Target]) -> dict[str, object]:
     }
 
 
-def _as_text(scanned: Scanned, targets: list[Target]) -> str:
+def _as_text(scanned: Scanned, targets: list[Target], waived: Mapping[str, Waiver]) -> str:
     result = scanned.result
     lines = [f"To {', '.join(map(str, targets))}; {scanned.label}"]
     for module, today in result.today.items():
@@ -152,14 +182,17 @@ def _as_text(scanned: Scanned, targets: list[Target]) -> str:
         ]
         lines.append(f"Today{' in ' + module if module else ''}: {', '.join(stood) or 'not known'}")
     for finding in result.findings:
-        lines.extend(_finding_text(finding))
+        lines.extend(_finding_text(finding, waived.get(finding.key)))
     whole = clearance(result.checks.by_sort.values())
     clear = f"{whole.clear:.0%} clear" if whole.clear is not None else "clearance not known"
-    counted = {level: sum(1 for f in result.findings if f.level == level) for level in _LEVELS}
+    counting = [f for f in result.findings if f.key not in waived]
+    counted = {level: sum(1 for f in counting if f.level == level) for level in _LEVELS}
     lines.append("")
     lines.append(
         f"{clear}, {whole.known:.0%} of all checks known; " + ", ".join(f"{n} {level}" for level, n in counted.items())
     )
+    if len(counting) < len(result.findings):
+        lines.append(f"waived: {len(result.findings) - len(counting)}")
     lines.extend(f"not known: {why} ({count})" for why, count in list(result.checks.unknowns.items())[:10])
     unread = [f for f in result.files if f.state == "failed"]
     lines.extend(f"failed: {f.path}: {f.reason}" for f in unread[:20])
@@ -167,14 +200,15 @@ def _as_text(scanned: Scanned, targets: list[Target]) -> str:
     return "\n".join(lines) + "\n"
 
 
-def _finding_text(finding: Finding) -> list[str]:
+def _finding_text(finding: Finding, waiver: Waiver | None) -> list[str]:
     at = bites_at(finding)
     arrow = f" → {finding.replacement}" if finding.replacement and finding.replacement != "none" else ""
     window = {"now": "safe now", "hop": "at the hop", "switch": "needs a switch"}.get(finding.window.state, "")
     head = f"{finding.level:7} {finding.title}{arrow}  {finding.kind}{' at ' + at if at else ''}{'; ' + window if window else ''}"
     places = [f"        {p.file}:{p.line}{'  (' + p.guarded + ')' if p.guarded else ''}" for p in finding.places[:12]]
     more = [f"        and {len(finding.places) - 12} more"] if len(finding.places) > 12 else []
-    return ["", head, *places, *more]
+    accepted = [f"        waived by {waiver.justification}"] if waiver is not None else []
+    return ["", head, *accepted, *places, *more]
 
 
 def register(app: typer.Typer) -> None:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from yoake.core.errors import BadInput, NotFound
+from yoake.core.interchange.waivers import Waiver, write_waivers
 from yoake.store.applications import get_application
 from yoake.store.database import Row
 from yoake.store.finding_windows import one_finding
@@ -34,6 +35,26 @@ def waiver_view(row: Row | None, today: date) -> WaiverView | None:
         return None
     expired = row["until"] is not None and row["until"] < today.isoformat()
     return WaiverView(row["by_whom"], row["why"], row["until"], expired, row["version"])
+
+
+def waivers_file(office: Office, slug: str) -> str:
+    """Every waiver of an application that has not run out, as a file for builds. Raises NotFound."""
+    application = get_application(office.db, slug)
+    scan = latest_scan(office.db, application.id, application.destination.id)
+    rows = sorted(waivers_of(office.db, application.id).items())
+    made = []
+    for key, row in rows:
+        found = one_finding(office.db, scan["id"], key) if scan is not None else None
+        made.append(
+            Waiver(
+                finding=key,
+                title=found["title"] if found is not None else "",
+                by=row["by_whom"],
+                why=row["why"],
+                until=read_day(row["until"]),
+            )
+        )
+    return write_waivers(waiver for waiver in made if waiver.holds(office.today))
 
 
 def waive(

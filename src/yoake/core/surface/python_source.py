@@ -245,8 +245,9 @@ class _Reader:
     def on_if_statement(self, node: Node) -> None:
         condition = node.child_by_field_name("condition")
         test = read_test(condition)
-        if not self.stubs and text(condition).endswith("TYPE_CHECKING"):
-            live: bool | None = False
+        asked = text(condition)
+        if not self.stubs and asked.endswith("TYPE_CHECKING"):
+            live: bool | None = asked.startswith("not ")
         else:
             live = test.holds(self.version) if test is not None and self.version else None
         consequence = node.child_by_field_name("consequence")
@@ -427,7 +428,7 @@ class _Reader:
 
 
 def _own_attributes(function: Node) -> Iterator[str]:
-    """``self.x = …`` anywhere in a method."""
+    """``self.x = …`` (``cls.x`` in a class method) anywhere in a method."""
     stack = [function.child_by_field_name("body")]
     while stack:
         node = stack.pop()
@@ -435,7 +436,11 @@ def _own_attributes(function: Node) -> Iterator[str]:
             continue
         if node.type == "assignment":
             left = node.child_by_field_name("left")
-            if left is not None and left.type == "attribute" and text(left.child_by_field_name("object")) == "self":
+            if (
+                left is not None
+                and left.type == "attribute"
+                and text(left.child_by_field_name("object")) in ("self", "cls")
+            ):
                 yield text(left.child_by_field_name("attribute"))
         stack.extend(child for child in node.named_children if child.type not in ("call", "string", "lambda"))
 

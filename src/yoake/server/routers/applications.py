@@ -28,7 +28,7 @@ from yoake.work.horizon import Grouping, HorizonQuery, HorizonWindow, Order, hor
 from yoake.work.package_grid import PackageWindow, package_window
 from yoake.work.reading import Evidence, SourceText, evidence, source_text
 from yoake.work.tracking import Change, Edited, SaidLine, change_applications, correct_line, remove_application
-from yoake.work.waivers import WaiverView, unwaive, waive
+from yoake.work.waivers import WaiverView, unwaive, waive, waivers_file
 
 router = APIRouter(tags=["applications"])
 
@@ -250,6 +250,13 @@ def put_today(slug: Slug, said: LineSaid, office: OfficeDep, queue: QueueDep, wh
     before = correct_line(office, slug, said.coordinate, said.line, who, said.version)
     queue.ask([get_application(office.db, slug)], who)
     return before
+
+
+@router.get("/applications/{slug}/waivers", response_class=Response)
+def get_waivers(slug: Slug, office: OfficeDep) -> Response:
+    """The waivers that have not run out, as a file for ``yoake scan --waivers``."""
+    headers = {"Content-Disposition": f'attachment; filename="{slug}-waivers.toml"'}
+    return Response(waivers_file(office, slug), media_type="application/toml", headers=headers)
 
 
 @router.put("/applications/{slug}/waivers/{key}", responses={409: {"model": WaiverConflict}})

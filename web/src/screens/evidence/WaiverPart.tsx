@@ -114,7 +114,7 @@ function WaiverForm({ finding, slug, close }: Props & { close: () => void }) {
           void send(mine, base);
         }}
       >
-        <p className="quiet text-[13.5px]">It still counts as failing; it no longer asks for work.</p>
+        <p className="quiet text-[13.5px]">It still counts as failing; it no longer asks for work. Builds leave it out when they scan with the file of waivers that the Report gives.</p>
         <label>
           Why
           <textarea className="field mt-1 w-full" rows={3} required value={mine.why} onChange={(e) => edit("why")(e.target.value)} />

@@ -44,6 +44,11 @@ export default function ReportScreen() {
             {word}
           </a>
         ))}
+        {slug && (
+          <a className="press" title="For builds: yoake scan --waivers FILE" href={`/api/applications/${encodeURIComponent(slug)}/waivers`} download>
+            Waivers
+          </a>
+        )}
       </div>
       <iframe ref={frame} key={address} className="min-h-0 w-full grow bg-white" src={address} title={`Report of ${slug || "the portfolio"}`} />
     </div>
