@@ -7,11 +7,12 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
+from contextlib import suppress
 
 import pytest
 import schemathesis
-from hypothesis import HealthCheck, given, settings
-from hypothesis.errors import Unsatisfiable
+from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis.errors import FlakyStrategyDefinition, Unsatisfiable
 from schemathesis import GenerationMode
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import status_code_conformance
@@ -29,6 +30,7 @@ from yoake.work.queue import Queue
 
 EXAMPLES = int(os.environ.get("YOAKE_EXAMPLES", "4"))
 _STEPS = 8  # requests of one walk
+_WALKS = 10  # in a row, before it is forgotten what could be asked for
 
 
 @pytest.fixture(scope="module")
@@ -82,8 +84,13 @@ def test_what_one_answer_names_can_be_asked_for_in_the_next_request(described: s
         def validate_response(self, response: schemathesis.Response, case: schemathesis.Case, **_: object) -> None:
             case.validate_response(response, checks=[not_a_server_error, status_code_conformance])
 
-    held = settings(max_examples=EXAMPLES, stateful_step_count=_STEPS, deadline=None, database=None)
-    Walk.run(settings=settings(held, suppress_health_check=list(HealthCheck)))
+    few = min(EXAMPLES, _WALKS)
+    held = settings(max_examples=few, stateful_step_count=_STEPS, deadline=None, database=None, phases=[Phase.generate])
+    for _ in range(EXAMPLES // few):
+        with suppress(
+            FlakyStrategyDefinition
+        ):  # what can be asked for depends on what was changed: no fault of the server
+            Walk.run(settings=settings(held, suppress_health_check=list(HealthCheck)))
 
 
 def test_the_description_says_what_every_problem_looks_like(described: schemathesis.BaseSchema) -> None:
