@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gzip
 import json
 from pathlib import Path
 
@@ -10,7 +11,7 @@ import pytest
 from tests.conftest import write
 from yoake.core.interchange.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
-from yoake.work.horizon import Grouping, HorizonQuery, Order, horizon, horizon_json
+from yoake.work.horizon import Grouping, HorizonQuery, Order, horizon, packed_horizon
 from yoake.work.intake import preview, take_in
 from yoake.work.office import Office
 from yoake.work.queue import scan_application
@@ -80,6 +81,14 @@ def test_windows_follow_one_another_and_the_first_names_all(portfolio: Office) -
     assert [(page.held, page.total, len(page.entries)) for page in pages] == [(4, 4, 4), (4, 4, 0)]
 
 
+def test_a_window_is_packed_again_only_after_a_change(portfolio: Office) -> None:
+    first = packed_horizon(portfolio, HorizonQuery(), 0, 100)
+    assert packed_horizon(portfolio, HorizonQuery(), 0, 100) is first
+    assert packed_horizon(portfolio, HorizonQuery("berth"), 0, 100) is not first
+    change_applications(portfolio, ["app-1"], {"owner": "Asa"}, "Ines")
+    assert b"Asa" in gzip.decompress(packed_horizon(portfolio, HorizonQuery(), 0, 100))
+
+
 def test_rows_are_made_again_only_where_something_changed(portfolio: Office) -> None:
     before = horizon(portfolio, HorizonQuery(order=Order.NAME), 0, 100).rows
     assert all(
@@ -91,7 +100,7 @@ def test_rows_are_made_again_only_where_something_changed(portfolio: Office) -> 
 
 
 def test_what_is_sent_is_the_window_whole(portfolio: Office) -> None:
-    sent = json.loads(horizon_json(portfolio, HorizonQuery(), 0, 3))
+    sent = json.loads(gzip.decompress(packed_horizon(portfolio, HorizonQuery(), 0, 3)))
     assert [row["name"] for row in sent["rows"]] == names(portfolio)[:3]
     assert (
         sent["last_arrival"]

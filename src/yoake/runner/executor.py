@@ -6,6 +6,8 @@ each task it is given, so that what was read once (knowledge, caches) serves the
 
 from __future__ import annotations
 
+import contextlib
+import os
 import threading
 import time
 import traceback
@@ -23,6 +25,7 @@ _FAT: Final = (
     600 * 1024**2
 )  # bytes in use after a job: a process above it is replaced, so memory goes back to the system
 _TRIES: Final = 2  # a process that was lost is replaced once; what is lost twice is the job's doing
+_NICE: Final = 10  # steps behind the server, which has the same processors
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,6 +157,8 @@ class ProcessExecutor:
 
 def serve(connection: Connection) -> None:
     """What runs in a child: jobs, one after the other, until the connection ends."""
+    with contextlib.suppress(OSError, AttributeError):  # whoever looks at a screen comes first
+        os.nice(_NICE)
     workers: dict[str, Callable[..., Any]] = {}
     lock = threading.Lock()
 

@@ -34,8 +34,8 @@ class Office:
     ``horizon`` and ``row_json``: the rows of the Horizon as they were last made and sent.
     ``answers``: packed answers lately given, by application and view, each with its mark.
     ``rows``: rows of the Horizon as last computed, by application, with all they depend on.
-    ``grids``, ``deltas``, ``counted``, ``known``: packages against stages, what else changes, findings by cause and the list of
-    what is known, as they were last computed, so that the next window of them costs a look.
+    ``windows``, ``grids``, ``deltas``, ``counted``, ``known``: packed windows of the Horizon, packages against stages, what else
+    changes, findings by cause and the list of what is known, as last computed, so that the next window of them costs a look.
     ``allowed``: folders that may be taken in and read, None for all.
     ``keep_scans``: how many of the newest scans of an application and destination keep what they found.
     """
@@ -54,6 +54,7 @@ class Office:
     grids: Memo[Any] = field(default_factory=lambda: Memo(8), repr=False)
     deltas: Memo[Any] = field(default_factory=lambda: Memo(8), repr=False)
     known: Memo[Any] = field(default_factory=lambda: Memo(2), repr=False)
+    windows: Memo[Any] = field(default_factory=lambda: Memo(64), repr=False)
     counted: Memo[Any] = field(default_factory=lambda: Memo(256), repr=False)
     _known: tuple[float, Knowledge] | None = field(default=None, repr=False)
 

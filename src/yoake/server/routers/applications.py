@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Path, Query, Response
+from fastapi import APIRouter, Depends, Path, Query, Request, Response
 from pydantic import BaseModel, Field
 
 from yoake.server.bodies import Body, Day, DaysPerWeek, Named, Problem, Reason, Version
 from yoake.server.deps import Limit, OfficeDep, Offset, QueueDep, Slug, VersionSeen, Who
+from yoake.server.packed import packed
 from yoake.store.applications import get_application, list_applications
 from yoake.work.deepening import DeltaWindow, ModuleGraph, delta_window, module_graph
 from yoake.work.findings import (
@@ -24,7 +25,7 @@ from yoake.work.findings import (
     read_finding,
 )
 from yoake.work.findings import Query as FindingQuery
-from yoake.work.horizon import Grouping, HorizonQuery, HorizonWindow, Order, horizon_json
+from yoake.work.horizon import Grouping, HorizonQuery, HorizonWindow, Order, packed_horizon
 from yoake.work.package_grid import PackageWindow, package_window
 from yoake.work.reading import Evidence, SourceText, evidence, source_text
 from yoake.work.tracking import Change, Edited, SaidLine, change_applications, correct_line, remove_application
@@ -101,6 +102,7 @@ class WaiverConflict(Problem):
 
 @router.get("/portfolio", response_model=HorizonWindow)
 def get_portfolio(
+    request: Request,
     office: OfficeDep,
     q: Annotated[
         str, Query(max_length=200, description="Words that all must match; team:, owner: … look at one field.")
@@ -111,8 +113,7 @@ def get_portfolio(
     limit: Limit = 100,
 ) -> Response:
     """A window of the Horizon, the smallest margin first."""
-    body = horizon_json(office, HorizonQuery(q, order, group), offset, limit)
-    return Response(body, media_type="application/json")
+    return packed(request, packed_horizon(office, HorizonQuery(q, order, group), offset, limit), "application/json")
 
 
 @router.patch("/applications", responses={409: {"model": ApplicationsConflict}})
