@@ -11,7 +11,16 @@ import pytest
 from yoake.core.coordinates import parse_target
 from yoake.store.applications import Source, add_application, ensure_destination, get_application
 from yoake.store.database import Database
-from yoake.store.steps import WantedSteps, change_step, count_steps, put_step, renew_live, set_step_state, step_window
+from yoake.store.steps import (
+    WantedSteps,
+    change_step,
+    count_steps,
+    narrowed,
+    put_step,
+    renew_live,
+    set_step_state,
+    step_window,
+)
 
 TODAY = date(2027, 1, 4)
 TEAMS = {"ferry-desk": "Quay", "tariffs": "Harbour 7", "imp-museum": "quayside"}
@@ -65,14 +74,14 @@ def read_through(db: Database, words: list[str]) -> set[int]:
     ],
 )
 def test_a_filter_finds_what_reading_every_step_finds(db: Database, text: str) -> None:
-    wanted = WantedSteps(TODAY, state="all", text=text)
+    wanted = narrowed(db, WantedSteps(TODAY, state="all", text=text))
     found = step_window(db, wanted, 0, 100)
     assert {row["id"] for row in found} == read_through(db, text.split())
     assert len(found) == count_steps(db, wanted)
 
 
 def test_windows_of_a_filter_follow_one_another_and_found_again_comes_first(db: Database) -> None:
-    wanted = WantedSteps(TODAY, text="collections")
+    wanted = narrowed(db, WantedSteps(TODAY, text="collections"))
     whole = [row["id"] for row in step_window(db, wanted, 0, 10)]
     assert whole[0] == 4
     assert [row["id"] for at in range(3) for row in step_window(db, wanted, at, 1)] == whole
@@ -80,5 +89,5 @@ def test_windows_of_a_filter_follow_one_another_and_found_again_comes_first(db: 
 
 def test_a_filter_within_one_application_stays_there(db: Database) -> None:
     number = get_application(db, "tariffs").id
-    rows = step_window(db, WantedSteps(TODAY, application_id=number, text="imp"), 0, 10)
+    rows = step_window(db, narrowed(db, WantedSteps(TODAY, application_id=number, text="imp")), 0, 10)
     assert [(row["slug"], row["title"]) for row in rows] == [("tariffs", "imp")]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 import sqlite3
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from yoake.core.coordinates import Target, parse_target
@@ -89,6 +90,17 @@ def get_application(db: Database, slug: str) -> Application:
     if row is None:
         raise NotFound(f"There is no application “{slug}”. The Horizon lists those that there are.")
     return _application(row)
+
+
+def get_applications(db: Database, slugs: Sequence[str]) -> list[Application]:
+    """Applications by their slugs, in that order. Raises NotFound, naming those that there are not."""
+    where = "WHERE a.slug IN (SELECT value FROM json_each(:slugs))"
+    rows = db.all(f"{_SELECT} {where}", {"slugs": json.dumps(list(slugs))})
+    held = {row["slug"]: _application(row) for row in rows}
+    missing = [slug for slug in slugs if slug not in held]
+    if missing:
+        raise NotFound(f"There is no application “{'”, “'.join(missing[:3])}”. The Horizon lists those that there are.")
+    return [held[slug] for slug in slugs]
 
 
 def application_by_id(db: Database, number: int) -> Application:

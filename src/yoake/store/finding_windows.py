@@ -114,6 +114,15 @@ def one_finding(db: Database, scan_id: int, key: str) -> Row | None:
     )
 
 
+def titles_of(db: Database, scan_id: int, keys: Iterable[str]) -> dict[str, str]:
+    """Finding → title, of those that a scan has."""
+    rows = db.all(
+        "SELECT f.key, f.title FROM json_each(:keys) w CROSS JOIN findings f ON f.key = w.value AND f.scan_id = :scan",
+        {"keys": json.dumps(list(keys)), "scan": scan_id},
+    )
+    return {row["key"]: row["title"] for row in rows}
+
+
 def places_of(db: Database, wanted: Wanted, position: int, most: int) -> tuple[int, int, list[Row]]:
     """(all that fit, files they stand in, the first of them) of one finding."""
     values = {**wanted.values, "position": position}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
 
@@ -50,6 +50,7 @@ class WantedSteps:
     me: str = ""
     state: str = "open"
     text: str = ""
+    source: str = _FROM
 
     @property
     def where(self) -> str:
@@ -78,7 +79,7 @@ class WantedSteps:
 def step_window(db: Database, wanted: WantedSteps, offset: int, limit: int) -> list[Row]:
     """A window of steps, the most urgent first: found again, then by date, then what can be done first."""
     return db.all(
-        f"SELECT {_COLUMNS} {_source(db, wanted)} WHERE {wanted.where} ORDER BY {_ORDER} LIMIT :limit OFFSET :offset",
+        f"SELECT {_COLUMNS} {wanted.source} WHERE {wanted.where} ORDER BY {_ORDER} LIMIT :limit OFFSET :offset",
         {**wanted.values, "limit": limit, "offset": offset},
     )
 
@@ -86,7 +87,7 @@ def step_window(db: Database, wanted: WantedSteps, offset: int, limit: int) -> l
 def count_steps(db: Database, wanted: WantedSteps) -> int:
     """How many steps fit, at most one more than ``MOST_COUNTED``."""
     row = db.one(
-        f"SELECT count(*) AS n FROM (SELECT 1 {_source(db, wanted)} WHERE {wanted.where} LIMIT {MOST_COUNTED + 1})",
+        f"SELECT count(*) AS n FROM (SELECT 1 {wanted.source} WHERE {wanted.where} LIMIT {MOST_COUNTED + 1})",
         wanted.values,
     )
     return int(row["n"]) if row is not None else 0
@@ -103,8 +104,8 @@ UNION ALL SELECT id FROM steps INDEXED BY steps_written
 _RARE = 20_000  # steps that hold a word, up to which it is quicker to sort those than to walk through all in order
 
 
-def _source(db: Database, wanted: WantedSteps) -> str:
-    """Where to look: among the steps that hold the rarest word of the filter, or among all where none is rare."""
+def narrowed(db: Database, wanted: WantedSteps) -> WantedSteps:
+    """The same steps, looked for among those that hold the rarest word of the filter; among all where none is rare."""
     found: list[tuple[int, str]] = []
     for number, word in enumerate(wanted.words):
         if any(word.lower() in state for state in _KEPT_STATES):
@@ -114,10 +115,11 @@ def _source(db: Database, wanted: WantedSteps) -> str:
         found.append((int(row["n"]) if row is not None else 0, holding))
     fewest = min(found, default=None)
     if fewest is None or fewest[0] > _RARE:
-        return _FROM
-    return _FROM.replace(
+        return wanted
+    source = _FROM.replace(
         "FROM steps s", f"FROM (SELECT DISTINCT id FROM ({fewest[1]})) h CROSS JOIN steps s ON s.id = h.id"
     )
+    return replace(wanted, source=source)
 
 
 @dataclass(frozen=True, slots=True)

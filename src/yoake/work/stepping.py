@@ -7,7 +7,16 @@ from datetime import date
 
 from yoake.store.applications import get_application
 from yoake.store.database import Row
-from yoake.store.steps import MOST_COUNTED, StepCounts, WantedSteps, count_steps, get_step, step_counts, step_window
+from yoake.store.steps import (
+    MOST_COUNTED,
+    StepCounts,
+    WantedSteps,
+    count_steps,
+    get_step,
+    narrowed,
+    step_counts,
+    step_window,
+)
 from yoake.work.office import Office
 from yoake.work.staging import is_stage
 
@@ -105,7 +114,7 @@ class StepQuery:
 def work(office: Office, query: StepQuery, offset: int = 0, limit: int = 200) -> WorkView:
     """A window of the steps that fit, the most urgent first. Raises NotFound for an unknown application."""
     number = get_application(office.db, query.slug).id if query.slug else None
-    wanted = WantedSteps(office.today, number, query.whose, query.me, query.state, query.text)
+    wanted = narrowed(office.db, WantedSteps(office.today, number, query.whose, query.me, query.state, query.text))
     counts = step_counts(office.db, office.today, number)
     total = _total(office, query, wanted, counts)
     rows = [step_view(row) for row in step_window(office.db, wanted, offset, limit)]

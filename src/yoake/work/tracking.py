@@ -18,6 +18,7 @@ from yoake.store.applications import (
     change_application,
     ensure_destination,
     get_application,
+    get_applications,
     said_lines,
     say_line,
     set_destination,
@@ -53,7 +54,7 @@ class Edited:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Change:
+class ApplicationChange:
     """An application before and after a change."""
 
     before: Edited
@@ -89,7 +90,7 @@ def change_applications(
     changes: Mapping[str, str | float | None],
     who: str,
     versions: Mapping[str, int] | None = None,
-) -> list[Change]:
+) -> list[ApplicationChange]:
     """Set owner, team, days_per_week (None: take it back) or destination on a selection; all of it or nothing.
 
     ``versions``: those on which the change was begun, by slug. Raises BadInput, NotFound, and Outdated with the applications
@@ -100,7 +101,7 @@ def change_applications(
     if days is not None and not (isinstance(days, int | float) and 0.01 <= days <= 35):
         raise BadInput("Capacity is days a week, from 0.01 to 35 (five people full time are 25).")
     with office.db.write() as connection:
-        applications = [get_application(office.db, slug) for slug in slugs]
+        applications = get_applications(office.db, slugs)
         stale = [a for a in applications if (versions or {}).get(a.slug, a.version) != a.version]
         if stale:
             names = ", ".join(a.name for a in stale[:3]) + (f" and {len(stale) - 3} more" if len(stale) > 3 else "")
@@ -113,7 +114,8 @@ def change_applications(
                 before = application.destination.name
                 _event(office, connection, application, who, "destination", before, destination[0])
             touch_application(connection, application.id)
-    return [Change(before=edited(a), after=edited(get_application(office.db, a.slug))) for a in applications]
+    after = get_applications(office.db, slugs)
+    return [ApplicationChange(before=edited(a), after=edited(b)) for a, b in zip(applications, after, strict=True)]
 
 
 def _set_fields(

@@ -9,7 +9,7 @@ from yoake.core.errors import BadInput, NotFound
 from yoake.core.interchange.waivers import Waiver, write_waivers
 from yoake.store.applications import get_application
 from yoake.store.database import Row
-from yoake.store.finding_windows import one_finding
+from yoake.store.finding_windows import one_finding, titles_of
 from yoake.store.scans import latest_scan
 from yoake.store.steps import add_event
 from yoake.store.waivers import drop_waiver, put_waiver, waivers_of
@@ -41,19 +41,12 @@ def waivers_file(office: Office, slug: str) -> str:
     """Every waiver of an application that has not run out, as a file for builds. Raises NotFound."""
     application = get_application(office.db, slug)
     scan = latest_scan(office.db, application.id, application.destination.id)
-    rows = sorted(waivers_of(office.db, application.id).items())
-    made = []
-    for key, row in rows:
-        found = one_finding(office.db, scan["id"], key) if scan is not None else None
-        made.append(
-            Waiver(
-                finding=key,
-                title=found["title"] if found is not None else "",
-                by=row["by_whom"],
-                why=row["why"],
-                until=read_day(row["until"]),
-            )
-        )
+    held = waivers_of(office.db, application.id)
+    titles = titles_of(office.db, scan["id"], held) if scan is not None else {}
+    made = (
+        Waiver(finding=key, title=titles.get(key, ""), by=row["by_whom"], why=row["why"], until=read_day(row["until"]))
+        for key, row in sorted(held.items())
+    )
     return write_waivers(waiver for waiver in made if waiver.holds(office.today))
 
 

@@ -1119,6 +1119,14 @@ export interface components {
             version: number;
         };
         /**
+         * ApplicationChange
+         * @description An application before and after a change.
+         */
+        ApplicationChange: {
+            before: components["schemas"]["Edited"];
+            after: components["schemas"]["Edited"];
+        };
+        /**
          * ApplicationRow
          * @description One application as the Horizon shows it. ``state``: never, waiting, running, failed, ready.
          */
@@ -1300,14 +1308,6 @@ export interface components {
             source: string;
         };
         /**
-         * Change
-         * @description An application before and after a change.
-         */
-        Change: {
-            before: components["schemas"]["Edited"];
-            after: components["schemas"]["Edited"];
-        };
-        /**
          * ChangeView
          * @description One symbol of a delta.
          */
@@ -1331,7 +1331,7 @@ export interface components {
             /** Jobs */
             jobs: number[];
             /** Changes */
-            changes: components["schemas"]["Change"][];
+            changes: components["schemas"]["ApplicationChange"][];
         };
         /**
          * Changes

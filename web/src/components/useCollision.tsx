@@ -1,21 +1,24 @@
 /** Two people changed one thing at once: both states side by side, and which of them shall stand. */
+import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 
 import { Dialog } from "./Dialog";
 
 export type Differing = { what: string; theirs: string; mine: string };
-export type Collision = { rows: Differing[]; keepMine: () => void; keepTheirs?: (() => void) | undefined };
+/** ``title`` and ``words`` where it was not somebody else's haste. */
+export type Collision = { rows: Differing[]; keepMine: () => void; keepTheirs?: (() => void) | undefined; title?: string; words?: string };
 
-/** ``ask`` opens the question, ``dialog`` is where it stands. */
+/** ``ask`` opens the question, ``dialog`` is where it stands. Closing it decides nothing; what stands there now is shown. */
 export function useCollision(): { ask: (collision: Collision) => void; dialog: ReactNode } {
   const [asked, setAsked] = useState<Collision | null>(null);
+  const client = useQueryClient();
   const answer = (then?: () => void) => () => {
     setAsked(null);
     then?.();
   };
   const dialog = asked && (
-    <Dialog title="Somebody else was faster" close={answer(asked.keepTheirs)} wide>
-      <p className="quiet mb-3 text-[14px]">Nothing was written. This is what stands there now, and what you were about to set.</p>
+    <Dialog title={asked.title ?? "Somebody else was faster"} close={answer(() => void client.invalidateQueries())} wide>
+      <p className="quiet mb-3 text-[14px]">{asked.words ?? "Nothing was written. This is what stands there now, and what you were about to set."}</p>
       <div className="max-h-[50vh] overflow-y-auto">
         <table className="w-full text-[14px]">
           <thead>

@@ -40,9 +40,15 @@ def grammar_of(path: str) -> str:
 def parse_script(source: bytes, grammar: str) -> Tree:
     """The syntax tree of JavaScript or TypeScript text. JavaScript with type annotations is read as TSX."""
     tree = script_parser(grammar).parse(source)
-    if grammar == "javascript" and tree.root_node.has_error and (b"@flow" in source[:2000] or b"import type" in source):
+    if tree.root_node.has_error and "tsx" in grammars_of(source, grammar):
         return script_parser("tsx").parse(source)
     return tree
+
+
+def grammars_of(source: bytes, grammar: str) -> tuple[str, ...]:
+    """The grammars that may read a text: its own, and TSX for JavaScript that has type annotations."""
+    typed = grammar == "javascript" and (b"@flow" in source[:2000] or b"import type" in source)
+    return (grammar, "tsx") if typed else (grammar,)
 
 
 def literal(node: Node | None) -> str | None:

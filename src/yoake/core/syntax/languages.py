@@ -7,7 +7,7 @@ from typing import Final
 
 from yoake.core.syntax.facts import FileFacts
 from yoake.core.syntax.javascript import read_javascript
-from yoake.core.syntax.js_tree import grammar_of, script_parser
+from yoake.core.syntax.js_tree import grammar_of, grammars_of, script_parser
 from yoake.core.syntax.python import read_python
 from yoake.core.syntax.templates import TEMPLATE, read_template
 from yoake.core.syntax.tree import is_bounded, python_parser
@@ -108,8 +108,7 @@ def is_readable(path: str, text: bytes) -> bool:
     if suffix in (".py", ".pyw"):
         return is_bounded(python_parser(), text)
     script, grammar = _scripts(text) if suffix in (".vue", ".svelte") else (text, grammar_of(path.lower()))
-    grammars = (grammar, "tsx") if grammar == "javascript" else (grammar,)
-    return all(is_bounded(script_parser(each), script) for each in grammars)
+    return all(is_bounded(script_parser(each), script) for each in grammars_of(script, grammar))
 
 
 def read_source(path: str, text: bytes) -> FileFacts:

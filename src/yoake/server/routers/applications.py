@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from yoake.server.bodies import Body, Day, DaysPerWeek, Named, Problem, Reason, Version
 from yoake.server.deps import Limit, OfficeDep, Offset, QueueDep, Slug, VersionSeen, Who
 from yoake.server.packed import packed
-from yoake.store.applications import get_application, list_applications
+from yoake.store.applications import get_application, get_applications, list_applications
 from yoake.work.deepening import DeltaWindow, ModuleGraph, delta_window, module_graph
 from yoake.work.findings import (
     FileWindow,
@@ -28,7 +28,14 @@ from yoake.work.findings import Query as FindingQuery
 from yoake.work.horizon import Grouping, HorizonQuery, HorizonWindow, Order, packed_horizon
 from yoake.work.package_grid import PackageWindow, package_window
 from yoake.work.reading import Evidence, SourceText, evidence, source_text
-from yoake.work.tracking import Change, Edited, SaidLine, change_applications, correct_line, remove_application
+from yoake.work.tracking import (
+    ApplicationChange,
+    Edited,
+    SaidLine,
+    change_applications,
+    correct_line,
+    remove_application,
+)
 from yoake.work.waivers import WaiverView, unwaive, waive, waivers_file
 
 router = APIRouter(tags=["applications"])
@@ -79,7 +86,7 @@ class Changed(BaseModel):
     """The applications before and after, and the scans that a new destination asks for."""
 
     jobs: list[int]
-    changes: list[Change]
+    changes: list[ApplicationChange]
 
 
 class ApplicationsConflict(Problem):
@@ -121,7 +128,7 @@ def patch_applications(changes: Changes, office: OfficeDep, queue: QueueDep, who
     """Set owner, team, capacity or destination on a selection; a new destination is scanned for."""
     wanted = changes.model_dump(exclude={"applications", "versions"}, exclude_unset=True)
     made = change_applications(office, changes.applications, wanted, who, changes.versions)
-    moved = [get_application(office.db, slug) for slug in changes.applications] if wanted.get("destination") else []
+    moved = get_applications(office.db, changes.applications) if wanted.get("destination") else []
     return Changed(jobs=queue.ask(moved, who) if moved else [], changes=made)
 
 
@@ -142,7 +149,7 @@ def restore_application(slug: Slug, office: OfficeDep, who: Who) -> Response:
 @router.post("/scans")
 def post_scans(request: ScanRequest, office: OfficeDep, queue: QueueDep, who: Who) -> JobsAsked:
     """Ask for scans. What has not changed since its last scan ends at once."""
-    wanted = [get_application(office.db, s) for s in request.applications] or list_applications(office.db)
+    wanted = get_applications(office.db, request.applications) or list_applications(office.db)
     return JobsAsked(jobs=queue.ask(wanted, who))
 
 

@@ -25,7 +25,7 @@ export function KeptFilters() {
   const told = (error: unknown) => toast(problemOf(error), { bad: true });
   /** The name is taken, perhaps since a moment ago: what stands under it is shown before it is written over. */
   const taken = (held: KeptFilter, name: string) =>
-    collision.ask({ rows: [{ what: name, theirs: `${held.query || "everything"} (${held.by})`, mine: query }], keepMine: () => keep.mutate({ name, version: held.version }), keepTheirs: () => void again() });
+    collision.ask({ title: "A filter of this name is kept already", words: "Keeping yours writes over it, for everyone.", rows: [{ what: name, theirs: `${held.query || "everything"} (${held.by})`, mine: query }], keepMine: () => keep.mutate({ name, version: held.version }), keepTheirs: () => void again() });
   const keep = useMutation({
     mutationFn: ({ name, version }: { name: string; version: number }) => put<KeptFilter>(`/views/${SCREEN}`, { name, query, version }),
     onSuccess: () => {

@@ -19,6 +19,7 @@ import { lineAt, lineCount, lineOf } from "../../lib/sections";
 import { useWidth } from "../../lib/width";
 import { COLUMNS, HorizonRow } from "./HorizonRow";
 import { LightPatterns, ROW_HEIGHT } from "./LaneChart";
+import { newest } from "./changes";
 import { SelectionBar } from "./SelectionBar";
 import { useSelection } from "./selection";
 
@@ -133,9 +134,10 @@ function Rows({ view, filter }: { view: HorizonWindow; filter: HorizonFilter }) 
   );
 }
 
-/** The rows that were loaded, as they were seen: what a change is begun on. */
+/** The rows that were loaded, each as it was last seen: what a change is begun on. */
 function seenRows(client: QueryClient): Row[] {
-  return client.getQueriesData<HorizonWindow>({ queryKey: ["portfolio"] }).flatMap(([, window]) => window?.rows ?? []);
+  const loaded = client.getQueriesData<HorizonWindow>({ queryKey: ["portfolio"] }).flatMap(([, window]) => window?.rows ?? []);
+  return newest(loaded);
 }
 
 function ScanAll() {

@@ -1,7 +1,7 @@
 import { expect, it } from "vitest";
 
 import type { Edited, Row } from "../../api/types";
-import { colliding, takenBack } from "./changes";
+import { colliding, newest, takenBack } from "./changes";
 
 const edited = (slug: string, owner: string, version: number): Edited => ({ slug, name: slug, owner, team: "", destination: "d", days_per_week: null, version });
 const seen = [{ slug: "a", owner: "Ines", team: "Quay" }, { slug: "b", owner: "", team: "" }] as Row[];
@@ -22,4 +22,9 @@ it("brings each application back to what it was, on the version that there is no
     { applications: ["a", "c"], versions: { a: 2, c: 9 }, owner: "Ines" },
     { applications: ["b"], versions: { b: 5 }, owner: "" },
   ]);
+});
+
+it("begins on a row as it was last seen, whichever window holds it", () => {
+  const rows = [{ slug: "a", version: 3 }, { slug: "b", version: 1 }, { slug: "a", version: 2 }] as Row[];
+  expect(newest(rows).map((row) => [row.slug, row.version])).toEqual([["a", 3], ["b", 1]]);
 });

@@ -6,6 +6,16 @@ export const LABELS: Record<Field, string> = { owner: "owner", team: "team", des
 
 export const wordsOf = (record: Edited | Row, field: Field): string => String(record[field] ?? "");
 
+/** Each row once: windows of other filters may still hold it as it was before. */
+export function newest(rows: Row[]): Row[] {
+  const held = new Map<string, Row>();
+  for (const row of rows) {
+    const known = held.get(row.slug);
+    if (known === undefined || known.version < row.version) held.set(row.slug, row);
+  }
+  return [...held.values()];
+}
+
 /** Those on which somebody set the same field, to something else than was seen here and than is to be set. */
 export function colliding(seen: Row[], current: Edited[], field: Field, value: string): Edited[] {
   return current.filter((now) => {
