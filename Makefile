@@ -56,6 +56,7 @@ check: setup
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	cd web && npx tsc -p tsconfig.json && npx eslint src
+	$(BIN)/python -m tests.engine_words
 	$(BIN)/python -m tests.drift
 
 unit: setup
@@ -81,6 +82,7 @@ accuracy: setup
 
 # The interface's types, from the server's own description.
 types: $(STAMPS)/python $(STAMPS)/node
+	$(BIN)/python -m tests.engine_words
 	$(BIN)/python -m tests.drift --write
 	cd web && npx openapi-typescript openapi.json -o src/api/schema.d.ts
 

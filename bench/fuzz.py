@@ -17,10 +17,24 @@ from collections.abc import Callable
 from pathlib import Path
 
 from yoake.core.inventory.assemble import assemble, stated_lines
+from yoake.core.registered import ECOSYSTEMS
 from yoake.runner.extraction import Extractor, FactsCache
 
 ROOT = Path(__file__).parents[1]
-LONG = (b"(" * 5_000, b"[" * 5_000, b"{" * 5_000, b"9" * 20_000, b"\xff\xfe", b"\0", b"a." * 3_000, b"\\\n" * 500, b"'''", b'"' * 999, b"/*" * 900, b"\r\n\t \x0c" * 50)
+LONG = (
+    b"(" * 5_000,
+    b"[" * 5_000,
+    b"{" * 5_000,
+    b"9" * 20_000,
+    b"\xff\xfe",
+    b"\0",
+    b"a." * 3_000,
+    b"\\\n" * 500,
+    b"'''",
+    b'"' * 999,
+    b"/*" * 900,
+    b"\r\n\t \x0c" * 50,
+)
 MANIFESTS = ("pyproject.toml", "setup.cfg", "setup.py", "Pipfile.lock", "poetry.lock", "package.json", "package-lock.json", "yarn.lock",
              "pnpm-lock.yaml", "tsconfig.json", "requirements.txt", "tox.ini", "Dockerfile", ".python-version", "bom.json")  # fmt: skip
 SLOW = 3.0  # seconds; such inputs are kept to be looked at
@@ -33,22 +47,43 @@ MOST_SEEDS = 400  # of one kind: a corpus has thousands of sources, and they are
 def seeds(corpus: Path | None) -> dict[str, list[bytes]]:
     """Reader → real files of its kind, from the demo, the samples, this project and a corpus."""
     found: dict[str, list[bytes]] = {name: [] for name in (*MANIFESTS, *SOURCES)}
-    own = [ROOT / "src" / "yoake" / "demo", ROOT / "tests" / "samples", ROOT / "web" / "src", ROOT / "src" / "yoake" / "work"]
+    own = [
+        ROOT / "src" / "yoake" / "demo",
+        ROOT / "tests" / "samples",
+        ROOT / "web" / "src",
+        ROOT / "src" / "yoake" / "work",
+    ]
     for folder in [*own, *([corpus] if corpus is not None else [])]:
         for path in sorted(folder.rglob("*")):
-            key = path.name if path.name in found else "requirements.txt" if path.match("*requirements*.txt") else path.suffix
+            key = (
+                path.name
+                if path.name in found
+                else "requirements.txt"
+                if path.match("*requirements*.txt")
+                else path.suffix
+            )
             if key in found and path.is_file() and path.stat().st_size < 60_000:
                 found[key].append(path.read_bytes())
     found = {name: held[:: len(held) // MOST_SEEDS + 1] for name, held in found.items()}
     for name in ("package.json", "package-lock.json", "tsconfig.json"):
         found[name].append((ROOT / "web" / name).read_bytes()[:60_000])
     found["pyproject.toml"].append((ROOT / "pyproject.toml").read_bytes())
-    found["poetry.lock"].append(b'[[package]]\nname = "six"\nversion = "1.16.0"\n\n[metadata]\npython-versions = "^3.8"\n')
-    found["Pipfile.lock"].append(b'{"_meta": {"requires": {"python_version": "3.8"}}, "default": {"six": {"version": "==1.16.0"}}}')
+    found["poetry.lock"].append(
+        b'[[package]]\nname = "six"\nversion = "1.16.0"\n\n[metadata]\npython-versions = "^3.8"\n'
+    )
+    found["Pipfile.lock"].append(
+        b'{"_meta": {"requires": {"python_version": "3.8"}}, "default": {"six": {"version": "==1.16.0"}}}'
+    )
     found["yarn.lock"].append(b'"@a/b@^1.0.0":\n  version "1.2.3"\nleft-pad@1:\n  version "1.0.0"\n')
-    found["pnpm-lock.yaml"].append(b"lockfileVersion: 5.4\npackages:\n\n  /six/1.0.0:\n    dev: true\n  /@a/b@2.0.0(c@1):\n    x: y\n")
-    found["setup.cfg"].append(b"[metadata]\nname = a\n[options]\npython_requires = >=3.6\ninstall_requires =\n  six\n  django>=2\n")
-    found["bom.json"].append(b'{"bomFormat": "CycloneDX", "specVersion": "1.5", "components": [{"purl": "pkg:pypi/six@1.16.0"}]}')
+    found["pnpm-lock.yaml"].append(
+        b"lockfileVersion: 5.4\npackages:\n\n  /six/1.0.0:\n    dev: true\n  /@a/b@2.0.0(c@1):\n    x: y\n"
+    )
+    found["setup.cfg"].append(
+        b"[metadata]\nname = a\n[options]\npython_requires = >=3.6\ninstall_requires =\n  six\n  django>=2\n"
+    )
+    found["bom.json"].append(
+        b'{"bomFormat": "CycloneDX", "specVersion": "1.5", "components": [{"purl": "pkg:pypi/six@1.16.0"}]}'
+    )
     return {name: held or [b"x = 1\n"] for name, held in found.items()}
 
 
@@ -71,7 +106,9 @@ def changed(rng: random.Random, data: bytes, others: list[bytes]) -> bytes:
         elif kind == 4:
             body[at:at] = rng.choice(LONG)
         else:
-            body[at : at + 1] = rng.choice((b'"', b"'", b"{", b"}", b"[", b"]", b"\n", b"=", b":", b",", b"-", b"#", b"\\"))
+            body[at : at + 1] = rng.choice(
+                (b'"', b"'", b"{", b"}", b"[", b"]", b"\n", b"=", b":", b",", b"-", b"#", b"\\")
+            )
         if len(body) > 400_000:
             del body[400_000:]
     return bytes(body)
@@ -81,7 +118,9 @@ def manifest_reader(name: str) -> Callable[[bytes], object]:
     """Read a manifest as an application's only one, and what it says of today's lines."""
 
     def read(data: bytes) -> object:
-        return [stated_lines(module, {}) for module in assemble({name: data}, "fuzz")]
+        return [
+            stated_lines(module, {}, ECOSYSTEMS) for module in assemble({name: data}, "fuzz", ECOSYSTEMS, ECOSYSTEMS)
+        ]
 
     return read
 
@@ -127,7 +166,10 @@ def main() -> None:
                 (given.keep / f"slow-{name}-{number}").write_bytes(data)
             slowest = max(slowest, times[-1])
         mean = 1000 * sum(times) / len(times)
-        print(f"{name:20}{len(held):5} seeds{given.inputs:8,} inputs, {mean:6.1f} ms each, slowest {slowest:6.2f} s, escaped {escaped}", flush=True)
+        print(
+            f"{name:20}{len(held):5} seeds{given.inputs:8,} inputs, {mean:6.1f} ms each, slowest {slowest:6.2f} s, escaped {escaped}",
+            flush=True,
+        )
 
 
 if __name__ == "__main__":

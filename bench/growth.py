@@ -10,7 +10,7 @@ from __future__ import annotations
 import argparse
 import time
 
-from yoake.core.syntax.languages import read_source
+from yoake.core.registered import ECOSYSTEMS
 
 FORMS = (
     ("a.py", "x = a[0]", ".b", ""), ("a.py", "x = a(1)", ".b", ""), ("a.py", "x = a", ".b(1)", ""), ("a.py", "x = a", "[i].c", ""),
@@ -29,7 +29,7 @@ def seconds(form: tuple[str, str, str, str], times: int) -> float:
     """How long one file takes to read."""
     name, before, part, after = form
     began = time.perf_counter()
-    read_source(name, f"{before}{part * times}{after}".encode())
+    ECOSYSTEMS.read_source(name, f"{before}{part * times}{after}".encode())
     return time.perf_counter() - began
 
 
@@ -41,7 +41,10 @@ def main() -> None:
     for form in FORMS:
         once, twice = seconds(form, times), seconds(form, 2 * times)
         mark = "  <-- grows faster than its length" if twice > 3 * once and twice > 0.2 else ""
-        print(f"{form[0]}  {form[1] + form[2] + '…' + form[3]!r:44}{1000 * once:9.0f}{1000 * twice:9.0f} ms{mark}", flush=True)
+        print(
+            f"{form[0]}  {form[1] + form[2] + '…' + form[3]!r:44}{1000 * once:9.0f}{1000 * twice:9.0f} ms{mark}",
+            flush=True,
+        )
 
 
 if __name__ == "__main__":

@@ -37,7 +37,9 @@ def make_sources(folder: Path) -> list[Path]:
         (root / ".python-version").write_text("3.8\n")
         (root / "requirements.txt").write_text("django==3.2.25\nsix==1.16.0\n")
         for at in range(3 + 40 * number):
-            (root / f"unit{at}.py").write_text("import imp\nfrom collections import Mapping\n" + f"x{at} = {number}\n" * 400)
+            (root / f"unit{at}.py").write_text(
+                "import imp\nfrom collections import Mapping\n" + f"x{at} = {number}\n" * 400
+            )
         made.append(root)
     return made
 
@@ -47,7 +49,9 @@ def children(process: int) -> set[int]:
     found: set[int] = set()
     waiting = [process]
     while waiting:
-        below = subprocess.run(["pgrep", "-P", str(waiting.pop())], capture_output=True, text=True, check=False).stdout.split()
+        below = subprocess.run(
+            ["pgrep", "-P", str(waiting.pop())], capture_output=True, text=True, check=False
+        ).stdout.split()
         waiting += [int(child) for child in below if int(child) not in found]
         found |= {int(child) for child in below}
     return found
@@ -86,11 +90,18 @@ def main() -> None:
         seen: set[int] = set()
         for number in range(given.kills + 1):
             server = subprocess.Popen(
-                [sys.executable, "-m", "yoake", "serve", "--port", str(port)], env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
+                [sys.executable, "-m", "yoake", "serve", "--port", str(port)],
+                env=environment,
+                stdout=subprocess.DEVNULL,
+                stderr=subprocess.DEVNULL,
             )
             wait(lambda: answers(port))
             if number == 0:
-                post(port, "/api/intake", {"candidates": [{"source": str(s), "destination": "python@3.13 pypi/django@5.2"} for s in sources]})
+                post(
+                    port,
+                    "/api/intake",
+                    {"candidates": [{"source": str(s), "destination": "python@3.13 pypi/django@5.2"} for s in sources]},
+                )
             for root in rng.sample(sources, 3):
                 (root / "touched.py").write_text(f"import imp\ny = {time.time_ns()}\n")
             post(port, "/api/scans", {})
@@ -114,7 +125,9 @@ def main() -> None:
             half += sum(1 for wanted, has, _ in scans.values() if wanted != has)
             seen |= set(scans)
         states = whole_scans(home / "records.sqlite")
-        print(f"{given.kills} kills, {len(states)} scans kept: {lost} lost, {half} half-written, {unsound} times unsound, {left} processes left after 5 s")
+        print(
+            f"{given.kills} kills, {len(states)} scans kept: {lost} lost, {half} half-written, {unsound} times unsound, {left} processes left after 5 s"
+        )
 
 
 def unfinished(port: int) -> bool:

@@ -18,11 +18,11 @@ from pathlib import Path
 from bench import truth, truth_node
 from bench.node_projects import CORPUS
 from bench.projects import APART, TUNED
+from yoake.core.ecosystems.javascript.specifiers import GLOBAL
 from yoake.core.knowledge.timeline import Timeline
-from yoake.core.syntax.specifiers import GLOBAL
-from yoake.runner.interpreters import find_interpreters
+from yoake.runner.clients.javascript.node_programs import fetch_node, node_releases
+from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.knowledge_files import load_knowledge
-from yoake.runner.node_programs import fetch_node, node_releases
 
 
 def python_names(folder: Path, timeline: Timeline) -> set[str]:

@@ -19,8 +19,8 @@ from pathlib import Path
 
 from bench.truth import fetch as fetch_python
 from bench.truth_node import fetch as fetch_npm
-from yoake.runner.interpreters import find_interpreters
-from yoake.runner.node_programs import fetch_node, node_releases
+from yoake.runner.clients.javascript.node_programs import fetch_node, node_releases
+from yoake.runner.clients.python.interpreters import find_interpreters
 
 PYTHON = {
     "Weblate==3.9": ["python@3.12", "pypi/django@5.2"],

@@ -59,7 +59,12 @@ def main() -> None:
     given = parser.parse_args()
     port = free_port()
     environment = {**os.environ, "YOAKE_HOME": str(given.home), "YOAKE_SOURCES": str(given.home)}
-    server = subprocess.Popen([sys.executable, "-m", "yoake", "serve", "--port", str(port)], env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    server = subprocess.Popen(
+        [sys.executable, "-m", "yoake", "serve", "--port", str(port)],
+        env=environment,
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
     try:
         wait(lambda: answers(port))
         slug = largest(port)
@@ -74,15 +79,25 @@ def main() -> None:
             ("All changes", f"/applications/{slug}?by=rest", "All changes", 27),
         ):
             driver.get(f"http://127.0.0.1:{port}{address}")
-            wait(lambda region=region: bool(driver.execute_script("return document.querySelector(`[role=region][aria-label='${arguments[0]}'] button, [role=region][aria-label='${arguments[0]}'] li`)", region)))  # type: ignore[misc]
+            wait(
+                lambda region=region: bool(
+                    driver.execute_script(
+                        "return document.querySelector(`[role=region][aria-label='${arguments[0]}'] button, [role=region][aria-label='${arguments[0]}'] li`)",
+                        region,
+                    )
+                )
+            )  # type: ignore[misc]
             driver.execute_script(WATCH)
             time.sleep(1)
             driver.execute_script(SCROLL, region, given.rows, height)
             wait(lambda: driver.execute_script("return window.seen !== null"), 900)
             seen: dict[str, Any] = driver.execute_script("return window.seen")
             long = sorted(seen["tasks"], reverse=True)
-            print(f"{title:20}{seen['rows']:8,} rows in {seen['frames']:5} steps, {seen['blank']:4} of them on rows still on their way; "
-                  f"{len(long)} tasks above 50 ms, the longest {long[0] if long else 0:.0f} ms", flush=True)
+            print(
+                f"{title:20}{seen['rows']:8,} rows in {seen['frames']:5} steps, {seen['blank']:4} of them on rows still on their way; "
+                f"{len(long)} tasks above 50 ms, the longest {long[0] if long else 0:.0f} ms",
+                flush=True,
+            )
         driver.quit()
     finally:
         server.terminate()

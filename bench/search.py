@@ -9,8 +9,8 @@ import random
 import time
 from itertools import combinations
 
-from yoake.core.path.problem import MILLI, Problem, Track
-from yoake.core.path.search import find_path
+from yoake.core.planning.search import find_path
+from yoake.core.planning.search_space import MILLI, Problem, Track
 
 COORDINATES, LINES = 12, 10
 

@@ -17,12 +17,13 @@ import time
 from pathlib import Path
 
 from bench.truth_node import fetch
-from yoake.core.coordinates import parse_target
-from yoake.core.syntax.js_tree import grammar_of, parse_script
-from yoake.core.syntax.languages import READ, minified
-from yoake.core.syntax.tree import parse
+from yoake.core.ecosystems.javascript.files import minified
+from yoake.core.ecosystems.javascript.tree import grammar_of, parse_script
+from yoake.core.ecosystems.python.tree import parse
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import parse_target
+from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.extraction import Extractor, FactsCache
-from yoake.runner.interpreters import find_interpreters
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.work.scanning import Control, scan_snapshot
@@ -97,7 +98,11 @@ class Peak:
 
 def sources(folder: Path) -> list[Path]:
     """The files that a scan reads."""
-    found = [folder / e.path for e in FolderSnapshot(folder).entries() if Path(e.path).suffix in READ and not e.refused]
+    found = [
+        folder / e.path
+        for e in FolderSnapshot(folder).entries()
+        if Path(e.path).suffix in ECOSYSTEMS.suffixes and not e.refused
+    ]
     return [path for path in found if path.stat().st_size < 5_000_000 and not minified(path.name, path.read_bytes())]
 
 

@@ -46,12 +46,23 @@ def main() -> None:
         sources = make_sources(Path(place) / "sources")
         port = free_port()
         environment = {**os.environ, "YOAKE_HOME": str(Path(place) / "home"), "YOAKE_SOURCES": place}
-        server = subprocess.Popen([sys.executable, "-m", "yoake", "serve", "--port", str(port)], env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        server = subprocess.Popen(
+            [sys.executable, "-m", "yoake", "serve", "--port", str(port)],
+            env=environment,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
         times: list[float] = []
         finished = 0
         try:
             wait(lambda: answers(port))
-            taken = json.loads(post(port, "/api/intake", {"candidates": [{"source": str(s), "destination": "python@3.13 pypi/django@5.2"} for s in sources]}))
+            taken = json.loads(
+                post(
+                    port,
+                    "/api/intake",
+                    {"candidates": [{"source": str(s), "destination": "python@3.13 pypi/django@5.2"} for s in sources]},
+                )
+            )
             slugs = taken["slugs"]
             while len(times) < given.stops:
                 wait(lambda: not unfinished(port), 300)

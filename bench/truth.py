@@ -20,9 +20,9 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from bench.projects import APART, TUNED
-from yoake.core.coordinates import parse_target
+from yoake.core.values.coordinates import parse_target
+from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.extraction import Extractor, FactsCache
-from yoake.runner.interpreters import find_interpreters
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.work.scanning import Control, scan_snapshot

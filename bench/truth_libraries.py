@@ -15,9 +15,11 @@ import tempfile
 from pathlib import Path
 
 from bench.truth import HERE, Score, fetch, report, tally
-from yoake.core.coordinates import line_of, parse_target, pypi
+from yoake.core.ecosystems.python.names import pypi
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import parse_target
+from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.extraction import Extractor, FactsCache
-from yoake.runner.interpreters import find_interpreters
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.work.scanning import Control, scan_snapshot
@@ -80,8 +82,8 @@ def measure(name: str, folder: Path, programs: tuple[Path, Path], extractor: Ext
     knowledge = load_knowledge()
     old, new, _ = LIBRARIES[name]
     coordinate = pypi(name)
-    to = [parse_target(f"pypi/{name}@{line_of(coordinate, new)}")]
-    said = [parse_target(f"pypi/{name}@{line_of(coordinate, old)}")]
+    to = [parse_target(f"pypi/{name}@{ECOSYSTEMS.line_of(coordinate, new)}")]
+    said = [parse_target(f"pypi/{name}@{ECOSYSTEMS.line_of(coordinate, old)}")]
     result = scan_snapshot(FolderSnapshot(folder), knowledge, to, said, extractor, Control(), folder.name).result
     places = [(f, p) for f in result.findings for p in f.places if p.level == "error"]
     errors = {(p.file, p.first_line or p.line, p.symbol) for _, p in places}

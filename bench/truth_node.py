@@ -17,12 +17,12 @@ from pathlib import Path
 
 from bench.node_projects import CORPUS
 from bench.truth import Score, report, tally
-from yoake.core.coordinates import parse_target
-from yoake.core.syntax.specifiers import package_of
+from yoake.core.ecosystems.javascript.specifiers import package_of
+from yoake.core.values.coordinates import parse_target
+from yoake.runner.clients.javascript.node_programs import fetch_node, node_releases
+from yoake.runner.clients.javascript.npm_client import npm_pack, run_npm
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.knowledge_files import load_knowledge
-from yoake.runner.node_programs import fetch_node, node_releases
-from yoake.runner.npm_client import npm_pack, run_npm
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.work.scanning import Control, scan_snapshot
 

@@ -17,11 +17,12 @@ from pathlib import Path
 
 from bench.truth import HERE, Score, report, tally
 from bench.truth_node import acorn, fetch
-from yoake.core.coordinates import line_of, package, parse_target
-from yoake.core.syntax.specifiers import package_of
+from yoake.core.ecosystems.javascript.specifiers import package_of
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import package, parse_target
+from yoake.runner.clients.javascript.npm_client import run_npm
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.knowledge_files import load_knowledge
-from yoake.runner.npm_client import run_npm
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.work.scanning import Control, scan_snapshot
 
@@ -60,8 +61,8 @@ def measure(name: str, folder: Path, places: tuple[Path, Path], parser: Path, ex
     """Score one unpacked project against one library."""
     old, new, _ = LIBRARIES[name]
     coordinate = package("npm", name)
-    to = [parse_target(f"npm/{name}@{line_of(coordinate, new)}")]
-    said = [parse_target(f"npm/{name}@{line_of(coordinate, old)}")]
+    to = [parse_target(f"npm/{name}@{ECOSYSTEMS.line_of(coordinate, new)}")]
+    said = [parse_target(f"npm/{name}@{ECOSYSTEMS.line_of(coordinate, old)}")]
     result = scan_snapshot(FolderSnapshot(folder), load_knowledge(), to, said, extractor, Control(), folder.name).result
     found = [(f, p) for f in result.findings for p in f.places if p.level == "error"]
     errors = {(p.file, p.line, p.symbol) for _, p in found}

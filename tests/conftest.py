@@ -9,12 +9,16 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.work.office import Office, open_office
+
+settings.register_profile("yoake", deadline=None)  # speed is measured by the benches, never asserted here
+settings.load_profile("yoake")
 
 NOW = datetime(2026, 11, 23, 9, 0, tzinfo=UTC)
 

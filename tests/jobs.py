@@ -10,7 +10,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from yoake.core.errors import BadInput
+from yoake.core.values.errors import BadInput
 
 Tell = Callable[[str, object], None]
 

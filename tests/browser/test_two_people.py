@@ -8,7 +8,7 @@ from pathlib import Path
 from tests.browser.conftest import Page
 from tests.browser.test_first_day import FILES, take_in
 from tests.waiting import until
-from yoake.core.path.setting import Shape
+from yoake.core.planning.problem import Shape
 from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import get_application
 from yoake.store.waivers import waivers_of

@@ -6,8 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from yoake.core.coordinates import Coordinate, line_key, line_matches, line_of, parse_coordinate, parse_target, pypi
-from yoake.core.errors import BadCoordinate
+from yoake.core.ecosystems.python.names import pypi
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate, line_key, line_matches, parse_coordinate, parse_target
+from yoake.core.values.errors import BadCoordinate
 
 numbers = st.lists(st.integers(0, 40), min_size=1, max_size=4).map(lambda parts: ".".join(map(str, parts)))
 
@@ -53,7 +55,7 @@ def test_what_is_no_target_is_refused_with_a_way_out(text: str) -> None:
     ],
 )
 def test_a_release_belongs_to_the_line_its_ecosystem_draws(purl: str, release: str, line: str) -> None:
-    assert line_of(Coordinate(purl), release) == line
+    assert ECOSYSTEMS.line_of(Coordinate(purl), release) == line
 
 
 @given(numbers, numbers)

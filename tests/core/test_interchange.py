@@ -15,13 +15,14 @@ from cyclonedx.schema import SchemaVersion
 from cyclonedx.validation.json import JsonStrictValidator
 
 from tests.core.test_project import scan
-from yoake.core.errors import BadInput, BadSource
-from yoake.core.interchange.cyclonedx import Component, from_cyclonedx, to_cyclonedx
-from yoake.core.interchange.sarif import SarifRun, against, from_sarif, sarif_lines, to_sarif
-from yoake.core.interchange.tables import findings_csv, read_applications_csv, safe_cell
-from yoake.core.interchange.waivers import Waiver, read_waivers, write_waivers
+from yoake.core.inventory.bills import Component, from_cyclonedx
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.report import finding_from_json, finding_to_json
+from yoake.core.values.errors import BadInput, BadSource
+from yoake.formats.cyclonedx import to_cyclonedx
+from yoake.formats.sarif import SarifRun, against, from_sarif, sarif_lines, to_sarif
+from yoake.formats.tables import findings_csv, read_applications_csv, safe_cell
+from yoake.formats.waivers import Waiver, read_waivers, write_waivers
 
 TEXT = "from collections import Mapping\ntry:\n    import imp\nexcept ImportError:\n    imp = None\nimport datetime\ndatetime.datetime.utcnow()\n"
 

@@ -9,18 +9,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 from packaging.specifiers import SpecifierSet
 
-from yoake.core.coordinates import PYTHON
+from yoake.core.ecosystems.python.names import PYTHON
+from yoake.core.ecosystems.python.requirements import poetry_specifier
 from yoake.core.inventory.assemble import assemble, is_inventory_file, stated_lines
-from yoake.core.inventory.model import Module
-from yoake.core.inventory.requirements import poetry_specifier
-from yoake.core.versions import lowest_line
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.modules import Module
 
 PYTHONS = ["2.7", "3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13"]
 KNOWN = {PYTHON.purl: PYTHONS, "pkg:pypi/django": ["2.2", "3.2", "4.2", "5.2"]}
 
 
 def one(files: dict[str, str]) -> Module:
-    return assemble({name: text.encode() for name, text in files.items()}, "root")[0]
+    return assemble({name: text.encode() for name, text in files.items()}, "root", ECOSYSTEMS)[0]
 
 
 def required(module: Module) -> dict[str, str]:
@@ -59,7 +59,7 @@ def test_pep_621_with_extras_and_groups() -> None:
 def test_poetry_carets_and_tildes_become_ranges() -> None:
     module = one({"pyproject.toml": POETRY})
     assert required(module) == {"django": "<3.3,>=3.2", "pytest": ""}
-    assert stated_lines(module, KNOWN)[PYTHON.purl].line == "3.7"
+    assert stated_lines(module, KNOWN, ECOSYSTEMS)[PYTHON.purl].line == "3.7"
 
 
 @pytest.mark.parametrize(
@@ -78,7 +78,7 @@ def test_setup_cfg() -> None:
     text = "[metadata]\nname = x\n[options]\npython_requires = >=3.6\ninstall_requires =\n    Django==2.2.1\n[options.extras_require]\nt =\n    mock\n"
     module = one({"setup.cfg": text})
     assert required(module) == {"Django": "==2.2.1", "mock": ""}
-    assert stated_lines(module, KNOWN)["pkg:pypi/django"].line == "2.2"
+    assert stated_lines(module, KNOWN, ECOSYSTEMS)["pkg:pypi/django"].line == "2.2"
 
 
 def test_setup_py_is_read_and_never_run() -> None:
@@ -103,7 +103,7 @@ def test_a_link_with_an_egg_name_is_a_requirement() -> None:
 def test_lock_files_win_over_ranges() -> None:
     lock = '[[package]]\nname = "django"\nversion = "3.2.25"\n'
     module = one({"pyproject.toml": PEP621, "poetry.lock": lock})
-    stated = stated_lines(module, KNOWN)["pkg:pypi/django"]
+    stated = stated_lines(module, KNOWN, ECOSYSTEMS)["pkg:pypi/django"]
     assert (stated.line, stated.how, stated.line_number) == ("3.2", "lock", 2)
 
 
@@ -113,7 +113,7 @@ def test_pipfile_lock_states_packages_and_python() -> None:
         "default": {"django": {"version": "==2.2.9"}},
         "develop": {},
     }
-    stated = stated_lines(one({"Pipfile.lock": json.dumps(body)}), KNOWN)
+    stated = stated_lines(one({"Pipfile.lock": json.dumps(body)}), KNOWN, ECOSYSTEMS)
     assert (stated[PYTHON.purl].line, stated["pkg:pypi/django"].line) == ("3.6", "2.2")
 
 
@@ -134,27 +134,31 @@ def test_pipfile_lock_states_packages_and_python() -> None:
     ],
 )
 def test_todays_python_and_where_it_is_said(name: str, text: str, line: str, how: str) -> None:
-    assert is_inventory_file(name)
-    stated = stated_lines(one({name: text}), KNOWN)[PYTHON.purl]
+    assert is_inventory_file(name, ECOSYSTEMS)
+    stated = stated_lines(one({name: text}), KNOWN, ECOSYSTEMS)[PYTHON.purl]
     assert (stated.line, stated.how, stated.file) == (line, how, name)
 
 
 def test_disagreements_are_shown() -> None:
-    stated = stated_lines(one({"Dockerfile": "FROM python:3.8\n", ".python-version": "3.9\n"}), KNOWN)[PYTHON.purl]
+    stated = stated_lines(one({"Dockerfile": "FROM python:3.8\n", ".python-version": "3.9\n"}), KNOWN, ECOSYSTEMS)[
+        PYTHON.purl
+    ]
     assert stated.line == "3.8"
     assert stated.disagreements == (".python-version:1 says 3.9",)
 
 
 def test_several_modules_in_one_repository() -> None:
     found = assemble(
-        {"a/pyproject.toml": PEP621.encode(), "b/setup.py": b"setup(name='bee')", ".python-version": b"3.9\n"}, "root"
+        {"a/pyproject.toml": PEP621.encode(), "b/setup.py": b"setup(name='bee')", ".python-version": b"3.9\n"},
+        "root",
+        ECOSYSTEMS,
     )
     assert [(m.path, m.name) for m in found] == [("a", "desk"), ("b", "bee")]
-    assert stated_lines(found[1], KNOWN)[PYTHON.purl].line == "3.9"
+    assert stated_lines(found[1], KNOWN, ECOSYSTEMS)[PYTHON.purl].line == "3.9"
 
 
 def test_a_root_with_code_of_its_own_stays_a_module() -> None:
-    found = assemble({"a/setup.py": b"setup(name='a')"}, "root", ["main.py", "a/x.py"])
+    found = assemble({"a/setup.py": b"setup(name='a')"}, "root", ECOSYSTEMS, ["main.py", "a/x.py"])
     assert [m.path for m in found] == ["", "a"]
 
 
@@ -171,7 +175,7 @@ def test_a_manifest_that_cannot_be_read_says_so_and_stops_nothing(name: str, tex
 @given(st.sampled_from(PYTHONS), st.sampled_from([">=", "==", "~=", ">"]))
 def test_the_lowest_allowed_line_is_allowed_and_no_older_known_one_is(line: str, op: str) -> None:
     specifier = f"{op}{line}" + (".*" if op == "==" else "")
-    found = lowest_line(PYTHON, specifier, PYTHONS)
+    found = ECOSYSTEMS.lowest_line(PYTHON, specifier, PYTHONS)
     if found is not None:
         allowed = SpecifierSet(specifier)
         older = PYTHONS[: PYTHONS.index(found)]

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import pytest
 
-from yoake.core.syntax.languages import read_source
+from yoake.core.registered import ECOSYSTEMS
 
 HEAD = "const util = require('util');\n"
 
 
 def guards(text: str) -> list[list[str]]:
     """Kinds of guards of each use of ``util.isDate``, in the order of the text."""
-    facts = read_source("a.js", (HEAD + text).encode())
+    facts = ECOSYSTEMS.read_source("a.js", (HEAD + text).encode())
     return [[g.kind for g in use.guards] for use in facts.uses if use.path == "util.isDate"]
 
 
@@ -53,7 +53,9 @@ def test_other_conditions_guard_nothing(text: str) -> None:
 
 def test_a_caught_require_is_guarded_and_one_that_is_thrown_again_is_not() -> None:
     def kinds(handler: str) -> set[str]:
-        facts = read_source("a.js", f"let m; try {{ m = require('punycode') }} catch (e) {{ {handler} }}".encode())
+        facts = ECOSYSTEMS.read_source(
+            "a.js", f"let m; try {{ m = require('punycode') }} catch (e) {{ {handler} }}".encode()
+        )
         return {g.kind for use in facts.uses if use.path == "punycode" for g in use.guards}
 
     assert kinds("m = null") == {"import-error"}

@@ -7,13 +7,14 @@ from datetime import date
 
 import pytest
 
-from yoake.core.coordinates import parse_target
+from yoake.core.ecosystems.python.syntax import read_python
 from yoake.core.inventory.assemble import assemble
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue
-from yoake.core.scan.model import FileResult, ScanResult
+from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.syntax.python import read_python
+from yoake.core.values.coordinates import parse_target
+from yoake.core.values.findings import FileResult, ScanResult
 
 LINES = ("3.8", "3.9", "3.10", "3.11", "3.12", "3.13")
 
@@ -26,7 +27,7 @@ def scan(
     start: str = "",
 ) -> ScanResult:
     facts = {name: read_python(text.encode()) for name, text in (sources or {}).items()}
-    modules = assemble({n: t.encode() for n, t in manifests.items()}, "app", facts)
+    modules = assemble({n: t.encode() for n, t in manifests.items()}, "app", ECOSYSTEMS, facts)
     targets = [parse_target(t) for t in to.split()]
     return run_scan(
         ScanInput(

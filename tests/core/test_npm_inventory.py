@@ -4,17 +4,19 @@ from __future__ import annotations
 
 import json
 
-from yoake.core.coordinates import NODE, PYTHON
-from yoake.core.interchange.cyclonedx import Component, to_cyclonedx
+from yoake.core.ecosystems.javascript.names import NODE
+from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.inventory.assemble import assemble, stated_lines
 from yoake.core.inventory.mentions import find_mentions, may_mention
-from yoake.core.inventory.model import Module
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.modules import Module
+from yoake.formats.cyclonedx import Component, to_cyclonedx
 
 NODES = {NODE.purl: [str(n) for n in range(12, 27)]}
 
 
 def modules(files: dict[str, str]) -> list[Module]:
-    return assemble({path: text.encode() for path, text in files.items()}, "root")
+    return assemble({path: text.encode() for path, text in files.items()}, "root", ECOSYSTEMS)
 
 
 def manifest(**more: object) -> str:
@@ -22,7 +24,7 @@ def manifest(**more: object) -> str:
 
 
 def lines(files: dict[str, str]) -> dict[str, str]:
-    return {purl.split("/", 1)[1]: s.line for purl, s in stated_lines(modules(files)[0], NODES).items()}
+    return {purl.split("/", 1)[1]: s.line for purl, s in stated_lines(modules(files)[0], NODES, ECOSYSTEMS).items()}
 
 
 def test_dependencies_of_every_group_and_engines() -> None:
@@ -67,15 +69,15 @@ def test_one_lock_file_holds_for_all_workspaces() -> None:
         "packages/ui/package.json": json.dumps({"name": "@org/ui", "dependencies": {"react": "^17"}}),
     }
     inner = next(m for m in modules(files) if m.path == "packages/ui")
-    assert stated_lines(inner, NODES)["pkg:npm/react"].line == "17"
-    assert inner.npm_name == "@org/ui"
+    assert stated_lines(inner, NODES, ECOSYSTEMS)["pkg:npm/react"].line == "17"
+    assert inner.import_name == "@org/ui"
 
 
 def test_pins_of_node() -> None:
     files = {"package.json": manifest(), ".nvmrc": "v18.19.0\n", "Dockerfile": "FROM node:20-alpine\n"}
     module = modules(files)[0]
     assert {(p.file, p.version) for p in module.pins} == {(".nvmrc", "18.19.0"), ("Dockerfile", "20")}
-    assert stated_lines(module, NODES)[NODE.purl].line == "20"
+    assert stated_lines(module, NODES, ECOSYSTEMS)[NODE.purl].line == "20"
     ci = modules({"package.json": manifest(), ".github/workflows/a.yml": "node-version: [14.x, 16]\n"})[0]
     assert [p.version for p in ci.pins] == ["14", "16"]
 
@@ -114,8 +116,8 @@ def test_old_versions_named_in_texts_are_found_and_history_is_left_alone() -> No
     text = (
         "Needs Python 3.8 or node 14.\napt install python3.8 python3\nFROM python:3.8-slim\nsetup_14.x\nversion 3.8\n"
     )
-    found = {(m.line, m.version) for m in find_mentions("README.md", text, [NODE, PYTHON])}
+    found = {(m.line, m.version) for m in find_mentions("README.md", text, [NODE, PYTHON], ECOSYSTEMS)}
     assert found == {(1, "3.8"), (1, "14"), (2, "3.8"), (3, "3.8"), (4, "14")}
-    assert may_mention("docs/install.md")
-    assert not may_mention("CHANGELOG.md")
-    assert not may_mention("package-lock.json")
+    assert may_mention("docs/install.md", ECOSYSTEMS)
+    assert not may_mention("CHANGELOG.md", ECOSYSTEMS)
+    assert not may_mention("package-lock.json", ECOSYSTEMS)

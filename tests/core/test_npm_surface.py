@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import json
 
-from yoake.core.surface.model import SurfaceSymbol
-from yoake.core.surface.npm_package import read_npm_package
-from yoake.work.npm_building import join_answers
+from yoake.core.ecosystems.javascript.surface import read_npm_package
+from yoake.core.values.symbols import SurfaceSymbol
+from yoake.runner.clients.javascript.surfaces import join_answers
 
 
 def surface(manifest: dict[str, object], **files: str) -> dict[str, SurfaceSymbol]:

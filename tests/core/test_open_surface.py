@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from yoake.core.surface.model import SurfaceSymbol
-from yoake.core.surface.python_source import read_package
+from yoake.core.ecosystems.python.surface import read_package
+from yoake.core.values.symbols import SurfaceSymbol
 
 
 def surface(**files: str) -> dict[str, SurfaceSymbol]:

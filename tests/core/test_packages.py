@@ -6,16 +6,22 @@ from datetime import date
 
 import pytest
 
-from yoake.core.coordinates import NODE, PYTHON, Coordinate
+from yoake.core.ecosystems.javascript.names import NODE
+from yoake.core.ecosystems.javascript.versions import NPM
+from yoake.core.ecosystems.python.names import PYTHON
+from yoake.core.ecosystems.python.versions import PEP440
+from yoake.core.knowledge.delta import delta
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 from yoake.core.knowledge.timeline import CapturedLine, Symbol, Timeline
-from yoake.core.path.fitting import fit
+from yoake.core.planning.choose_release import fit
+from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.packages import clean_lines
-from yoake.core.surface.delta import delta
-from yoake.core.versions import admits, exact, lowest_line
+from yoake.core.values.coordinates import Coordinate
+from yoake.runner.knowledge_files import load_knowledge
 
 EXPRESS = Coordinate("pkg:npm/express")
 TODAY = date(2026, 11, 23)
+KNOWN = load_knowledge()
 
 
 def record(*details: ReleaseFacts) -> Catalogue:
@@ -37,7 +43,7 @@ HELD = record(
 
 
 def choose(state: dict[str, str], wanted: str = "^4.0.0", clean: frozenset[str] = frozenset()) -> tuple[str, str, str]:
-    made = fit(EXPRESS, HELD, state, wanted, "", clean, TODAY)
+    made = fit(EXPRESS, HELD, state, wanted, "", clean, TODAY, KNOWN)
     return made.state, made.take, made.clean
 
 
@@ -54,7 +60,7 @@ def test_the_newest_release_without_new_findings_stands_beside_it() -> None:
 
 def test_nothing_fits_says_why_and_what_people_do() -> None:
     made = fit(
-        EXPRESS, record(ReleaseFacts(release="3.0.0", runs="<12")), {NODE.purl: "24"}, "", "", frozenset(), TODAY
+        EXPRESS, record(ReleaseFacts(release="3.0.0", runs="<12")), {NODE.purl: "24"}, "", "", frozenset(), TODAY, KNOWN
     )
     assert made.state == "none"
     assert "3.0.0" in made.why
@@ -62,12 +68,12 @@ def test_nothing_fits_says_why_and_what_people_do() -> None:
 
 
 def test_without_a_record_nothing_is_claimed() -> None:
-    assert fit(EXPRESS, None, {NODE.purl: "24"}, "", "", frozenset(), TODAY).state == "unknown"
+    assert fit(EXPRESS, None, {NODE.purl: "24"}, "", "", frozenset(), TODAY, KNOWN).state == "unknown"
 
 
 def test_a_withdrawn_release_is_not_taken() -> None:
     held = record(ReleaseFacts(release="4.0.0"), ReleaseFacts(release="5.0.0", withdrawn="broken"))
-    assert fit(EXPRESS, held, {NODE.purl: "24"}, "", "", frozenset(), TODAY).take == "4.0.0"
+    assert fit(EXPRESS, held, {NODE.purl: "24"}, "", "", frozenset(), TODAY, KNOWN).take == "4.0.0"
 
 
 def timeline() -> Timeline:
@@ -117,19 +123,19 @@ def test_a_delta_tells_each_change_once_and_what_is_used() -> None:
     ],
 )
 def test_ranges_as_each_ecosystem_writes_them(coordinate: Coordinate, wanted: str, line: str, expected: bool) -> None:
-    assert admits(coordinate, wanted, line) is expected
+    assert ECOSYSTEMS.admits(coordinate, wanted, line) is expected
 
 
 def test_exact_and_lowest() -> None:
-    assert exact("npm", "4.17.1") == "4.17.1"
-    assert exact("npm", "npm:other@1.0.0") == "1.0.0"
-    assert exact("npm", "^4.17.1") is None
-    assert exact("pypi", "==3.2.1") == "3.2.1"
-    assert lowest_line(NODE, ">=16.5", ["14", "16", "18"]) == "16"
-    assert lowest_line(EXPRESS, "*", ["3", "4"]) is None
+    assert NPM.exact("4.17.1") == "4.17.1"
+    assert NPM.exact("npm:other@1.0.0") == "1.0.0"
+    assert NPM.exact("^4.17.1") is None
+    assert PEP440.exact("==3.2.1") == "3.2.1"
+    assert ECOSYSTEMS.lowest_line(NODE, ">=16.5", ["14", "16", "18"]) == "16"
+    assert ECOSYSTEMS.lowest_line(EXPRESS, "*", ["3", "4"]) is None
 
 
 def test_a_package_of_another_language_than_the_destination_is_left_alone() -> None:
-    found = fit(EXPRESS, None, {PYTHON.purl: "3.13"}, "", "", frozenset(), TODAY)
+    found = fit(EXPRESS, None, {PYTHON.purl: "3.13"}, "", "", frozenset(), TODAY, KNOWN)
     assert found.state == "apart"
     assert "Node" in found.why

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from yoake.core.coordinates import parse_target
-from yoake.core.inventory.model import Module
+from yoake.core.ecosystems.python.project import Project
+from yoake.core.ecosystems.python.syntax import read_python
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.scan.model import FileResult, ScanResult
-from yoake.core.scan.project import Project
 from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.syntax.python import read_python
+from yoake.core.values.coordinates import parse_target
+from yoake.core.values.findings import FileResult, ScanResult
+from yoake.core.values.modules import Module
 
 
 def scan(

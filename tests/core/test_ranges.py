@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 from packaging.specifiers import SpecifierSet
 from semantic_version import NpmSpec, Version
 
-from yoake.core.coordinates import NODE, Coordinate
-from yoake.core.versions import admits, lowest_line
+from yoake.core.ecosystems.javascript.names import NODE
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate
 
 EXPRESS, SIX = Coordinate("pkg:npm/express"), Coordinate("pkg:pypi/six")
 PARTS = range(5)
@@ -37,23 +38,23 @@ PYPI_RANGES = st.lists(PYPI_ONE, min_size=1, max_size=3).map(",".join)
 def test_an_npm_range_stands_for_the_lowest_line_that_has_a_release_in_it(wanted: str) -> None:
     spec = NpmSpec(wanted)
     fitting = {release.split(".")[0] for release in GRID if spec.match(Version(release))}
-    assert {line for line in NPM_LINES if admits(EXPRESS, wanted, line)} >= fitting
+    assert {line for line in NPM_LINES if ECOSYSTEMS.admits(EXPRESS, wanted, line)} >= fitting
     if fitting:
-        assert lowest_line(EXPRESS, wanted, NPM_LINES) == min(fitting)
+        assert ECOSYSTEMS.lowest_line(EXPRESS, wanted, NPM_LINES) == min(fitting)
 
 
 @given(wanted=PYPI_RANGES)
 def test_a_python_range_stands_for_the_lowest_line_that_has_a_release_in_it(wanted: str) -> None:
     allowed = SpecifierSet(wanted)
     fitting = {release.rpartition(".")[0] for release in GRID if release in allowed}
-    assert {line for line in PYPI_LINES if admits(SIX, wanted, line)} >= fitting
+    assert {line for line in PYPI_LINES if ECOSYSTEMS.admits(SIX, wanted, line)} >= fitting
 
 
 @given(wanted=NPM_RANGES, line=st.sampled_from(NPM_LINES))
 def test_no_line_is_admitted_without_a_release_in_the_range(wanted: str, line: str) -> None:
     spec = NpmSpec(wanted)
     dense = [f"{line}.{minor}.{patch}" for minor in (*PARTS, 9, 99) for patch in (*range(8), 9, 99)]
-    assert admits(EXPRESS, wanted, line) == any(spec.match(Version(release)) for release in dense)
+    assert ECOSYSTEMS.admits(EXPRESS, wanted, line) == any(spec.match(Version(release)) for release in dense)
 
 
 @pytest.mark.parametrize(
@@ -70,5 +71,5 @@ def test_no_line_is_admitted_without_a_release_in_the_range(wanted: str, line: s
 )
 def test_narrow_ranges_name_their_line(wanted: str, line: str) -> None:
     lines = [str(major) for major in range(25)]
-    assert lowest_line(EXPRESS, wanted, lines) == line
-    assert lowest_line(NODE, wanted.replace("npm:other@", ""), lines) == line
+    assert ECOSYSTEMS.lowest_line(EXPRESS, wanted, lines) == line
+    assert ECOSYSTEMS.lowest_line(NODE, wanted.replace("npm:other@", ""), lines) == line

@@ -11,19 +11,21 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.core.path.world import finding as world_finding
+from tests.core.planning.world import finding as world_finding
 from tests.core.test_project import scan
-from yoake.core.coordinates import DJANGO, PYTHON, line_key
+from yoake.core.ecosystems.python.names import PYTHON
+from yoake.core.frameworks.django.names import DJANGO
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.path.dates import standing
-from yoake.core.path.model import Plan, plan_from_json
-from yoake.core.path.setting import Journey
-from yoake.core.path.ways import least_work
+from yoake.core.planning.alternatives import least_work
+from yoake.core.planning.dates import standing
+from yoake.core.planning.problem import Journey
 from yoake.core.readiness.clearance import clearance
 from yoake.core.readiness.effort import MANY, _one, draw, quantiles
 from yoake.core.readiness.estimate import three_point
 from yoake.core.scan.judge import Span
-from yoake.core.scan.model import Finding, Tally
+from yoake.core.values.coordinates import line_key
+from yoake.core.values.findings import Finding, Tally
+from yoake.core.values.plans import Plan, plan_from_json
 
 minutes = st.floats(0, 1e6, allow_nan=False)
 TODAY = date(2026, 11, 23)

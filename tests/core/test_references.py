@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
+from yoake.core.ecosystems.python.project import Project
+from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.grouping import group
-from yoake.core.scan.project import Project
 from yoake.core.scan.references import file_references
-from yoake.core.syntax.languages import read_source
 
 
 def references(files: dict[str, str], few: int = 0) -> tuple[dict[tuple[str, str], int], list[str]]:
-    facts = {path: read_source(path, text.encode()) for path, text in files.items()}
+    facts = {path: ECOSYSTEMS.read_source(path, text.encode()) for path, text in files.items()}
     project = Project(facts, [""], implicit_relative=False)
     targets = {
         path: {a.path: t for a in f.asks if a.form == "import" and (t := project.target_of(a.path, path))}
         for path, f in facts.items()
     }
-    return file_references(facts, targets, few)
+    return file_references(facts, targets, ECOSYSTEMS, few)
 
 
 FILES = {

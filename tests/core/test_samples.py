@@ -6,12 +6,12 @@ from pathlib import Path
 
 import pytest
 
-from yoake.core.coordinates import parse_target
-from yoake.core.inventory.model import Module
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.scan.model import FileResult
+from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.syntax.languages import read_source
+from yoake.core.values.coordinates import parse_target
+from yoake.core.values.findings import FileResult
+from yoake.core.values.modules import Module
 
 SAMPLES = sorted(p for p in (Path(__file__).parent.parent / "samples").iterdir() if p.suffix != ".md")
 
@@ -33,7 +33,7 @@ def expected(text: str) -> set[tuple[int, str, str]]:
 def test_a_sample_gives_exactly_the_findings_written_in_it(path: Path, knowledge: Knowledge) -> None:
     text = path.read_text("utf-8")
     start, _, goal = text.splitlines()[0].lstrip("#/:! ").partition("->")
-    facts = {path.name: read_source(path.name, text.encode())}
+    facts = {path.name: ECOSYSTEMS.read_source(path.name, text.encode())}
     given = ScanInput(
         facts,
         [FileResult(path.name, "scanned")],

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from yoake.core.surface.model import Surface, SurfaceSymbol
-from yoake.core.surface.python_source import module_name, read_package
-from yoake.core.surface.stubs import extend_by_stubs, mark_deprecated, read_versions, stub_surface
+from yoake.core.ecosystems.python.stubs import extend_by_stubs, mark_deprecated, read_versions, stub_surface
+from yoake.core.ecosystems.python.surface import module_name, read_package
+from yoake.core.values.symbols import Surface, SurfaceSymbol
 
 
 def package(files: dict[str, str]) -> dict[str, SurfaceSymbol]:

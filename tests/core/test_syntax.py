@@ -7,11 +7,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_project import scan
+from yoake.core.ecosystems.python.syntax import read_python
+from yoake.core.ecosystems.python.tree import parse
+from yoake.core.ecosystems.python.version_tests import read_test
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.syntax.facts import facts_from_json
-from yoake.core.syntax.python import read_python
-from yoake.core.syntax.tree import parse
-from yoake.core.syntax.versions import VersionTest, read_test
+from yoake.core.values.facts import facts_from_json
+from yoake.core.values.version_test import VersionTest
 
 
 def uses(text: str, form: str | None = None) -> list[tuple[int, str]]:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from yoake.core.coordinates import parse_target
-from yoake.core.inventory.model import Module, Requirement
+from yoake.core.frameworks.django.names import DJANGO
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.scan.model import FileResult
+from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.syntax.languages import language_of_file, read_source
+from yoake.core.values.coordinates import parse_target
+from yoake.core.values.findings import FileResult
+from yoake.core.values.modules import Module, Requirement
 
 TEXT = b"""{% load staticfiles i18n our_tags %}
 {% load url from future %}
@@ -19,14 +20,14 @@ TEXT = b"""{% load staticfiles i18n our_tags %}
 def test_what_is_gone_is_found_at_its_place_and_nothing_else(knowledge: Knowledge) -> None:
     path = "app/templates/page.html"
     given = ScanInput(
-        {path: read_source(path, TEXT)},
+        {path: ECOSYSTEMS.read_source(path, TEXT)},
         [FileResult(path, "scanned")],
         [Module("", "app")],
         [parse_target("pypi/django@5.2")],
         [parse_target("pypi/django@1.8")],
     )
     # nothing in a template imports the framework, so a line that a person gave must count on its own
-    given.modules[0].requirements.append(Requirement("django", "==1.8", "requirements.txt", 1))
+    given.modules[0].requirements.append(Requirement(DJANGO, "django", "==1.8", "requirements.txt", 1))
     found = {
         (p.line, p.column, f.symbol)
         for f in run_scan(given, knowledge).findings
@@ -42,5 +43,5 @@ def test_what_is_gone_is_found_at_its_place_and_nothing_else(knowledge: Knowledg
 
 
 def test_only_templates_are_read_as_such() -> None:
-    assert language_of_file("app/templates/a/page.html") == "Template"
-    assert language_of_file("static/page.html") is None
+    assert ECOSYSTEMS.language_of_file("app/templates/a/page.html") == "Template"
+    assert ECOSYSTEMS.language_of_file("static/page.html") is None

@@ -8,11 +8,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from yoake.core.coordinates import Coordinate
-from yoake.core.errors import BadKnowledge
+from yoake.core.knowledge.merge import merge
 from yoake.core.knowledge.timeline import Timeline, dump_timeline, load_timeline
-from yoake.core.surface.merge import merge
-from yoake.core.surface.model import Surface, SurfaceSymbol
+from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.errors import BadKnowledge
+from yoake.core.values.symbols import Surface, SurfaceSymbol
 
 LIB = Coordinate("pkg:pypi/lib")
 names = st.sampled_from(["lib", "lib.a", "lib.b", "lib.a.x", "lib.C", "lib.C.m"])

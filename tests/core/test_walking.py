@@ -5,9 +5,9 @@ from __future__ import annotations
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from yoake.core.syntax.facts import FileFacts, facts_from_json
-from yoake.core.syntax.javascript import read_javascript
-from yoake.core.syntax.python import read_python
+from yoake.core.ecosystems.javascript.syntax import read_javascript
+from yoake.core.ecosystems.python.syntax import read_python
+from yoake.core.values.facts import FileFacts, facts_from_json
 
 PYTHON_PARTS = (
     "import a\n",

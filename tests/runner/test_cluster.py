@@ -15,8 +15,8 @@ import pytest
 from tests.conftest import write
 from tests.runner.test_executor import gone
 from tests.waiting import until
-from yoake.core.errors import BadInput, Stopped
-from yoake.core.interchange.tables import ApplicationRow
+from yoake.core.values.errors import BadInput, Stopped
+from yoake.formats.tables import ApplicationRow
 from yoake.runner.cluster import ClusterExecutor
 from yoake.runner.executor import BrokenJob, Work
 from yoake.store.applications import list_applications

@@ -14,7 +14,7 @@ from pathlib import Path
 import pytest
 
 from tests.waiting import until
-from yoake.core.errors import BadInput, LimitReached, Stopped
+from yoake.core.values.errors import BadInput, LimitReached, Stopped
 from yoake.runner.child import Child
 from yoake.runner.executor import BrokenJob, Limits, ProcessExecutor, Work
 

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from yoake.core.syntax.facts import facts_from_json
+from yoake.core.values.facts import facts_from_json
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.reading import normalise, read_batch
 

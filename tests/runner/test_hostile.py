@@ -17,9 +17,9 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import git, write
-from yoake.core.coordinates import parse_target
-from yoake.core.errors import BadSource
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.values.coordinates import parse_target
+from yoake.core.values.errors import BadSource
 from yoake.runner.archives import check_archive, open_archive
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.git import mirror

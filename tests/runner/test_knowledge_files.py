@@ -7,11 +7,14 @@ from pathlib import Path
 
 import pytest
 
-from yoake.core.coordinates import DJANGO, PYTHON, line_key, parse_target
-from yoake.core.errors import BadCoordinate, BadKnowledge
-from yoake.core.knowledge.base import Knowledge, language_of
+from yoake.core.ecosystems.python.names import PYTHON
+from yoake.core.frameworks.django.names import DJANGO
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.judge import Judge, Span
-from yoake.runner.interpreters import capture_stdlib, find_interpreters
+from yoake.core.values.coordinates import line_key, parse_target
+from yoake.core.values.errors import BadCoordinate, BadKnowledge
+from yoake.runner.clients.python.interpreters import capture_stdlib, find_interpreters
 from yoake.runner.knowledge_files import load_knowledge, shipped_folder
 
 INTERPRETERS = find_interpreters()
@@ -46,7 +49,7 @@ def test_every_rule_speaks_of_something_real(knowledge: Knowledge) -> None:
 def test_every_replacement_named_by_a_rule_exists(knowledge: Knowledge) -> None:
     for purl, file in knowledge.rule_files.items():
         for rule in file.rules:
-            owner = knowledge.import_names(language_of(purl)).get((rule.replacement or "").split(".")[0])
+            owner = knowledge.import_names(ECOSYSTEMS.language_of(purl)).get((rule.replacement or "").split(".")[0])
             if owner and rule.replacement != "none":
                 answer = knowledge.timelines[owner].ask(rule.replacement)
                 assert answer.offers | answer.unknown, f"{rule.id}: {rule.replacement}"
@@ -163,7 +166,7 @@ def test_the_timeline_says_what_the_real_interpreter_says(line: str, knowledge: 
 
 
 def test_a_keyword_that_went_away_is_reshaped_not_removed(knowledge: Knowledge) -> None:
-    judge = Judge(knowledge, {PYTHON.purl: Span("3.8", "3.13")})
+    judge = Judge(knowledge, {PYTHON.purl: Span("3.8", "3.13")}, "python")
     verdict = judge.keywords("asyncio.sleep", ("loop",))
     assert verdict is not None
     assert (verdict.kind, verdict.bites_at) == ("reshaped", "3.10")

@@ -7,7 +7,6 @@ from pathlib import Path
 from hypothesis import given
 from hypothesis import strategies as st
 
-from yoake.core.coordinates import Coordinate
 from yoake.core.knowledge.timeline import (
     CapturedLine,
     SortedRows,
@@ -17,6 +16,7 @@ from yoake.core.knowledge.timeline import (
     load_timeline,
     sort_rows,
 )
+from yoake.core.values.coordinates import Coordinate
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.knowledge_pack import pack_folder, packed_timeline, read_pack, shipped_folder
 

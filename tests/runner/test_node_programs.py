@@ -9,13 +9,13 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import write
-from yoake.core.coordinates import NODE
-from yoake.core.errors import BadSource
-from yoake.core.surface.merge import merge
-from yoake.core.surface.model import Surface, SurfaceSymbol
-from yoake.runner.asking import _packages
-from yoake.runner.node_programs import _note_deprecations, as_symbols, ask_node, capture_node
-from yoake.work.building import join_names
+from yoake.core.ecosystems.javascript.names import NODE
+from yoake.core.knowledge.merge import merge
+from yoake.core.values.errors import BadSource
+from yoake.core.values.symbols import Surface, SurfaceSymbol
+from yoake.runner.clients.javascript.node_programs import _note_deprecations, as_symbols, ask_node, capture_node
+from yoake.runner.clients.python.imports import _packages
+from yoake.runner.clients.python.surfaces import join_names
 
 PROGRAM = shutil.which("node")
 pytestmark = pytest.mark.skipif(PROGRAM is None, reason="there is no Node on this machine")

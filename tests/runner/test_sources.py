@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import git, write
-from yoake.core.errors import BadSource
+from yoake.core.values.errors import BadSource
 from yoake.runner.archives import open_archive
 from yoake.runner.git import GitRepository, mirror
 from yoake.runner.home import Home

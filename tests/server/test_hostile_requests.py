@@ -14,7 +14,7 @@ from starlette.testclient import TestClient
 
 from tests.conftest import write
 from tests.server.conftest import findings, steps, take
-from yoake.core.path.dates import after
+from yoake.core.planning.dates import after
 from yoake.runner.logs import set_up_log
 
 LONG = "x" * 100_000

@@ -19,7 +19,7 @@ from schemathesis.specs.openapi.checks import status_code_conformance
 
 from tests.conftest import write
 from tests.waiting import until
-from yoake.core.interchange.tables import ApplicationRow
+from yoake.formats.tables import ApplicationRow
 from yoake.runner.home import Home
 from yoake.server.app import create_app
 from yoake.server.guard import Reach

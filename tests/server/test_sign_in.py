@@ -23,7 +23,7 @@ from starlette.testclient import TestClient
 
 from tests.conftest import write
 from tests.server.conftest import HERE, findings, settled, steps
-from yoake.core.errors import BadInput
+from yoake.core.values.errors import BadInput
 from yoake.runner.home import Home
 from yoake.server.app import create_app
 from yoake.server.identity import IdentityProvider, read_provider

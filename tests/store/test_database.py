@@ -7,8 +7,8 @@ from pathlib import Path
 
 import pytest
 
-from yoake.core.coordinates import parse_target
-from yoake.core.errors import BadRecords, NotFound
+from yoake.core.values.coordinates import parse_target
+from yoake.core.values.errors import BadRecords, NotFound
 from yoake.store.applications import (
     Source,
     add_application,

@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 
-from yoake.core.errors import BadRecords
+from yoake.core.values.errors import BadRecords
 from yoake.store.database import Database, back_up, check, examine, newest_schema
 from yoake.store.finding_windows import Wanted, causes, finding_window
 from yoake.store.scans import findings_of, latest_scan, packages_of_scan

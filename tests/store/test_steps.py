@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from yoake.core.coordinates import parse_target
+from yoake.core.values.coordinates import parse_target
 from yoake.store.applications import Source, add_application, ensure_destination, get_application
 from yoake.store.database import Database
 from yoake.store.steps import (

@@ -9,9 +9,9 @@ import pytest
 from tests.conftest import write
 from tests.work.screens import steps
 from tests.work.test_tracking import scan, take
-from yoake.core.coordinates import parse_target
-from yoake.core.errors import BadInput, Conflict, NotFound
-from yoake.core.path.setting import Shape
+from yoake.core.planning.problem import Shape
+from yoake.core.values.coordinates import parse_target
+from yoake.core.values.errors import BadInput, Conflict, NotFound
 from yoake.runner.extraction import Extractor
 from yoake.work.adopting import adopt, leave
 from yoake.work.office import Office

@@ -11,8 +11,8 @@ import pytest
 
 from tests.conftest import NOW, write
 from tests.work.screens import findings, steps
-from yoake.core.errors import BadRecords
-from yoake.core.interchange.tables import ApplicationRow
+from yoake.core.values.errors import BadRecords
+from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
 from yoake.store.database import Database
 from yoake.store.kept_answers import kept_marks

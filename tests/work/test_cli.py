@@ -16,7 +16,7 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import git, write
-from yoake.core.interchange.tables import ApplicationRow as Listed
+from yoake.formats.tables import ApplicationRow as Listed
 from yoake.runner.extraction import Extractor
 from yoake.work.findings import Query, find_findings
 from yoake.work.intake import preview, take_in
@@ -152,7 +152,7 @@ def test_a_target_is_matched_by_prefix(tmp_path: Path) -> None:
 def test_a_library_is_made_known_from_its_artefacts_or_refused(tmp_path: Path) -> None:
     done = yoake("knowledge", "build", "gem/rails", home=tmp_path / "home")
     assert done.returncode == 2
-    assert "only python, node" in done.stderr
+    assert "only python, pypi/NAME, node" in done.stderr
     listed = yoake("knowledge", "list", home=tmp_path / "home")
     assert "pypi/django: 1.8 to 6.1" in listed.stdout
 

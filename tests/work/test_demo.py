@@ -9,7 +9,7 @@ import pytest
 
 from tests.conftest import git
 from yoake.demo.build import DemoApplication, build_repository, demo_applications
-from yoake.runner.interpreters import find_interpreters
+from yoake.runner.clients.python.interpreters import find_interpreters
 
 INTERPRETERS = find_interpreters()
 LINES = {

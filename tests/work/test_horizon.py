@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import write
-from yoake.core.interchange.tables import ApplicationRow
+from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
 from yoake.work.horizon import Grouping, HorizonQuery, Order, horizon, packed_horizon
 from yoake.work.intake import preview, take_in

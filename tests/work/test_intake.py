@@ -9,8 +9,8 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import git, write
-from yoake.core.errors import BadInput, BadSource
-from yoake.core.interchange.tables import ApplicationRow, read_applications_csv
+from yoake.core.values.errors import BadInput, BadSource
+from yoake.formats.tables import ApplicationRow, read_applications_csv
 from yoake.store.applications import list_applications
 from yoake.work.intake import candidates_from_folder, keep_upload, preview, take_in
 from yoake.work.office import Office

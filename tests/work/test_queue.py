@@ -12,8 +12,8 @@ import pytest
 from tests.conftest import write
 from tests.waiting import until
 from tests.work.screens import files, findings
-from yoake.core.errors import Conflict, NotFound
-from yoake.core.interchange.tables import ApplicationRow
+from yoake.core.values.errors import Conflict, NotFound
+from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
 from yoake.store.applications import application_by_id, get_application, list_applications
 from yoake.store.jobs import get_job

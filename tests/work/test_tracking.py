@@ -10,9 +10,9 @@ import pytest
 
 from tests.conftest import NOW, write
 from tests.work.screens import files, findings, steps
-from yoake.core.coordinates import parse_target
-from yoake.core.errors import BadInput, NotFound, Stopped
-from yoake.core.interchange.tables import ApplicationRow
+from yoake.core.values.coordinates import parse_target
+from yoake.core.values.errors import BadInput, NotFound, Stopped
+from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
 from yoake.store.applications import get_application, list_applications
 from yoake.work.intake import preview, take_in

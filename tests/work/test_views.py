@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import NOW, write
-from yoake.core.interchange.tables import ApplicationRow
+from yoake.formats.tables import ApplicationRow
 from yoake.report.page import Axis, day, lane_svg, percent, weeks
 from yoake.runner.extraction import Extractor
 from yoake.work.intake import preview, take_in

@@ -10,7 +10,7 @@ from typing import Final
 import typer
 
 from yoake import __version__
-from yoake.core.errors import YoakeError
+from yoake.core.values.errors import YoakeError
 
 FAILED: Final = 2
 _COMMANDS: Final = {

@@ -4,26 +4,30 @@ from __future__ import annotations
 
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Final
 
 import typer
 
-from yoake.core.coordinates import Coordinate, parse_coordinate
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate, parse_coordinate
+from yoake.runner.clients.registered import CLIENTS
 from yoake.runner.home import default_home
 from yoake.runner.knowledge_files import load_knowledge
-from yoake.work.building import build, build_from_files
-from yoake.work.cataloguing import build_catalogue
+from yoake.work.building import build, build_catalogue, build_from_files
+
+_KINDS: Final = ", ".join(f"{c.ecosystem.runtime.short}, {c.ecosystem.package_type}/NAME" for c in CLIENTS) + "."
+_FILES: Final = " or ".join(c.files for c in CLIENTS).capitalize()
 
 
 def knowledge_build(
-    coordinate: Annotated[str, typer.Argument(help="python, node, pypi/NAME or npm/NAME.")],
+    coordinate: Annotated[str, typer.Argument(help=_KINDS)],
     lines: Annotated[str, typer.Option(help="Lines to capture, separated by commas; all when left out.")] = "",
     into: Annotated[
         Path | None, typer.Option(help="Folder to write to; your own knowledge folder when left out.")
     ] = None,
     file: Annotated[
         list[Path] | None,
-        typer.Option("--file", help="A wheel or npm archive at hand, instead of the registry (repeatable)."),
+        typer.Option("--file", help=f"{_FILES} at hand, instead of the registry (repeatable)."),
     ] = None,
     ask: Annotated[
         bool, typer.Option("--ask", help="Also import the real library in a throw-away folder, for what no text shows.")
@@ -31,12 +35,12 @@ def knowledge_build(
 ) -> None:
     """Fetch the artefacts of a coordinate, compute their surfaces, and write its timeline and release record."""
     folder = into or default_home().knowledge / "timelines"
-    made = parse_coordinate(coordinate)
+    made = ECOSYSTEMS.canonical(parse_coordinate(coordinate))
     if file:
         build_from_files(made, file, folder, typer.echo)
         return
     build(made, [line for line in lines.split(",") if line], folder, typer.echo, ask=ask)
-    if made.ecosystem in ("pypi", "npm"):
+    if not made.is_runtime:
         knowledge = load_knowledge(default_home().knowledge)
         build_catalogue(made, folder.parent / "catalogue", datetime.now(UTC).date(), typer.echo, knowledge)
 

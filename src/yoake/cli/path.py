@@ -12,11 +12,11 @@ from typing import Annotated
 import typer
 
 from yoake.cli.source import CLEAN, FOUND, kind_here, said_line, scan_source
-from yoake.core.coordinates import parse_target
-from yoake.core.path.sets import ModuleSet
-from yoake.core.path.setting import Shape
-from yoake.core.path.ways import OBJECTIVES, Ways
-from yoake.core.path.wording import no_way_json, refused_json, ways_json, ways_text
+from yoake.core.planning.alternatives import OBJECTIVES, Ways
+from yoake.core.planning.problem import Shape
+from yoake.core.planning.sets import ModuleSet
+from yoake.core.values.coordinates import parse_target
+from yoake.formats.plan_text import no_way_json, refused_json, ways_json, ways_text
 from yoake.runner.answers import write_whole
 from yoake.runner.home import default_home
 from yoake.runner.knowledge_files import load_knowledge

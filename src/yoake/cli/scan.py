@@ -16,14 +16,14 @@ import typer
 
 from yoake import __version__
 from yoake.cli.source import CLEAN, FOUND, kind_here, said_line, scan_source
-from yoake.core.coordinates import Coordinate, Target, parse_target
-from yoake.core.errors import BadSource
-from yoake.core.interchange.sarif import Earlier, against, bites_at, from_sarif, to_sarif
-from yoake.core.interchange.tables import findings_csv
-from yoake.core.interchange.waivers import Waiver, read_waivers
 from yoake.core.readiness.clearance import clearance
-from yoake.core.scan.model import Finding
 from yoake.core.scan.report import finding_to_json
+from yoake.core.values.coordinates import Coordinate, Target, parse_target
+from yoake.core.values.errors import BadSource
+from yoake.core.values.findings import Finding
+from yoake.formats.sarif import Earlier, against, bites_at, from_sarif, to_sarif
+from yoake.formats.tables import findings_csv
+from yoake.formats.waivers import Waiver, read_waivers
 from yoake.runner.answers import Answers, Request, read_request, write_whole
 from yoake.runner.home import Home, default_home
 from yoake.runner.knowledge_files import load_knowledge

@@ -6,7 +6,7 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
-from yoake.core.coordinates import Target
+from yoake.core.values.coordinates import Target
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge

@@ -22,7 +22,7 @@ from collections.abc import Iterator
 from pathlib import Path, PurePosixPath
 from typing import IO, Final, cast
 
-from yoake.core.errors import BadSource
+from yoake.core.values.errors import BadSource
 from yoake.runner.snapshots import MAX_DEPTH, MAX_ENTRIES, MAX_READ, BillSnapshot, Entry, Snapshot, shown_name, skipped
 
 MAX_UNPACKED: Final = 2 * 1024**3

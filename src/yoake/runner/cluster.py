@@ -16,7 +16,7 @@ from typing import Any, Final
 from distributed import CancelledError, Client, Event, Future, KilledWorker, get_client, get_worker
 from distributed import TimeoutError as TookTooLong
 
-from yoake.core.errors import BadInput, LimitReached, Stopped
+from yoake.core.values.errors import BadInput, LimitReached, Stopped
 from yoake.runner.executor import Limits, ProcessExecutor, Work
 
 _LOOK_EVERY: Final = 0.2  # seconds between two looks of the server

@@ -17,7 +17,7 @@ from importlib import import_module
 from multiprocessing.connection import Connection
 from typing import Any, Final, Protocol
 
-from yoake.core.errors import LimitReached, Stopped, YoakeError
+from yoake.core.values.errors import LimitReached, Stopped, YoakeError
 from yoake.runner.child import Child, Lost
 
 _LOOK_EVERY: Final = 0.1  # seconds between two looks at a stop and at the clock

@@ -13,7 +13,7 @@ from itertools import chain, islice, takewhile
 from pathlib import Path
 from typing import Final
 
-from yoake.core.syntax.facts import EXTRACTOR, FileFacts, facts_from_json
+from yoake.core.values.facts import EXTRACTOR, FileFacts, facts_from_json
 from yoake.runner.readers import Readers, ReadLimits
 from yoake.runner.reading import Item, Read, read_here
 

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Final
 from urllib.parse import unquote
 
-from yoake.core.errors import BadSource
+from yoake.core.values.errors import BadSource
 from yoake.runner.git_store import is_repository, read_refs, store_of
 
 _SECONDS: Final = 600

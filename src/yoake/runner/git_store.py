@@ -9,7 +9,7 @@ import re
 from pathlib import Path
 from typing import Final
 
-from yoake.core.errors import BadSource
+from yoake.core.values.errors import BadSource
 
 _COMMIT: Final = re.compile(r"[0-9a-f]{40}(?:[0-9a-f]{24})?")
 _NAME: Final = re.compile(r"refs/(?:heads|tags|remotes)/[^\x00-\x20~^:?*\[\\\x7f]+")

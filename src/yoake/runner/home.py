@@ -9,7 +9,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
-from yoake.core.errors import InUse
+from yoake.core.values.errors import InUse
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,11 +10,12 @@ from typing import TypeVar
 
 from pydantic import BaseModel
 
-from yoake.core.errors import BadKnowledge
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import EffortTable, Lifecycle, RuleFile
 from yoake.core.knowledge.parse import check_model, parse_yaml
 from yoake.core.knowledge.timeline import Head, Timeline, load_timeline, read_head
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.errors import BadKnowledge
 from yoake.runner.knowledge_pack import Pack, first_line, packed_timeline, read_catalogue, read_pack, shipped_folder
 
 M = TypeVar("M", bound=BaseModel)
@@ -56,6 +57,7 @@ def _load(folders: tuple[Path, ...], _stamps: tuple[tuple[Path, int], ...]) -> K
         lifecycles={x.coordinate: x for x in reader.each("lifecycles/", Lifecycle)},
         rule_files={x.coordinate: x for x in reader.each("rules/", RuleFile)},
         effort=reader.yaml("effort.yaml", EffortTable),
+        ecosystems=ECOSYSTEMS,
         catalogues=_Lazy(records, lambda purl: read_catalogue(records[purl])),
         digests=digests,
         heads={purl: head for purl, (_, head) in heads.items()},

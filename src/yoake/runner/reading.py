@@ -8,7 +8,7 @@ import re
 from multiprocessing.connection import Connection
 from typing import Final
 
-from yoake.core.syntax.languages import is_readable, read_source
+from yoake.core.registered import ECOSYSTEMS
 
 _COOKIE: Final = re.compile(rb"^[ \t\f]*#.*?coding[:=][ \t]*([-\w.]+)")
 _MAX_LINE: Final = 500_000  # bytes; a parser takes 500 bytes of memory and 7 µs for each, and nobody writes such lines
@@ -57,7 +57,7 @@ def read_here(items: list[Item]) -> list[Read]:
     kept: list[Item] = []
     tangled: list[Item] = []
     for item in items:
-        (kept if is_readable(item[0], item[1]) else tangled).append(item)
+        (kept if ECOSYSTEMS.is_bounded(item[0], item[1]) else tangled).append(item)
     return [*read_batch(kept), *((path, digest, "", TANGLED) for path, _, digest in tangled)]
 
 
@@ -68,7 +68,7 @@ def read_batch(items: list[Item]) -> list[Read]:
     for path, data, digest in items:
         try:
             text, note = normalise(data)
-            done.append((path, digest, read_source(path, text).to_json(), note))
+            done.append((path, digest, ECOSYSTEMS.read_source(path, text).to_json(), note))
         except RecursionError:
             done.append((path, digest, "", "nested too deep to be read"))
         except MemoryError:

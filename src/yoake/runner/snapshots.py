@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Final, Protocol
 
-from yoake.core.errors import BadSource
-from yoake.core.interchange.cyclonedx import from_cyclonedx
+from yoake.core.inventory.bills import from_cyclonedx
+from yoake.core.values.errors import BadSource
 from yoake.runner.git import GitRepository
 from yoake.runner.skipped import is_skipped
 

@@ -17,7 +17,7 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 
 from yoake import __version__
-from yoake.core.errors import (
+from yoake.core.values.errors import (
     BadInput,
     BadRecords,
     Conflict,

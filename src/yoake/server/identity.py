@@ -14,7 +14,7 @@ from joserfc import jwt
 from joserfc.errors import JoseError
 from joserfc.jwk import KeySet, KeySetSerialization
 
-from yoake.core.errors import BadInput, NotSignedIn
+from yoake.core.values.errors import BadInput, NotSignedIn
 from yoake.work.signing_in import Role
 
 _WAITS: Final = 600.0  # seconds a person may take at the provider

@@ -8,7 +8,7 @@ from urllib.parse import unquote
 
 from fastapi import Depends, Request
 
-from yoake.core.errors import NotAllowed, NotSignedIn
+from yoake.core.values.errors import NotAllowed, NotSignedIn
 from yoake.server.identity import IdentityProvider
 from yoake.work.office import Office
 from yoake.work.signing_in import Attempts, Person, Role, Scope, person_of_session, person_of_token

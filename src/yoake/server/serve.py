@@ -15,8 +15,8 @@ import structlog
 import uvicorn
 from fastapi import FastAPI
 
-from yoake.core.coordinates import NODE, PYTHON
-from yoake.core.errors import BadInput, YoakeError
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.errors import BadInput, YoakeError
 from yoake.runner.executor import Executor, Limits, ProcessExecutor
 from yoake.runner.home import Home, default_home, locked
 from yoake.runner.logs import set_up_log
@@ -154,7 +154,7 @@ def _reach(host: str, settings: Settings) -> Reach:
 
 def warm(office: Office) -> None:
     """Read the knowledge that nearly every scan needs, so that the first does not wait for it. Raises BadKnowledge."""
-    for purl in (PYTHON.purl, NODE.purl):
+    for purl in (runtime.purl for runtime in ECOSYSTEMS.runtimes):
         len(office.knowledge.timelines[purl].symbols)
 
 

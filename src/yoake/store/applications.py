@@ -8,8 +8,8 @@ import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from yoake.core.coordinates import Target, parse_target
-from yoake.core.errors import NotFound
+from yoake.core.values.coordinates import Target, parse_target
+from yoake.core.values.errors import NotFound
 from yoake.store.database import Database, Row
 
 

@@ -16,7 +16,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import Any, Final
 
-from yoake.core.errors import BadRecords, YoakeError
+from yoake.core.values.errors import BadRecords, YoakeError
 
 Row = sqlite3.Row
 Values = Mapping[str, Any]

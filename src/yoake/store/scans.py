@@ -9,8 +9,8 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Final
 
-from yoake.core.errors import BadRecords
-from yoake.core.scan.model import FileResult, Tally
+from yoake.core.values.errors import BadRecords
+from yoake.core.values.findings import FileResult, Tally
 from yoake.store.database import Database, Row
 
 Rows = Sequence[tuple[Any, ...]]

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
 
-from yoake.core.errors import NotFound
+from yoake.core.values.errors import NotFound
 from yoake.store.database import Database, Row, escaped
 
 

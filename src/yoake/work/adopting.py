@@ -8,13 +8,13 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from yoake.core.coordinates import Coordinate
-from yoake.core.errors import BadInput, Conflict, NotFound
-from yoake.core.path.following import dearer, follow
-from yoake.core.path.model import Plan, plan_from_json
-from yoake.core.path.setting import Shape
-from yoake.core.path.ways import Ways
-from yoake.core.path.wording import OBJECTIVE_TITLES, TITLES, moves_text
+from yoake.core.planning.adopted_plan import dearer, follow
+from yoake.core.planning.alternatives import Ways
+from yoake.core.planning.problem import Shape
+from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.errors import BadInput, Conflict, NotFound
+from yoake.core.values.plans import Plan, plan_from_json
+from yoake.formats.plan_text import OBJECTIVE_TITLES, TITLES, moves_text
 from yoake.store.adopted_paths import adopted_paths, drop_adopted, put_adopted
 from yoake.store.applications import Application, get_application
 from yoake.store.database import Row

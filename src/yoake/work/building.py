@@ -1,68 +1,57 @@
-"""Build timelines: capture surfaces, put them together, write one file a coordinate."""
+"""Make knowledge: timelines and release records through the clients of each ecosystem, one file a coordinate."""
 
 from __future__ import annotations
 
-import hashlib
-import json
-import tempfile
-import zipfile
-from collections.abc import Callable, Iterable, Mapping
+import gzip
+from collections.abc import Iterable
+from datetime import date
 from pathlib import Path
 
-from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key, line_of, pypi
-from yoake.core.errors import BadCoordinate, BadSource
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.merge import merge
 from yoake.core.knowledge.timeline import Timeline, dump_timeline, load_timeline
-from yoake.core.surface.merge import merge
-from yoake.core.surface.model import Surface, SurfaceSymbol
-from yoake.core.surface.npm_package import read_npm_package
-from yoake.core.surface.python_source import read_package
-from yoake.core.surface.stubs import add_platform_modules, extend_by_stubs, mark_deprecated, read_versions, stub_surface
-from yoake.runner.artefacts import final_releases, read_wheel, wheel_texts
-from yoake.runner.asking import ask_names, sdist_texts
-from yoake.runner.interpreters import capture_stdlib, find_interpreters
-from yoake.runner.node_programs import capture_node, fetch_node, node_releases
-from yoake.work.npm_building import build_npm, read_archive
-
-Say = Callable[[str], None]
-_WHEEL_PARTS = 5
-_MOST_ASKED = 400
-_NOT_OF_PYTHON = ("typing_extensions", "_typeshed/")  # lie among the stubs; no interpreter has them
-_ASKED_DEPTH = 3
-_STUB_LINES = ("3.14", "3.15")
-_STUBS_WHEEL = "mypy"
-_LEFT_OUT = ("/tests/", "/conf/locale/", "/_vendor/", "/testdata/", ".data/")
-_NOT_IMPORTED = frozenset(
-    (
-        "tests",
-        "test",
-        "testing.py",
-        "docs",
-        "doc",
-        "examples",
-        "example",
-        "samples",
-        "benchmarks",
-        "scripts",
-        "tools",
-        "setup.py",
-    )
-)
+from yoake.core.values.coordinates import Coordinate
+from yoake.runner.clients.contract import Say
+from yoake.runner.clients.registered import client_of
 
 
 def build(coordinate: Coordinate, lines: Iterable[str], folder: Path, say: Say, *, ask: bool = False) -> Path:
     """Build the timeline of ``coordinate`` in ``folder``; returns the file. ``ask``: also import the real modules."""
-    wanted = list(lines)
-    if coordinate == PYTHON:
-        timeline = build_python(say)
-    elif coordinate == NODE:
-        timeline = build_node(wanted, say)
-    elif coordinate.ecosystem == "pypi":
-        timeline = build_pypi(coordinate, wanted, say, ask=ask)
-    elif coordinate.ecosystem == "npm":
-        timeline = build_npm(coordinate, wanted, say, ask=ask)
-    else:
-        raise BadCoordinate(f"{coordinate.short}: only python, node, pypi/NAME and npm/NAME can be built.")
+    client = client_of(coordinate)
+    timeline = client.runtime(lines, say) if coordinate.is_runtime else client.package(coordinate, lines, say, ask)
     return _write(timeline, folder, say)
+
+
+def build_from_files(coordinate: Coordinate, paths: Iterable[Path], folder: Path, say: Say) -> Path:
+    """The timeline of a library from artefacts at hand, for what no registry here has. Raises BadSource."""
+    client = client_of(coordinate)
+    surfaces = {}
+    for path in paths:
+        surface = client.file(coordinate, path)
+        surfaces[surface.line] = surface
+        say(f"{coordinate.short} {surface.line}: {len(surface.symbols)} symbols from {path.name}")
+    return _write(merge(coordinate, surfaces.values()), folder, say)
+
+
+def build_catalogue(coordinate: Coordinate, folder: Path, today: date, say: Say, knowledge: Knowledge) -> Path:
+    """Ask the package client and write the record. Raises BadSource when it knows no such package."""
+    record = client_of(coordinate).record(coordinate, today, knowledge, say)
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / (_file_name(coordinate) + ".json.gz")
+    partial = path.with_suffix(".part")
+    partial.write_bytes(gzip.compress(record.model_dump_json(exclude_defaults=True).encode(), mtime=0))
+    partial.replace(path)
+    say(f"{coordinate.short}: {len(record.releases)} releases, {len(record.details)} in detail")
+    return path
+
+
+def timeline_file(coordinate: Coordinate) -> str:
+    """The file name of a coordinate's timeline."""
+    return _file_name(coordinate) + ".timeline.gz"
+
+
+def _file_name(coordinate: Coordinate) -> str:
+    return coordinate.short.replace("/", "-").replace("@", "")
 
 
 def _write(timeline: Timeline, folder: Path, say: Say) -> Path:
@@ -75,203 +64,3 @@ def _write(timeline: Timeline, folder: Path, say: Say) -> Path:
     partial.replace(path)
     say(f"{path.name}: {len(timeline.lines)} lines, {len(timeline.symbols)} symbols, {len(data) // 1024} KiB")
     return path
-
-
-def build_from_files(coordinate: Coordinate, paths: Iterable[Path], folder: Path, say: Say) -> Path:
-    """The timeline of a library from wheels or npm archives at hand, for what no registry here has. Raises BadSource."""
-    surfaces = {}
-    for path in paths:
-        surface = _file_surface(coordinate, path)
-        surfaces[surface.line] = surface
-        say(f"{coordinate.short} {surface.line}: {len(surface.symbols)} symbols from {path.name}")
-    return _write(merge(coordinate, surfaces.values()), folder, say)
-
-
-def _file_surface(coordinate: Coordinate, path: Path) -> Surface:
-    if coordinate.ecosystem == "npm":
-        files = read_archive(path)
-        release = str(_manifest(files, path).get("version") or "")
-        digest = hashlib.sha256(path.read_bytes()).hexdigest()[:16]
-        return Surface(
-            line_of(coordinate, release), release, "package files", digest, read_npm_package(coordinate.name, files)
-        )
-    texts, digest = read_wheel(path)
-    parts = path.name.split("-")
-    if len(parts) < _WHEEL_PARTS or pypi(parts[0]) != coordinate:
-        raise BadSource(f"{path.name} is no wheel of {coordinate.name}: its name must be NAME-VERSION-….whl.")
-    release = parts[1]
-    return Surface(line_of(coordinate, release), release, "wheel", digest, read_package(own_modules(texts)))
-
-
-def _manifest(files: Mapping[str, bytes], path: Path) -> dict[str, object]:
-    try:
-        body = json.loads(files.get("package.json", b""))
-    except ValueError as error:
-        raise BadSource(f"{path.name} holds no readable package.json: {error}") from error
-    return body if isinstance(body, dict) else {}
-
-
-def timeline_file(coordinate: Coordinate) -> str:
-    """The file name of a coordinate's timeline."""
-    return coordinate.short.replace("/", "-").replace("@", "") + ".timeline.gz"
-
-
-def build_python(say: Say) -> Timeline:
-    """The standard library: real interpreters found here, then the stub lines on top of the newest."""
-    interpreters = find_interpreters()
-    if not interpreters:
-        raise BadSource("No Python interpreter was found on PATH or under pyenv; install one to capture its library.")
-    surfaces = []
-    for line in sorted(interpreters, key=line_key):
-        surfaces.append(capture_stdlib(line, interpreters[line]))
-        say(f"python {line}: {len(surfaces[-1].symbols)} symbols from {surfaces[-1].release}")
-    return merge(PYTHON, [*surfaces, *_stub_lines(surfaces, say)])
-
-
-def _stub_lines(surfaces: list[Surface], say: Say) -> list[Surface]:
-    release = final_releases(_STUBS_WHEEL)[-1]
-    files, listing = _stub_files(release)
-    digest = hashlib.sha256(b"".join(files[name] for name in sorted(files))).hexdigest()[:16]
-    versions = read_versions(listing)
-    known = {
-        line: stub_surface(files, versions, line) for line in ("3.9", "3.10", "3.11", "3.12", "3.13", *_STUB_LINES)
-    }
-    for surface in surfaces:
-        if surface.line in known:
-            mark_deprecated(surface, known[surface.line])
-    add_platform_modules(surfaces, files, versions)
-    base, built = surfaces[-1], []
-    for line in _STUB_LINES:
-        if line_key(line) <= line_key(base.line):
-            continue
-        how = f"stubs of {_STUBS_WHEEL} {release}"
-        base = extend_by_stubs(base, known[base.line], known[line], line, how, digest)
-        mark_deprecated(base, known[line])
-        built.append(base)
-        say(f"python {line}: {len(base.symbols)} symbols from {how}")
-    return built
-
-
-def _stub_files(release: str) -> tuple[dict[str, bytes], str]:
-    texts, _ = wheel_texts(_STUBS_WHEEL, release)
-    prefix = "mypy/typeshed/stdlib/"
-    files = {n.removeprefix(prefix): d for n, d in texts.items() if n.startswith(prefix) and n.endswith(".pyi")}
-    files = {name: data for name, data in files.items() if not name.startswith(_NOT_OF_PYTHON)}
-    return files, texts[f"{prefix}VERSIONS"].decode()
-
-
-def build_node(wanted: list[str], say: Say) -> Timeline:
-    """Node itself: one real program a line, from the registry, asked what it offers."""
-    newest = node_releases()
-    missing = [line for line in wanted if line not in newest]
-    if missing:
-        raise BadCoordinate(f"There is no Node {', '.join(missing)} for this machine; there is {', '.join(newest)}.")
-    surfaces = []
-    with tempfile.TemporaryDirectory(prefix="yoake-nodes-") as folder:
-        for line in wanted or list(newest):
-            program = fetch_node(newest[line], Path(folder))
-            surfaces.append(capture_node(line, program))
-            program.unlink()
-            say(f"node {line}: {len(surfaces[-1].symbols)} symbols from {surfaces[-1].release}")
-    return merge(NODE, surfaces)
-
-
-def own_modules(texts: Mapping[str, bytes]) -> dict[str, bytes]:
-    """The modules of a wheel that its users import: no tests, samples or copies of other packages."""
-    return {
-        name: data
-        for name, data in texts.items()
-        if not any(part in f"/{name}" for part in _LEFT_OUT) and name.split("/", 1)[0] not in _NOT_IMPORTED
-    }
-
-
-def build_pypi(coordinate: Coordinate, wanted: list[str], say: Say, *, ask: bool = False) -> Timeline:
-    """A library from the newest final release of each wanted line (all lines when none is named).
-
-    With ``ask`` its modules are also imported, each release in a folder that is thrown away, and source distributions stand in
-    where there is no wheel.
-    """
-    newest: dict[str, str] = {}
-    for release in final_releases(coordinate.name):
-        newest[line_of(coordinate, release)] = release
-    missing = [line for line in wanted if line not in newest]
-    if missing:
-        raise BadCoordinate(f"{coordinate.short} has no line {', '.join(missing)}; it has {', '.join(newest)}.")
-    surfaces = []
-    for line in wanted or list(newest):
-        try:
-            surfaces.append(capture_pypi(coordinate.name, line, newest[line], ask=ask))
-        except (BadSource, zipfile.BadZipFile) as error:
-            say(f"{coordinate.short} {line}: left out, {error}")
-            continue
-        say(f"{coordinate.short} {line}: {len(surfaces[-1].symbols)} symbols from {newest[line]}")
-    if not surfaces:
-        raise BadSource(f"No release of {coordinate.short} could be read.")
-    if ask:
-        ask_surfaces(coordinate.name, surfaces, say)
-    return merge(coordinate, surfaces)
-
-
-def capture_pypi(
-    name: str, line: str, release: str, *, ask: bool, texts: tuple[Mapping[str, bytes], str] | None = None
-) -> Surface:
-    """The surface of one release, from its text. ``texts``: its text and digest where they are at hand already.
-
-    ``ask`` allows a source distribution where there is no wheel: pip may run its build to look at it.
-    """
-    how = "wheel"
-    try:
-        read, digest = texts or wheel_texts(name, release)
-    except BadSource:
-        if not ask:
-            raise
-        read = sdist_texts(name, release)
-        digest, how = (
-            hashlib.sha256(b"".join(read[path] for path in sorted(read))).hexdigest()[:16],
-            "source distribution",
-        )
-    return Surface(line, release, how, digest, read_package(own_modules(read)))
-
-
-def ask_surfaces(name: str, surfaces: list[Surface], say: Say) -> None:
-    """Import the modules of every release that has a wheel, and let what they answer decide."""
-    every: dict[str, set[str]] = {}
-    for surface in surfaces:
-        for path in surface.symbols:
-            module, _, last = path.rpartition(".")
-            if module and not last.startswith("_"):
-                every.setdefault(module, set()).add(last)
-    for surface in surfaces:
-        if surface.how != "wheel":
-            continue
-        listed = [p for p, s in surface.symbols.items() if s.kind == "m" and _asked(p)][:_MOST_ASKED]
-        answered = ask_names(name, surface.release, {module: every.get(module, set()) for module in listed})
-        if answered:
-            join_names(surface.symbols, answered)
-            surface.how = "wheel, and its modules imported"
-        say(f"{name} {surface.line}: {len(surface.symbols)} symbols from {surface.release} ({surface.how})")
-
-
-def _asked(path: str) -> bool:
-    """Public modules down to the third part; deeper ones are internals, and importing them all takes minutes."""
-    parts = path.split(".")
-    return len(parts) <= _ASKED_DEPTH and not any(part.startswith("_") for part in parts)
-
-
-def join_names(symbols: dict[str, SurfaceSymbol], answered: Mapping[str, list[str] | None]) -> None:
-    """What running modules list decides: names no text shows are added, names that are not there go."""
-    for module, names in answered.items():
-        if names is None or module not in symbols:
-            continue
-        there = set(names)
-        prefix = f"{module}."
-        own = {path[len(prefix) :] for path in symbols if path.startswith(prefix) and "." not in path[len(prefix) :]}
-        for name in own - there:
-            path = f"{prefix}{name}"
-            if symbols[path].kind != "m" and not name.startswith("__"):
-                for inner in [p for p in symbols if p == path or p.startswith(f"{path}.")]:
-                    del symbols[inner]
-        for name in there - own:
-            if not name.startswith("__"):
-                symbols[f"{prefix}{name}"] = SurfaceSymbol("v", unread=True)
-        symbols[module].unread = False

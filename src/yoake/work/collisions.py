@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from yoake.core.errors import Outdated
+from yoake.core.values.errors import Outdated
 
 
 def expect(seen: int | None, now: int, what: str, current: object) -> None:

@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from yoake import __version__
-from yoake.core.coordinates import parse_coordinate
-from yoake.core.errors import NotFound
-from yoake.core.interchange.cyclonedx import Component, to_cyclonedx
+from yoake.core.inventory.bills import Component
+from yoake.core.knowledge.delta import delta
 from yoake.core.scan.grouping import group
-from yoake.core.surface.delta import delta
+from yoake.core.values.coordinates import parse_coordinate
+from yoake.core.values.errors import NotFound
+from yoake.formats.cyclonedx import to_cyclonedx
 from yoake.store.applications import list_applications
 from yoake.store.database import Row
 from yoake.store.scans import files_of, latest_scan, packages_of_scan
@@ -111,7 +112,7 @@ def module_graph(office: Office, slug: str) -> ModuleGraph:
 def delta_window(office: Office, slug: str, coordinate: str, text: str, offset: int, limit: int) -> DeltaWindow:
     """What changes in one coordinate between today and the destination: what goes first, then what is new. Raises NotFound."""
     _, scan = read_scan(office, slug)
-    purl = parse_coordinate(coordinate).purl
+    purl = office.knowledge.ecosystems.canonical(parse_coordinate(coordinate)).purl
     key = (scan["id"], scan["plan_version"], purl, office.knowledge.digest)
     whole: _Delta = office.deltas.get(key, lambda: _delta(office, scan, purl, coordinate))
     fitting = [change for change in whole.changes if text.lower() in change.symbol.lower()]
@@ -128,7 +129,9 @@ def _delta(office: Office, scan: Row, purl: str, coordinate: str) -> _Delta:
     if start is None or goal is None or timeline is None:
         raise NotFound(f"“{coordinate}” does not move on the path of this application, or its surfaces are not known.")
     used = json.loads(scan["detail"]).get("used", {}).get(purl, ())
-    changes = [ChangeView(c.symbol, c.kind, c.at, c.note, c.used) for c in delta(timeline, start, goal, used)]
+    owner = office.knowledge.ecosystems.of(purl)
+    shown = owner.style.as_written if owner is not None else None
+    changes = [ChangeView(c.symbol, c.kind, c.at, c.note, c.used) for c in delta(timeline, start, goal, used, shown)]
     return _Delta(start, goal, sorted(changes, key=lambda c: c.kind == "new"))
 
 

@@ -6,13 +6,12 @@ import json
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from yoake.core.coordinates import Coordinate
-from yoake.core.interchange.sarif import bites_at
 from yoake.core.knowledge.models import EffortTable
 from yoake.core.readiness.estimate import needs_work, three_point
-from yoake.core.scan.model import Finding
+from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.report import finding_to_json
-from yoake.core.syntax.languages import role_of
+from yoake.core.values.findings import Finding
+from yoake.formats.sarif import bites_at
 from yoake.store.scans import FindingRows
 
 
@@ -24,7 +23,7 @@ def cause_of(finding: Finding) -> str:
         return "packages"
     if finding.kind == "toolchain":
         return "toolchain"
-    return f"bites at {Coordinate(finding.coordinate).spoken} {finding.bites_at}" if finding.bites_at else "warns"
+    return f"bites at {ECOSYSTEMS.spoken(finding.coordinate)} {finding.bites_at}" if finding.bites_at else "warns"
 
 
 def finding_rows(findings: Sequence[Finding], roles: Mapping[str, str], table: EffortTable) -> FindingRows:
@@ -50,7 +49,7 @@ def finding_rows(findings: Sequence[Finding], roles: Mapping[str, str], table: E
             )
         )  # fmt: skip
         for number, p in enumerate(f.places):
-            role = roles.get(p.file) or role_of(p.file)
+            role = roles.get(p.file) or ECOSYSTEMS.role_of(p.file)
             places.append(
                 (
                     position, number, p.key, p.file, p.line, p.column, p.end_column, p.first_line, p.symbol, p.form, p.scope,
@@ -65,7 +64,7 @@ def _searched(finding: Finding) -> str:
         finding.title,
         finding.symbol,
         finding.kind,
-        Coordinate(finding.coordinate).spoken,
+        ECOSYSTEMS.spoken(finding.coordinate),
         finding.replacement,
         bites_at(finding),
     )

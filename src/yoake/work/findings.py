@@ -6,9 +6,9 @@ import json
 from collections.abc import Container
 from dataclasses import dataclass
 
-from yoake.core.errors import NotFound
-from yoake.core.interchange.sarif import bites_at, message
 from yoake.core.scan.report import finding_from_json
+from yoake.core.values.errors import NotFound
+from yoake.formats.sarif import bites_at, message
 from yoake.store.applications import Application, get_application
 from yoake.store.database import Row
 from yoake.store.finding_windows import (

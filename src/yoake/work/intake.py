@@ -10,10 +10,11 @@ from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 from typing import BinaryIO, Final
 
-from yoake.core.coordinates import Target, parse_target
-from yoake.core.errors import BadInput, BadSource
-from yoake.core.interchange.tables import ApplicationRow
 from yoake.core.inventory.assemble import is_inventory_file
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Target, parse_target
+from yoake.core.values.errors import BadInput, BadSource
+from yoake.formats.tables import ApplicationRow
 from yoake.runner.archives import check_archive
 from yoake.runner.git import is_url
 from yoake.runner.git_store import is_repository
@@ -70,7 +71,9 @@ def read_destination(office: Office, text: str) -> tuple[str, tuple[Target, ...]
 
 def _holds_an_application(folder: Path) -> bool:
     try:
-        return is_repository(folder) or any(is_inventory_file(c.name) for c in folder.iterdir() if c.is_file())
+        return is_repository(folder) or any(
+            is_inventory_file(c.name, ECOSYSTEMS) for c in folder.iterdir() if c.is_file()
+        )
     except OSError:
         return False  # what cannot be read is not offered
 

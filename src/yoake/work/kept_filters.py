@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from yoake.core.errors import NotFound
+from yoake.core.values.errors import NotFound
 from yoake.store.database import Row
 from yoake.store.kept_views import drop_view, keep_view, kept_views
 from yoake.store.steps import add_event

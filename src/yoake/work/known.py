@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from yoake.core.coordinates import Coordinate, line_of, parse_coordinate
-from yoake.core.errors import NotFound
+from yoake.core.values.coordinates import Coordinate, parse_coordinate
+from yoake.core.values.errors import NotFound
 from yoake.work.office import Office
 from yoake.work.views import spoken
 
@@ -82,7 +82,7 @@ def _heads(office: Office) -> tuple[list[CoordinateHead], int]:
 
 def coordinate_info(office: Office, text: str) -> CoordinateInfo:
     """What is known of one coordinate. Raises BadCoordinate and NotFound."""
-    knowledge, purl = office.knowledge, parse_coordinate(text).purl
+    knowledge, purl = office.knowledge, office.knowledge.ecosystems.canonical(parse_coordinate(text)).purl
     if purl not in knowledge.lifecycles and purl not in knowledge.timelines:
         raise NotFound(f"Nothing is known of “{text}” yet. Make it known, on the Knowledge screen.")
     lifecycle, head, rules = knowledge.lifecycles.get(purl), knowledge.heads.get(purl), knowledge.rule_files.get(purl)
@@ -103,7 +103,7 @@ def _lines(office: Office, purl: str) -> list[LineInfo]:
     knowledge = office.knowledge
     head, record = knowledge.heads.get(purl), knowledge.catalogues.get(purl)
     captured = {line.line: line for line in head.lines} if head else {}
-    dates = {line_of(Coordinate(purl), d.release): d.released for d in record.details} if record else {}
+    dates = {knowledge.line_of(Coordinate(purl), d.release): d.released for d in record.details} if record else {}
     lines = []
     for line in knowledge.lines(Coordinate(purl)):
         facts, read = knowledge.line_facts(purl, line), captured.get(line)

@@ -7,23 +7,24 @@ from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 
-from yoake.core.coordinates import Coordinate
-from yoake.core.errors import BadCoordinate
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.errors import BadCoordinate
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Application, list_applications
 from yoake.store.scans import namers
-from yoake.work.building import build
-from yoake.work.cataloguing import build_catalogue
+from yoake.work.building import build, build_catalogue
 from yoake.work.office import Office
 from yoake.work.scanning import Progress
 
 
 def check_makeable(coordinate: Coordinate) -> Coordinate:
-    """The coordinate, when a package client exists for it. Raises BadCoordinate."""
-    if coordinate.ecosystem not in ("pypi", "npm"):
-        raise BadCoordinate(f"{coordinate.short} cannot be made known: only packages of PyPI and npm can.")
-    return coordinate
+    """The coordinate as its ecosystem writes it, when a package client exists for it. Raises BadCoordinate."""
+    if not ECOSYSTEMS.is_package(coordinate):
+        registries = " and ".join(e.registry for e in ECOSYSTEMS.ecosystems)
+        raise BadCoordinate(f"{coordinate.short} cannot be made known: only packages of {registries} can.")
+    return ECOSYSTEMS.canonical(coordinate)
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any, Final
 
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.path.ways import Ways
+from yoake.core.planning.alternatives import Ways
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.database import Database

@@ -7,9 +7,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any, Final
 
-from yoake.core.coordinates import Coordinate
-from yoake.core.path.fitting import fit
-from yoake.core.path.model import Plan
+from yoake.core.planning.choose_release import fit
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.plans import Plan
 from yoake.store.database import Row
 from yoake.store.scans import latest_mark, packages_of_scan
 from yoake.work.office import Office
@@ -30,7 +31,7 @@ class StageHead:
 
 @dataclass(frozen=True, slots=True)
 class Cell:
-    """The choice for one package at one stage; see ``core.path.fitting``."""
+    """The choice for one package at one stage; see ``core.planning.choose_release``."""
 
     state: str
     take: str
@@ -140,7 +141,7 @@ def _head(plan: Plan, number: int, named: set[str]) -> StageHead:
     """A stage by the destination's coordinates; by its packages where only those move."""
     stage = plan.stages[number - 1]
     moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
-    moves = [f"{Coordinate(m.coordinate).spoken} {m.goal}" for m in moved]
+    moves = [f"{ECOSYSTEMS.spoken(m.coordinate)} {m.goal}" for m in moved]
     lines = [f"{Coordinate(purl).short} {line}" for purl, line in stage.state if purl in named]
     return StageHead(number, ", ".join(moves), lines)
 
@@ -159,7 +160,16 @@ def _package_row(
     cells = []
     for at, state in enumerate(states):
         moved = lines[at].get(coordinate.purl, body["line"]) != body["line"]
-        made = fit(coordinate, record, state, body.get("wanted", ""), body.get("exact", ""), clean, office.today)
+        made = fit(
+            coordinate,
+            record,
+            state,
+            body.get("wanted", ""),
+            body.get("exact", ""),
+            clean,
+            office.today,
+            office.knowledge,
+        )
         if moved and coordinate.purl not in state:
             why = f"the path takes it; newest that fits is {made.take}" if made.take else "the path takes it"
             made = replace(made, state="change", take=taken[at].get(coordinate.purl, made.take), why=why)
@@ -175,7 +185,7 @@ def _package_row(
         body["state"],
         body["note"],
         coordinate.purl in knowledge.timelines,
-        coordinate.ecosystem in ("pypi", "npm"),
+        office.knowledge.ecosystems.is_package(coordinate),
         [f"{line}: {symbol}" for line, symbol in body.get("breaks", [])][:_MOST_BREAKS],
         cells,
     )

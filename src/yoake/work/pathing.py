@@ -8,17 +8,17 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any, Final
 
-from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key
-from yoake.core.path.bridging import bridges
-from yoake.core.path.dates import after, dark_days, standing
-from yoake.core.path.explain import cell_reason
-from yoake.core.path.model import Plan, Stage
-from yoake.core.path.problem import State
-from yoake.core.path.setting import Shape
-from yoake.core.path.sheets import Ground, Item, Sheet, sheet_of
-from yoake.core.path.ways import Way, Ways
-from yoake.core.path.wording import OBJECTIVE_TITLES, TITLES
-from yoake.core.scan.model import Finding
+from yoake.core.planning.alternatives import Way, Ways
+from yoake.core.planning.checklist import Ground, Item, Sheet, sheet_of
+from yoake.core.planning.dates import after, dark_days, standing
+from yoake.core.planning.explain import cell_reason
+from yoake.core.planning.problem import Shape
+from yoake.core.planning.search_space import State
+from yoake.core.planning.shared_library import bridges
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.findings import Finding
+from yoake.core.values.plans import Plan, Stage
+from yoake.formats.plan_text import OBJECTIVE_TITLES, TITLES
 from yoake.store.applications import Application
 from yoake.store.database import Row
 from yoake.store.scans import latest_scan
@@ -29,7 +29,6 @@ from yoake.work.reading import read_application, stored_plan
 from yoake.work.views import ApplicationRow, application_row, spoken
 from yoake.work.waying import Look, look_at, users_of
 
-_RUNTIMES = (PYTHON.purl, NODE.purl)
 _MOST_EDITS: Final = 40  # of one stage by name; Evidence has all of them
 
 
@@ -523,7 +522,7 @@ def _tracks(look: Look) -> list[TrackView]:
             choices.append(LineChoice(line, facts.kind if facts else "", facts.support_ends if facts else None))
         out = track.purl in shape.out
         views.append(TrackView(track.purl, spoken(track.purl), track.lines[0], goal, named, out, choices))
-    return sorted(views, key=lambda v: (v.coordinate not in _RUNTIMES, not v.named, v.name))
+    return sorted(views, key=lambda v: (not Coordinate(v.coordinate).is_runtime, not v.named, v.name))
 
 
 def _warnings(office: Office, look: Look) -> list[str]:

@@ -13,8 +13,8 @@ from typing import Any, Final
 
 import structlog
 
-from yoake.core.coordinates import Coordinate
-from yoake.core.errors import Conflict, NotFound, Stopped, YoakeError
+from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.errors import Conflict, NotFound, Stopped, YoakeError
 from yoake.runner.executor import BrokenJob, Executor, ProcessExecutor, Work
 from yoake.runner.extraction import Extractor
 from yoake.store.adopted_paths import adopted_paths

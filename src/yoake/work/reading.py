@@ -5,10 +5,10 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 
-from yoake.core.errors import NotFound
-from yoake.core.path.model import Plan, plan_from_json
-from yoake.core.scan.model import Finding
 from yoake.core.scan.report import finding_from_json
+from yoake.core.values.errors import NotFound
+from yoake.core.values.findings import Finding
+from yoake.core.values.plans import Plan, plan_from_json
 from yoake.runner.reading import normalise
 from yoake.store.applications import Application, get_application
 from yoake.store.database import Row

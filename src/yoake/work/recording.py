@@ -11,15 +11,15 @@ from dataclasses import asdict, dataclass, replace
 from datetime import date
 from typing import Any, Final
 
-from yoake.core.coordinates import Target, line_key
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.path.model import Plan
-from yoake.core.path.sets import sets_of
+from yoake.core.planning.sets import sets_of
 from yoake.core.readiness.clearance import clearance
 from yoake.core.readiness.effort import draw, quantiles
 from yoake.core.readiness.estimate import needs_work, three_point
-from yoake.core.scan.model import NO_READER, FileResult, Finding, ScanResult, Tally
 from yoake.core.scan.run import ANALYSER
+from yoake.core.values.coordinates import Target, line_key
+from yoake.core.values.findings import NO_READER, FileResult, Finding, ScanResult, Tally
+from yoake.core.values.plans import Plan
 from yoake.store.applications import Application
 from yoake.store.database import Row
 from yoake.store.scans import (
@@ -101,7 +101,7 @@ def record_of(
     """Everything that is kept of a scan, its plan included. Nothing is stored."""
     result = scanned.result
     open_work = [f for f in result.findings if f.key not in waived]
-    detail = _detail(result, targets)
+    detail = _detail(result, targets, knowledge)
     packages = [asdict(package) for package in result.packages]
     days = days_per_week or knowledge.effort.days_per_week
     plan = plan_in(detail, packages, open_work, knowledge, today, days, adopted)
@@ -140,7 +140,9 @@ def record_of(
         files,
         result.checks.by_file,
         _work_by_file(result.findings),
-        sorted({f"pkg:{kind}/{m.name.lower()}" for m in result.modules if m.name for kind in ("pypi", "npm")}),
+        sorted(
+            {e.package(m.name.lower()).purl for m in result.modules if m.name for e in knowledge.ecosystems.ecosystems}
+        ),
         [(digests[path], zlib.compress(data, 6)) for path, data in scanned.texts.items()],
         plan,
         [_step_fact(f, knowledge) for f in result.findings if needs_work(f)],
@@ -242,9 +244,9 @@ def _count_files(files: Sequence[FileResult]) -> dict[str, int]:
     return found
 
 
-def _detail(result: ScanResult, targets: Sequence[Target]) -> dict[str, Any]:
+def _detail(result: ScanResult, targets: Sequence[Target], knowledge: Knowledge) -> dict[str, Any]:
     return {
-        "sets": sets_to_json(sets_of(result, targets)),
+        "sets": sets_to_json(sets_of(result, targets, knowledge.ecosystems)),
         "modules": [
             {
                 "path": m.path,

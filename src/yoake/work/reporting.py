@@ -8,12 +8,12 @@ from dataclasses import dataclass
 from typing import Final
 
 from yoake import __version__
-from yoake.core.coordinates import Coordinate
-from yoake.core.interchange.sarif import SarifRun, sarif_lines
-from yoake.core.interchange.tables import findings_csv, write_csv
-from yoake.core.path.model import Stage
-from yoake.core.scan.model import Finding
+from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.report import finding_from_json
+from yoake.core.values.findings import Finding
+from yoake.core.values.plans import Stage
+from yoake.formats.sarif import SarifRun, sarif_lines
+from yoake.formats.tables import findings_csv, write_csv
 from yoake.report.page import ReportApplication, ReportStage, render_report
 from yoake.store.applications import Application, get_application, list_applications
 from yoake.store.scans import finding_pages, latest_scan
@@ -110,7 +110,7 @@ def _report_application(office: Office, row: ApplicationRow) -> ReportApplicatio
 
 
 def _stage(stage: Stage, span: StageSpan, steps: int) -> ReportStage:
-    moves = [(Coordinate(m.coordinate).spoken, m.start, m.goal) for m in stage.moves]
+    moves = [(ECOSYSTEMS.spoken(m.coordinate), m.start, m.goal) for m in stage.moves]
     return ReportStage(
         stage.number, moves, list(stage.reasons), steps, stage.effort.p50, stage.effort.p80, span.arrives50
     )

@@ -8,8 +8,8 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
-from yoake.core.coordinates import Target
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.values.coordinates import Target
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge

@@ -10,16 +10,17 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Final
 
-from yoake.core.coordinates import Target
-from yoake.core.errors import BadSource, Stopped
+from yoake.core.contract.registry import Registry
+from yoake.core.contract.source_files import UNREAD, suffix_of
 from yoake.core.inventory.assemble import assemble, is_inventory_file
 from yoake.core.inventory.mentions import MAX_TEXT, find_mentions, may_mention
-from yoake.core.inventory.model import Mention
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.scan.model import NO_READER, FileResult, ScanResult
 from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.syntax.facts import FileFacts
-from yoake.core.syntax.languages import UNREAD, language_of_file, minified, role_of, suffix_of
+from yoake.core.values.coordinates import Target
+from yoake.core.values.errors import BadSource, Stopped
+from yoake.core.values.facts import FileFacts
+from yoake.core.values.findings import NO_READER, FileResult, ScanResult
+from yoake.core.values.modules import Mention
 from yoake.runner.extraction import Extractor
 from yoake.runner.snapshots import MAX_FILE, MAX_READ, Entry, Snapshot
 
@@ -93,12 +94,13 @@ def _scan(
     name: str,
 ) -> Scanned:
     started = time.monotonic()
-    reading = _Reading(snapshot, extractor, control)
+    ecosystems = knowledge.ecosystems
+    reading = _Reading(snapshot, extractor, control, ecosystems)
     reading.run()
     if not reading.files and not reading.inventory:
         raise BadSource("There is nothing to scan here: no source file and no manifest. Is the folder right?")
     control.say(Progress("joining", len(reading.files), len(reading.files)))
-    modules = assemble(reading.inventory, name, reading.facts)
+    modules = assemble(reading.inventory, name, ecosystems, reading.facts)
     files = sorted(reading.files.values(), key=lambda f: f.path)
     mentions = reading.mentions(destination)
     given = ScanInput(reading.facts, files, modules, tuple(destination), tuple(said), mentions)
@@ -115,10 +117,11 @@ def _scan(
 class _Reading:
     """Lists and reads one snapshot, and collects what comes of each file."""
 
-    def __init__(self, snapshot: Snapshot, extractor: Extractor, control: Control) -> None:
+    def __init__(self, snapshot: Snapshot, extractor: Extractor, control: Control, ecosystems: Registry) -> None:
         self.snapshot = snapshot
         self.extractor = extractor
         self.control = control
+        self.ecosystems = ecosystems
         self.files: dict[str, FileResult] = {}
         self.facts: dict[str, FileFacts] = {}
         self.inventory: dict[str, bytes] = {}
@@ -138,13 +141,15 @@ class _Reading:
         self.total = len(sources)
         for path, digest, facts, note in self.extractor.run(self._read(sources), self.control.stopped):
             if facts is None:
-                self.files[path] = FileResult(path, "failed", note, _language(path), 0, digest, role_of(path))
+                self.files[path] = FileResult(
+                    path, "failed", note, self._language(path), 0, digest, self.ecosystems.role_of(path)
+                )
             else:
                 self.facts[path] = facts
                 broken = f"{len(facts.broken)} lines could not be parsed" if facts.broken else ""
                 reason = "; ".join(filter(None, (note, broken)))
-                role = role_of(path, self.texts[path][:1500])
-                self.files[path] = FileResult(path, "scanned", reason, _language(path), facts.lines, digest, role)
+                role = self.ecosystems.role_of(path, self.texts[path][:1500])
+                self.files[path] = FileResult(path, "scanned", reason, self._language(path), facts.lines, digest, role)
             self._say()
         if self.control.stopped():
             raise Stopped("The scan was stopped. What the last finished scan found is still here.")
@@ -164,8 +169,8 @@ class _Reading:
         return [
             mention
             for path in sorted(texts)
-            if may_mention(path)
-            for mention in find_mentions(path, texts[path].decode("utf-8", "replace"), coordinates)
+            if may_mention(path, self.ecosystems)
+            for mention in find_mentions(path, texts[path].decode("utf-8", "replace"), coordinates, self.ecosystems)
         ]
 
     def _classify(self, entry: Entry) -> bool:
@@ -178,7 +183,7 @@ class _Reading:
             self._keep_text(entry)
         if suffix in UNREAD:
             self.files[entry.path] = FileResult(entry.path, "unread", NO_READER, UNREAD[suffix])
-        elif (language := language_of_file(entry.path)) is not None:
+        elif (language := self.ecosystems.language_of_file(entry.path)) is not None:
             if entry.refused:
                 self.files[entry.path] = FileResult(entry.path, "skipped", entry.refused, language)
             elif entry.size > MAX_FILE:
@@ -190,13 +195,13 @@ class _Reading:
 
     def _keep_text(self, entry: Entry) -> None:
         """Manifests for the inventory, and other texts that may name a version."""
-        if is_inventory_file(entry.path):
+        if is_inventory_file(entry.path, self.ecosystems):
             if entry.size <= MAX_READ:
                 self._read_into(self.inventory, entry)
             else:
                 reason = f"{entry.size / 1e6:.0f} MB, larger than {MAX_READ // 1024 // 1024} MB"
                 self.files[entry.path] = FileResult(entry.path, "unread", reason, "manifest")
-        elif entry.size <= MAX_TEXT and may_mention(entry.path):
+        elif entry.size <= MAX_TEXT and may_mention(entry.path, self.ecosystems):
             self._read_into(self.prose, entry)
 
     def _read_into(self, where: dict[str, bytes], entry: Entry) -> None:
@@ -210,12 +215,12 @@ class _Reading:
             try:
                 data = self.snapshot.read(entry.path)
             except OSError as error:
-                self.files[entry.path] = FileResult(entry.path, "failed", str(error), _language(entry.path))
+                self.files[entry.path] = FileResult(entry.path, "failed", str(error), self._language(entry.path))
                 continue
-            why = minified(entry.path, data)
+            why = self.ecosystems.refused(entry.path, data)
             if why:
-                role = role_of(entry.path, data)
-                self.files[entry.path] = FileResult(entry.path, "skipped", why, _language(entry.path), 0, "", role)
+                role = self.ecosystems.role_of(entry.path, data)
+                self.files[entry.path] = FileResult(entry.path, "skipped", why, self._language(entry.path), 0, "", role)
                 continue
             self.texts[entry.path] = data
             yield entry.path, data
@@ -229,6 +234,5 @@ class _Reading:
         rate = done / max(now - self.started, 0.001)
         self.control.say(Progress("reading", done, self.total, rate, (self.total - done) / rate if rate else None))
 
-
-def _language(path: str) -> str:
-    return language_of_file(path) or ""
+    def _language(self, path: str) -> str:
+        return self.ecosystems.language_of_file(path) or ""

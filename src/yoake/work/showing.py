@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import datetime, timedelta
 
-from yoake.core.coordinates import parse_target
-from yoake.core.interchange.tables import ApplicationRow
-from yoake.core.path.setting import Shape
+from yoake.core.planning.problem import Shape
+from yoake.core.values.coordinates import parse_target
 from yoake.demo.build import DemoApplication, build_repository, demo_applications
+from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.home import Home
 from yoake.store.applications import ensure_destination, get_application, list_applications

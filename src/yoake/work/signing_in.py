@@ -14,7 +14,7 @@ from typing import Final
 from argon2 import PasswordHasher
 from argon2.exceptions import Argon2Error, InvalidHashError
 
-from yoake.core.errors import BadInput, Conflict, NotFound, NotSignedIn
+from yoake.core.values.errors import BadInput, Conflict, NotFound, NotSignedIn
 from yoake.store.accounts import (
     account_by_name,
     account_by_number,

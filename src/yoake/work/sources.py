@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from urllib.parse import unquote
 
-from yoake.core.errors import BadSource
+from yoake.core.values.errors import BadSource
 from yoake.runner.archives import open_archive
 from yoake.runner.git import is_url, mirror
 from yoake.runner.git_store import is_repository

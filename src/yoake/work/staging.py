@@ -7,8 +7,9 @@ import sqlite3
 from collections.abc import Mapping
 from typing import Final
 
-from yoake.core.coordinates import Coordinate, line_key
-from yoake.core.path.model import Plan, Stage
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import line_key
+from yoake.core.values.plans import Plan, Stage
 from yoake.store.applications import Application
 from yoake.store.steps import put_step, set_stage, set_step_state, steps_of
 from yoake.work.office import Office
@@ -33,7 +34,7 @@ def _key(stage: Stage, named: set[str]) -> str:
 
 def _title(stage: Stage, named: set[str]) -> str:
     moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
-    lines = ", ".join(f"{Coordinate(m.coordinate).spoken} {m.goal}" for m in moved)
+    lines = ", ".join(f"{ECOSYSTEMS.spoken(m.coordinate)} {m.goal}" for m in moved)
     along = len(stage.moves) - len(moved)
     more = f" with {along} {'package' if along == 1 else 'packages'}" if along else ""
     return f"Move to {lines}{more}"

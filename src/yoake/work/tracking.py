@@ -10,8 +10,8 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Final
 
-from yoake.core.coordinates import Coordinate, line_key, parse_coordinate, parse_target
-from yoake.core.errors import BadInput, Outdated
+from yoake.core.values.coordinates import Coordinate, line_key, parse_coordinate, parse_target
+from yoake.core.values.errors import BadInput, Outdated
 from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import (
     Application,
@@ -178,7 +178,9 @@ def correct_line(
     Raises BadInput, NotFound, and Outdated when the application is not at ``version`` any more.
     """
     target = office.knowledge.check_target(parse_target(f"{coordinate}@{line}")) if line else None
-    purl = (target.coordinate if target is not None else parse_coordinate(coordinate)).purl
+    purl = (
+        target.coordinate if target is not None else office.knowledge.ecosystems.canonical(parse_coordinate(coordinate))
+    ).purl
     short = Coordinate(purl).short
     with office.db.write() as connection:
         application = get_application(office.db, slug)

@@ -8,19 +8,20 @@ from dataclasses import asdict, replace
 from datetime import date
 from typing import Any, Final
 
-from yoake.core.coordinates import parse_target
-from yoake.core.errors import TooLarge
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.path.following import follow
-from yoake.core.path.model import Plan, plan_from_json
-from yoake.core.path.plan import combined
-from yoake.core.path.sets import ModuleSet
-from yoake.core.path.setting import Journey, Shape, set_out
-from yoake.core.path.strategies import Surroundings
-from yoake.core.path.ways import find_ways, least_work
-from yoake.core.readiness.estimate import Effort, needs_work
+from yoake.core.planning.adopted_plan import follow
+from yoake.core.planning.alternatives import find_ways, least_work
+from yoake.core.planning.plan import combined
+from yoake.core.planning.problem import Journey, Shape, set_out
+from yoake.core.planning.sets import ModuleSet
+from yoake.core.planning.strategies import Surroundings
+from yoake.core.readiness.estimate import needs_work
 from yoake.core.scan.judge import Span
-from yoake.core.scan.model import Finding, PackageState
+from yoake.core.values.coordinates import parse_target
+from yoake.core.values.effort import Effort
+from yoake.core.values.errors import TooLarge
+from yoake.core.values.findings import Finding, PackageState
+from yoake.core.values.plans import Plan, plan_from_json
 
 STAYING: Final = ("hold", "retire", "rework-first")
 """Strategies that do not travel."""

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any, Final
 
-from yoake.core.coordinates import Coordinate, Target, line_key
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.path.dates import standing
-from yoake.core.path.model import Plan, Stage, Standing, plan_from_json
+from yoake.core.planning.dates import standing
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Target, line_key
+from yoake.core.values.plans import Plan, Stage, Standing, plan_from_json
 from yoake.store.applications import Application, list_applications
 from yoake.store.database import Row
 from yoake.store.jobs import last_job_of
@@ -220,12 +221,12 @@ def _state(scan: Row | None, job: Row | None) -> tuple[str, str]:
 
 def shown(target: Target) -> str:
     """``Python 3.13``, ``Django 5.2``: how people say a line."""
-    return f"{spoken(target.coordinate.purl)} {target.line}"
+    return f"{ECOSYSTEMS.spoken(target.coordinate.purl)} {target.line}"
 
 
 def spoken(purl: str) -> str:
     """How people say a coordinate."""
-    return Coordinate(purl).spoken
+    return ECOSYSTEMS.spoken(purl)
 
 
 def _lines(summary: dict[str, Any], knowledge: Knowledge, targets: tuple[Target, ...]) -> list[LineView]:
@@ -239,7 +240,7 @@ def _lines(summary: dict[str, Any], knowledge: Knowledge, targets: tuple[Target,
         views.append(
             LineView(
                 row["coordinate"],
-                spoken(row["coordinate"]),
+                ECOSYSTEMS.spoken(row["coordinate"]),
                 row["line"],
                 row["how"],
                 where,
@@ -274,7 +275,7 @@ def _lanes(stood: list[LineView], held: Standing | None, knowledge: Knowledge) -
         else:
             facts = knowledge.line_facts(purl, line)
             segments = [LaneSegment(line, None, None, facts.support_ends if facts else None, facts is not None)]
-        lanes.append(Lane(purl, spoken(purl), segments))
+        lanes.append(Lane(purl, ECOSYSTEMS.spoken(purl), segments))
     return lanes
 
 

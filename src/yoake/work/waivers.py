@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from yoake.core.errors import BadInput, NotFound
-from yoake.core.interchange.waivers import Waiver, write_waivers
+from yoake.core.values.errors import BadInput, NotFound
+from yoake.formats.waivers import Waiver, write_waivers
 from yoake.store.applications import get_application
 from yoake.store.database import Row
 from yoake.store.finding_windows import one_finding, titles_of

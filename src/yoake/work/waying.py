@@ -8,14 +8,14 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Final
 
-from yoake.core.coordinates import Target, line_key, line_of
-from yoake.core.errors import BadInput, NotFound
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.path.sets import ModuleSet, sets_of
-from yoake.core.path.setting import Journey, Shape
-from yoake.core.path.ways import Ways, find_ways
+from yoake.core.planning.alternatives import Ways, find_ways
+from yoake.core.planning.problem import Journey, Shape
+from yoake.core.planning.sets import ModuleSet, sets_of
 from yoake.core.readiness.estimate import needs_work
-from yoake.core.scan.model import Finding, ScanResult
+from yoake.core.values.coordinates import Target, line_key
+from yoake.core.values.errors import BadInput, NotFound
+from yoake.core.values.findings import Finding, ScanResult
 from yoake.store.applications import Application, list_applications
 from yoake.store.database import Row
 from yoake.store.scans import offered_by, packages_of_scan, requirers
@@ -42,7 +42,7 @@ def ways_of_result(
     """The ways of each set of a finished scan. Raises BadInput for a shape that cannot be."""
     check_shape(shape, targets, knowledge)
     found = []
-    for made in sets_of(result, targets):
+    for made in sets_of(result, targets, knowledge.ecosystems):
         packages = [p for p in result.packages if p.module in made.modules]
         findings = [f for f in result.findings if f.module in made.modules and needs_work(f)]
         week = knowledge.effort.days_per_week
@@ -68,7 +68,9 @@ def _unknown(target: Target, knowledge: Knowledge) -> str:
     """That a line is not known, with the nearest that are; empty when it is."""
     record = knowledge.catalogues.get(target.coordinate.purl)
     known = set(knowledge.lines(target.coordinate))
-    known |= {line_of(target.coordinate, release) for release in record.releases} if record is not None else set()
+    known |= (
+        {knowledge.line_of(target.coordinate, release) for release in record.releases} if record is not None else set()
+    )
     if target.line in known:
         return ""
     if not known:

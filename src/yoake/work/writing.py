@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import json
 
-from yoake.core.errors import NotFound
-from yoake.core.path.setting import Shape
-from yoake.core.path.ways import OBJECTIVES
-from yoake.core.path.wording import no_way_json, refused_json, ways_csv, ways_json, ways_markdown, ways_mermaid
+from yoake.core.planning.alternatives import OBJECTIVES
+from yoake.core.planning.problem import Shape
+from yoake.core.values.errors import NotFound
+from yoake.formats.plan_text import no_way_json, refused_json, ways_csv, ways_json, ways_markdown, ways_mermaid
 from yoake.store.applications import get_application
 from yoake.store.scans import latest_scan
 from yoake.work.office import Office

@@ -3,87 +3,49 @@
 from __future__ import annotations
 
 import posixpath
-import re
-from collections.abc import Callable, Container, Iterable, Mapping, Sequence
-from itertools import islice
+from collections.abc import Container, Iterable, Mapping, Sequence
+from math import inf
 from typing import Final
 
-from yoake.core import versions
-from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key, line_of
-from yoake.core.inventory import npm
+from yoake.core.contract.ecosystem import Document
+from yoake.core.contract.registry import Registry
 from yoake.core.inventory.bills import is_bill, read_bill
-from yoake.core.inventory.locks import read_pipfile_lock, read_toml_lock
-from yoake.core.inventory.manifests import read_pyproject, read_setup_cfg, read_setup_py
-from yoake.core.inventory.model import Fault, Locked, Module, Pin, Requirement, Stated
-from yoake.core.inventory.requirements import read_requirements_file
 from yoake.core.inventory.toolchain import is_toolchain_file, read_toolchain
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.modules import Fault, Locked, Module, Pin, Requirement, Stated
 
-_MANIFESTS: Final = (
-    "pyproject.toml",
-    "setup.cfg",
-    "setup.py",
-    "Pipfile",
-    "Pipfile.lock",
-    "poetry.lock",
-    "uv.lock",
-    "pdm.lock",
-    *npm.MANIFESTS,
-    *npm.LOCKS,
-    *npm.CONFIGURATIONS,
-)
-_REQUIREMENTS: Final = re.compile(r"(^|/)(requirements[^/]*|[^/]*requirements|constraints)\.(txt|in)$")
-_REQUIREMENTS_FOLDER: Final = re.compile(r"(^|/)requirements/[^/]+\.(txt|in)$")
+_ASIDE: Final = ("test", "tests", "docs", "doc", "examples", "fixtures", "__fixtures__")
 MAX_MANIFEST: Final = 2 * 1024 * 1024
 """Bytes of a manifest that people write; the largest real ones have some 100 KB."""
 
 MAX_WORD: Final = 256
 """Characters of a name, a release or a range; the longest real ranges have some 150."""
 
-_MAX_REQUIREMENTS: Final = 20_000  # of one file and what it includes; a mirror's list of everything has more
-
-_DEV_WORDS: Final = ("dev", "test", "doc", "lint", "ci", "constraints", "local")
 _HOW_ORDER: Final = ("lock", "container", "pin", "ci", "range", "classifier")
 
 
-_READERS: Final[Mapping[str, Callable[[str, str, Module], None]]] = {
-    "pyproject.toml": read_pyproject,
-    "setup.cfg": read_setup_cfg,
-    "Pipfile.lock": read_pipfile_lock,
-    **dict.fromkeys(("poetry.lock", "uv.lock", "pdm.lock"), read_toml_lock),
-    "package.json": npm.read_package_json,
-    "package-lock.json": npm.read_package_lock,
-    "npm-shrinkwrap.json": npm.read_package_lock,
-    "yarn.lock": npm.read_yarn_lock,
-    "pnpm-lock.yaml": npm.read_pnpm_lock,
-    **dict.fromkeys(npm.CONFIGURATIONS, npm.read_configuration),
-}
-
-
-def is_requirements_file(path: str) -> bool:
-    """Whether a path looks like a requirements file."""
-    return bool(_REQUIREMENTS.search(path) or _REQUIREMENTS_FOLDER.search(path))
-
-
-def is_inventory_file(path: str) -> bool:
+def is_inventory_file(path: str, ecosystems: Registry) -> bool:
     """Whether the inventory wants to read this file."""
-    name = path.rsplit("/", 1)[-1]
-    return name in _MANIFESTS or is_bill(name) or is_requirements_file(path) or is_toolchain_file(path)
+    return is_bill(_name(path)) or is_toolchain_file(path, ecosystems) or ecosystems.manifest_reader(path) is not None
 
 
-def assemble(files: Mapping[str, bytes], root_name: str, sources: Iterable[str] = ()) -> list[Module]:
+def assemble(
+    files: Mapping[str, bytes], root_name: str, ecosystems: Registry, sources: Iterable[str] = ()
+) -> list[Module]:
     """The modules of a folder. ``files``: path → bytes, of the files that ``is_inventory_file`` accepts.
 
     A root without a manifest is a module only when some of ``sources`` lie in no other module.
     """
     shown = {path: data.decode("utf-8-sig", "replace") for path, data in files.items()}
-    stating = [path for path in files if not is_toolchain_file(path) and _name(path) not in npm.CONFIGURATIONS]
+    stating = [path for path in files if _makes_a_module(path, ecosystems)]
     folders = sorted({_module_folder(path) for path in stating} | {""})
-    folders = [f for f in folders if f == "" or not _is_test_folder(f)]
+    folders = [f for f in folders if f == "" or not _is_aside(f, ecosystems)]
     modules = {folder: Module(folder, posixpath.basename(folder) or root_name) for folder in folders}
-    for path in sorted(files, key=_reading_order):
-        _read_guarded(path, files[path], shown, modules[_nearest(_module_folder(path), modules)])
+    for path in sorted(files, key=lambda path: _reading_order(path, ecosystems)):
+        document = Document(path, files[path], shown)
+        _read_guarded(document, modules[_nearest(_module_folder(path), modules)], ecosystems)
     kept = [m for m in modules.values() if m.manifests or m.path == ""]
-    _inherit_locks(kept)
+    _inherit_locks(kept, ecosystems)
     if len(kept) > 1 and not kept[0].manifests:
         _inherit_pins(kept)
         below = {m.path for m in kept[1:]}
@@ -92,19 +54,21 @@ def assemble(files: Mapping[str, bytes], root_name: str, sources: Iterable[str] 
     return kept
 
 
-def _read_guarded(path: str, data: bytes, shown: Mapping[str, str], module: Module) -> None:
+def _makes_a_module(path: str, ecosystems: Registry) -> bool:
+    if is_toolchain_file(path, ecosystems):
+        return False
+    found = ecosystems.manifest_reader(path)
+    return found is None or found[1].kind != "configuration"
+
+
+def _read_guarded(document: Document, module: Module, ecosystems: Registry) -> None:
     """Read one file into its module. Whatever is wrong with it is a fault of this file, never of the application."""
     before = (len(module.requirements), len(module.locked), len(module.pins))
     try:
-        _read_one(path, data, shown, module)
+        _read_one(document, module, ecosystems)
     except Exception as error:  # noqa: BLE001  a file from outside can be wrong in ways that no list foresees
-        module.faults.append(Fault(path, f"could not be read: {str(error)[:200] or type(error).__name__}"))
-    _drop_endless(path, module, before)
-
-
-def _is_lock(path: str) -> bool:
-    name = _name(path)
-    return name.endswith((".lock", "lock.json", "lock.yaml", "shrinkwrap.json")) or is_bill(name)
+        module.faults.append(Fault(document.path, f"could not be read: {str(error)[:200] or type(error).__name__}"))
+    _drop_endless(document.path, module, before)
 
 
 def _drop_endless(path: str, module: Module, before: tuple[int, int, int]) -> None:
@@ -115,10 +79,10 @@ def _drop_endless(path: str, module: Module, before: tuple[int, int, int]) -> No
         r for r in module.requirements[wanted:] if len(r.name) <= MAX_WORD and len(r.specifier) <= MAX_WORD
     ]
     module.locked[locked:] = [
-        e for e in module.locked[locked:] if len(e.name) <= MAX_WORD and len(e.release) <= MAX_WORD
+        e for e in module.locked[locked:] if len(e.coordinate.purl) <= MAX_WORD and len(e.release) <= MAX_WORD
     ]
     module.pins[pinned:] = [p for p in module.pins[pinned:] if len(p.version) <= MAX_WORD]
-    module.name, module.npm_name = module.name[:MAX_WORD], module.npm_name[:MAX_WORD]
+    module.name, module.import_name = module.name[:MAX_WORD], module.import_name[:MAX_WORD]
     left_out = entries - len(module.requirements) - len(module.locked) - len(module.pins)
     if left_out:
         module.faults.append(
@@ -133,11 +97,17 @@ def _inherit_pins(modules: Sequence[Module]) -> None:
             module.pins.extend(modules[0].pins)
 
 
-def _inherit_locks(modules: Sequence[Module]) -> None:
+def _inherit_locks(modules: Sequence[Module], ecosystems: Registry) -> None:
     """A lock file holds for the modules below its folder that have none of their own: one set."""
-    own = {m.path: [entry for entry in m.locked if entry.ecosystem == "npm"] for m in modules}
+    for each in ecosystems.ecosystems:
+        if each.locks_below:
+            _inherit_locks_of(each.package_type, modules)
+
+
+def _inherit_locks_of(type_: str, modules: Sequence[Module]) -> None:
+    own = {m.path: [entry for entry in m.locked if entry.coordinate.type == type_] for m in modules}
     for module in modules:
-        if not module.npm_name and not any(r.ecosystem == "npm" for r in module.requirements):
+        if not module.import_name and not any(r.coordinate.type == type_ for r in module.requirements):
             continue
         at = module.path
         while at and not own.get(at):
@@ -146,11 +116,9 @@ def _inherit_locks(modules: Sequence[Module]) -> None:
             module.locked.extend(own.get(at, ()))
 
 
-def _is_test_folder(folder: str) -> bool:
-    return any(
-        part in ("test", "tests", "docs", "doc", "examples", "fixtures", "__fixtures__", "node_modules")
-        for part in folder.split("/")
-    )
+def _is_aside(folder: str, ecosystems: Registry) -> bool:
+    """Whether a folder holds tests, docs or other people's code, whose manifests make no module."""
+    return any(part in _ASIDE or part in ecosystems.foreign_folders for part in folder.split("/"))
 
 
 def _module_folder(path: str) -> str:
@@ -162,9 +130,9 @@ def _name(path: str) -> str:
     return path.rsplit("/", 1)[-1]
 
 
-def _reading_order(path: str) -> tuple[int, str]:
-    name = path.rsplit("/", 1)[-1]
-    return (_MANIFESTS.index(name) if name in _MANIFESTS else len(_MANIFESTS), path)
+def _reading_order(path: str, ecosystems: Registry) -> tuple[float, str]:
+    found = ecosystems.manifest_reader(path)
+    return (found[0] if found is not None else inf, path)
 
 
 def _nearest(folder: str, folders: Container[str]) -> str:
@@ -174,49 +142,32 @@ def _nearest(folder: str, folders: Container[str]) -> str:
     return folder
 
 
-def _read_one(path: str, data: bytes, shown: Mapping[str, str], module: Module) -> None:
-    name, text = _name(path), shown[path]
-    if len(data) > MAX_MANIFEST and not _is_lock(path):
+def _read_one(document: Document, module: Module, ecosystems: Registry) -> None:
+    path = document.path
+    found = ecosystems.manifest_reader(path)
+    reader = found[1] if found is not None else None
+    bill = is_bill(_name(path))
+    if len(document.data) > MAX_MANIFEST and not bill and (reader is None or reader.kind != "lock"):
         raise ValueError(f"larger than {MAX_MANIFEST // 1024 // 1024} MB, which no manifest written by hand is")
-    if is_toolchain_file(path):
-        module.pins.extend(read_toolchain(path, text))
-        return
-    reader = _READERS.get(name)
-    if name == "setup.py":
-        read_setup_py(path, data, module)
+    if is_toolchain_file(path, ecosystems):
+        module.pins.extend(read_toolchain(path, document.text, ecosystems))
     elif reader is not None:
-        reader(path, text, module)
-    elif is_bill(name):
-        read_bill(path, text, module)
-    elif is_requirements_file(path):
-        _requirements(path, shown, module)
-    silent = name in npm.CONFIGURATIONS or (name == "setup.cfg" and not module.requirements and not module.pins)
-    if not silent:
+        stated = reader.read(document, module)
+        if reader.kind != "configuration" and stated is not False:
+            module.manifests.append(path)
+    elif bill:
+        read_bill(path, document.text, module, ecosystems)
         module.manifests.append(path)
 
 
-def _requirements(path: str, shown: Mapping[str, str], module: Module) -> None:
-    stem = path.rsplit("/", 1)[-1].rsplit(".", 1)[0].lower()
-    group = stem if any(word in stem for word in _DEV_WORDS) else ""
-    known = {(r.name, r.file, r.line) for r in module.requirements}
-    for found in islice(read_requirements_file(path, shown, group), _MAX_REQUIREMENTS):
-        if (found.name, found.file, found.line) not in known:
-            module.requirements.append(found)
-
-
-def exact_release(requirement: Requirement) -> str | None:
-    """The release of ``==1.2.3``, for npm of ``1.2.3``; None for ranges and wildcards."""
-    return versions.exact(requirement.ecosystem, requirement.specifier)
-
-
-def stated_lines(module: Module, known: Mapping[str, Sequence[str]]) -> dict[str, Stated]:
+def stated_lines(module: Module, known: Mapping[str, Sequence[str]], ecosystems: Registry) -> dict[str, Stated]:
     """Today's line of each runtime and of every package a module names, with where it is said.
 
     ``known``: purl → lines we know, oldest first; a range stands for the lowest of them that it allows.
     """
     found: dict[str, Stated] = {}
-    for runtime in (PYTHON, NODE):
-        stated = _runtime_line(runtime, module.pins, known.get(runtime.purl, ()))
+    for runtime in ecosystems.runtimes:
+        stated = _runtime_line(runtime, module.pins, known.get(runtime.purl, ()), ecosystems)
         if stated is not None:
             found[runtime.purl] = stated
     locked: dict[str, Locked] = {}
@@ -228,22 +179,26 @@ def stated_lines(module: Module, known: Mapping[str, Sequence[str]]) -> dict[str
         wanted.setdefault(requirement.coordinate.purl, []).append(requirement)
     for purl in sorted({*locked, *wanted}):
         coordinate = Coordinate(purl)
-        stated = _package_line(coordinate, wanted.get(purl, []), known.get(purl, ()))
+        stated = _package_line(coordinate, wanted.get(purl, []), known.get(purl, ()), ecosystems)
         if purl in locked:
             entry = locked[purl]
-            stated = Stated(purl, line_of(coordinate, entry.release), "lock", entry.file, entry.line)
+            stated = Stated(purl, ecosystems.line_of(coordinate, entry.release), "lock", entry.file, entry.line)
         if stated is not None:
             found[purl] = stated
     return found
 
 
-def _runtime_line(runtime: Coordinate, pins: Iterable[Pin], known: Sequence[str]) -> Stated | None:
+def _runtime_line(
+    runtime: Coordinate, pins: Iterable[Pin], known: Sequence[str], ecosystems: Registry
+) -> Stated | None:
     said: list[tuple[int, str, Pin]] = []
     for pin in pins:
         if pin.coordinate != runtime.purl:
             continue
         ranged = pin.how == "range"
-        line = versions.lowest_line(runtime, pin.version, known) if ranged else line_of(runtime, pin.version)
+        line = (
+            ecosystems.lowest_line(runtime, pin.version, known) if ranged else ecosystems.line_of(runtime, pin.version)
+        )
         if line:
             said.append((_HOW_ORDER.index(pin.how), line, pin))
     if not said:
@@ -262,11 +217,16 @@ def _runtime_line(runtime: Coordinate, pins: Iterable[Pin], known: Sequence[str]
     return Stated(runtime.purl, line, _HOW_ORDER[order], pin.file, pin.line, others)
 
 
-def _package_line(coordinate: Coordinate, wanted: Sequence[Requirement], known: Sequence[str]) -> Stated | None:
-    for requirement in sorted(wanted, key=lambda r: (r.group != "", exact_release(r) is None)):
-        release = exact_release(requirement)
+def _package_line(
+    coordinate: Coordinate, wanted: Sequence[Requirement], known: Sequence[str], ecosystems: Registry
+) -> Stated | None:
+    exact = {id(r): ecosystems.exact(coordinate, r.specifier) for r in wanted}
+    for requirement in sorted(wanted, key=lambda r: (r.group != "", exact[id(r)] is None)):
+        release = exact[id(requirement)]
         line = (
-            line_of(coordinate, release) if release else versions.lowest_line(coordinate, requirement.specifier, known)
+            ecosystems.line_of(coordinate, release)
+            if release
+            else ecosystems.lowest_line(coordinate, requirement.specifier, known)
         )
         if line:
             how = "pin" if release else "range"

@@ -7,8 +7,9 @@ from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from typing import Final
 
-from yoake.core.coordinates import NODE, PYTHON, Coordinate
-from yoake.core.inventory.model import Mention
+from yoake.core.contract.registry import Registry
+from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.modules import Mention
 
 _ENDINGS: Final = (
     ".sh", ".bash", ".ps1", ".bat", ".cmd", ".md", ".rst", ".txt", ".adoc", ".yml", ".yaml", ".toml", ".cfg", ".ini", ".conf",
@@ -20,21 +21,17 @@ _NAMES: Final = frozenset(
 _HISTORY: Final = re.compile(
     r"(^|/)(changes?|changelog|history|news|release[-_ ]?notes?|releases?|whatsnew|authors|upgrad\w*)\b", re.IGNORECASE
 )
-_LOCKS: Final = frozenset(
-    ("package-lock.json", "npm-shrinkwrap.json", "package.json", "composer.lock", "tsconfig.json")
-)
+_LOCK: Final = "composer.lock"
 MAX_TEXT: Final = 512 * 1024  # longer texts are data
 _MAX_LINE: Final = 400
 _MAX_MENTIONS: Final = 200  # of one file
-
-
 _DIGIT: Final = re.compile(r"\d")
 
 
-def may_mention(path: str) -> bool:
+def may_mention(path: str, ecosystems: Registry) -> bool:
     """Whether a text may name versions that somebody must update: no history, no lock file, no licence."""
     name = path.rsplit("/", 1)[-1].lower()
-    if name in _LOCKS or _HISTORY.search(path):
+    if name == _LOCK or name in ecosystems.silent_files or _HISTORY.search(path):
         return False
     return (
         name in _NAMES or name.startswith(("dockerfile", "docker-compose", "requirements")) or name.endswith(_ENDINGS)
@@ -42,23 +39,23 @@ def may_mention(path: str) -> bool:
 
 
 @lru_cache(maxsize=64)
-def _pattern(purl: str) -> re.Pattern[str]:
+def _named(name: str) -> re.Pattern[str]:
+    """How people write a version of a package."""
+    written = re.escape(name).replace(r"\-", "[-_]")
+    return re.compile(rf"\b{written}\W{{1,5}}v?(?P<v>\d+(?:\.\d+)?)(?:\.\d+)*(?![\w])|(?P<c>(?!))", re.IGNORECASE)
+
+
+def _pattern(coordinate: Coordinate, ecosystems: Registry) -> re.Pattern[str]:
     """How people write a version of one coordinate."""
-    if purl == PYTHON.purl:
-        before = r"(?:\bpython(?:[-_ :=]|\s+v?)?|\bpython_version\W{1,5}|\bpypy)"
-        body = before + r"(?P<v>[23]\.\d{1,2})(?:\.\d+)?(?![\w.]*\d)|\bpy(?P<c>[23]\d{1,2})\b"
-    elif purl == NODE.purl:
-        before = r"\bnode(?:\.?js)?(?:[-_ :=@]|\s+v?|\s+version\s+v?)"
-        body = before + r"(?P<v>\d{1,2})(?:\.\d+){0,2}(?![\w.]*\d)|\bsetup_(?P<c>\d{1,2})\.x\b"
-    else:
-        name = re.escape(Coordinate(purl).name).replace(r"\-", "[-_]")
-        body = rf"\b{name}\W{{1,5}}v?(?P<v>\d+(?:\.\d+)?)(?:\.\d+)*(?![\w])|(?P<c>(?!))"
-    return re.compile(body, re.IGNORECASE)
+    found = ecosystems.of(coordinate.purl) if coordinate.is_runtime else None
+    return found.words.mention if found is not None else _named(coordinate.name)
 
 
-def find_mentions(path: str, content: str, coordinates: Iterable[Coordinate]) -> Iterator[Mention]:
+def find_mentions(
+    path: str, content: str, coordinates: Iterable[Coordinate], ecosystems: Registry
+) -> Iterator[Mention]:
     """Every place of one text that names a version of one of ``coordinates``."""
-    every = [(coordinate, _pattern(coordinate.purl)) for coordinate in coordinates]
+    every = [(coordinate, _pattern(coordinate, ecosystems)) for coordinate in coordinates]
     wanted = [(coordinate, pattern) for coordinate, pattern in every if pattern.search(content)]
     if not wanted:  # most texts name none, and going through their lines takes long
         return
@@ -68,13 +65,14 @@ def find_mentions(path: str, content: str, coordinates: Iterable[Coordinate]) ->
             continue
         for coordinate, pattern in wanted:
             for found in pattern.finditer(raw):
-                version = found.group("v") or _spread(found.group("c"), coordinate)
+                version = found.group("v") or _spread(found.group("c"), coordinate, ecosystems)
                 yield Mention(coordinate.purl, version, path, number, found.start(), found.group().strip())
                 left -= 1
         if left <= 0:
             return
 
 
-def _spread(digits: str, coordinate: Coordinate) -> str:
-    """``38`` → ``3.8`` for Python; as it is for others."""
-    return f"{digits[0]}.{digits[1:]}" if coordinate == PYTHON else digits
+def _spread(joined: str, coordinate: Coordinate, ecosystems: Registry) -> str:
+    """A version that people write together, taken apart as its ecosystem does."""
+    found = ecosystems.of(coordinate.purl)
+    return found.words.spread(joined) if found is not None else joined

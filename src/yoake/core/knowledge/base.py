@@ -6,23 +6,12 @@ import hashlib
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Final
 
-from yoake.core.coordinates import Coordinate, Target, line_key, line_matches
-from yoake.core.errors import BadCoordinate
+from yoake.core.contract.registry import Registry
 from yoake.core.knowledge.models import Catalogue, EffortTable, Lifecycle, LineFacts, Rule, RuleFile
 from yoake.core.knowledge.timeline import Head, Timeline
-
-_LANGUAGES: Final = {
-    "python": ("pkg:generic/python", "pkg:pypi/"),
-    "javascript": ("pkg:generic/node", "pkg:npm/"),
-}
-"""Language → beginnings of the purls whose symbols its files use."""
-
-
-def language_of(purl: str) -> str:
-    """The language whose files use this coordinate."""
-    return next((name for name, kinds in _LANGUAGES.items() if purl.startswith(kinds)), "python")
+from yoake.core.values.coordinates import Coordinate, Target, line_key, line_matches
+from yoake.core.values.errors import BadCoordinate
 
 
 @dataclass(frozen=True)
@@ -33,10 +22,50 @@ class Knowledge:
     lifecycles: Mapping[str, Lifecycle]
     rule_files: Mapping[str, RuleFile]
     effort: EffortTable
+    ecosystems: Registry
     catalogues: Mapping[str, Catalogue] = field(default_factory=dict)
     digests: Mapping[str, str] = field(default_factory=dict)
     heads: Mapping[str, Head] = field(default_factory=dict)
     _import_names: dict[str, dict[str, str]] = field(default_factory=dict, compare=False, repr=False)
+
+    # what ecosystems say, for who has knowledge at hand
+
+    def language_of(self, purl: str) -> str:
+        """The language whose files use a coordinate; empty when no ecosystem answers for it."""
+        return self.ecosystems.language_of(purl)
+
+    def line_of(self, coordinate: Coordinate, release: str) -> str:
+        """The line a release belongs to, as long as the coordinate's own record says, else as its ecosystem does."""
+        lifecycle = self.lifecycles.get(coordinate.purl)
+        return self.ecosystems.line_of(coordinate, release, lifecycle.line_length if lifecycle is not None else None)
+
+    def spoken(self, purl: str) -> str:
+        """How people write the name of a coordinate in a sentence."""
+        return self.ecosystems.spoken(purl)
+
+    def speaks_of(self, record: Catalogue, line: str) -> bool:
+        """Whether a release record can tell which releases run on a line of their runtime."""
+        return line in record.fits if record.fits else bool(record.details)
+
+    def fitting(self, record: Catalogue, line: str) -> tuple[str, ...]:
+        """Releases whose metadata admits a line of their runtime, oldest first."""
+        if record.fits:
+            return record.fits.get(line, ())
+        runtime = self.ecosystems.runtime_of(record.coordinate)
+        if runtime is None:
+            return record.releases
+        admits = self.ecosystems.admits
+        return tuple(d.release for d in record.details if not d.runs or admits(runtime, d.runs, line))
+
+    def runtime_lines(self, record: Catalogue) -> list[str]:
+        """Lines of its runtime of which a release record can tell something, oldest first."""
+        if record.fits:
+            return sorted(record.fits, key=line_key)
+        runtime = self.ecosystems.runtime_of(record.coordinate)
+        head = self.heads.get(runtime.purl) if runtime is not None else None
+        if head is not None:
+            return [captured.line for captured in head.lines]
+        return self.lines(runtime) if runtime is not None else []
 
     @cached_property
     def digest(self) -> str:
@@ -47,10 +76,9 @@ class Knowledge:
     def import_names(self, language: str) -> dict[str, str]:
         """First part of a path in that language → purl of the timeline that has it."""
         if language not in self._import_names:
-            kinds = _LANGUAGES[language]
             found: dict[str, str] = {}
-            for purl in sorted(self.timelines, key=lambda p: (not p.startswith("pkg:generic/"), p)):
-                if purl.startswith(kinds):
+            for purl in sorted(self.timelines, key=lambda p: (not self.ecosystems.is_runtime(p), p)):
+                if self.ecosystems.language_of(purl) == language:
                     for name in self.top_levels(purl):
                         found.setdefault(name, purl)
             self._import_names[language] = found
@@ -100,13 +128,14 @@ class Knowledge:
         return None
 
     def check_target(self, target: Target) -> Target:
-        """The target with its line as we name it. Raises BadCoordinate with the lines that are known."""
+        """The target with its name and line as we write them. Raises BadCoordinate with the lines that are known."""
+        target = self.ecosystems.canonical_target(target)
         lines = self.lines(target.coordinate)
         if not lines:
             known = ", ".join(sorted(Coordinate(p).short for p in {*self.timelines, *self.lifecycles}))
             raise BadCoordinate(
                 f"Nothing is known of “{target.coordinate.short}”. Known: {known}. "
-                f"“yoake knowledge build {target.coordinate.short}” makes a PyPI library known."
+                f"“yoake knowledge build {target.coordinate.short}” makes a library known."
             )
         matching = [line for line in lines if line_matches(line, target.line)]
         if target.line in lines:

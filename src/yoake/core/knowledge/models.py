@@ -7,11 +7,6 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from yoake.core.coordinates import PYTHON, Coordinate, line_key
-from yoake.core.versions import admits
-
-_OLDEST_NODE, _NEWEST_NODE = 12, 26  # the lines whose surfaces were captured
-
 Minutes = tuple[float, float, float]
 """Low, likely and high effort in minutes."""
 
@@ -40,7 +35,7 @@ class Lifecycle(_Strict):
     source: str
     as_of: date
     recalled: bool = False
-    line_length: int = Field(default=2, ge=1, le=4)
+    line_length: int | None = Field(default=None, ge=1, le=4)
     policy: Literal["any", "next-major", "long-term"] = "any"
     runs_on_source: str = ""
     lines: tuple[LineFacts, ...]
@@ -130,7 +125,7 @@ class ReleaseFacts(_Strict):
     """What the metadata of one release says. ``runs``: range of its runtime; ``needs`` and ``peers``: package → range.
 
     ``needs_when``: (package, range, marker) of requirements that hold under a condition only. ``states``: runtime and framework
-    lines it claims support for, such as ``python@3.12`` or ``pypi/django@5.0``. ``observed``: the first Python line on which its
+    lines it claims support for, in their short form. ``observed``: the first line of its runtime on which its
     own code cannot be imported, and what it uses there; empty when nothing was seen.
     """
 
@@ -148,8 +143,8 @@ class ReleaseFacts(_Strict):
 class Catalogue(_Strict):
     """The releases of one package, as its package client answers.
 
-    ``fits[line]``: releases whose metadata admits that Python line; ``built[line]``: those of them with a wheel for it.
-    For npm both are empty and ``details`` decides by ``engines``. ``details`` holds for PyPI the newest release of each line.
+    ``fits[line]``: releases whose metadata admits that line of their runtime; ``built[line]``: those of them that are built for it.
+    Where both are empty, ``details`` decides by the ranges in ``runs``; else it holds the newest release of each line.
     """
 
     format: Literal[1]
@@ -161,22 +156,6 @@ class Catalogue(_Strict):
     built: dict[str, tuple[str, ...]] = Field(default_factory=dict)
     details: tuple[ReleaseFacts, ...] = ()
 
-    def speaks_of(self, runtime: Coordinate, line: str) -> bool:
-        """Whether the record can tell which releases run on a line of a runtime."""
-        return line in self.fits if runtime == PYTHON else bool(self.details)
-
-    def fitting(self, runtime: Coordinate, line: str) -> tuple[str, ...]:
-        """Releases whose metadata admits a line of a runtime, oldest first."""
-        if runtime == PYTHON:
-            return self.fits.get(line, ())
-        return tuple(d.release for d in self.details if not d.runs or admits(runtime, d.runs, line))
-
     def can_be_had(self, release: str, line: str) -> bool:
-        """Whether a release that is built apart for Python lines is built for this one; what is never built so always can."""
+        """Whether a release that is built apart for lines of its runtime is built for this one; what is never built so always can."""
         return release in self.built.get(line, ()) or not any(release in held for held in self.built.values())
-
-    def lines_of(self, runtime: Coordinate) -> list[str]:
-        """Lines of a runtime that the record knows by name, oldest first."""
-        if runtime == PYTHON:
-            return sorted(self.fits, key=line_key)
-        return [str(major) for major in range(_OLDEST_NODE, _NEWEST_NODE + 1)]

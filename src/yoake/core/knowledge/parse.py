@@ -7,7 +7,7 @@ from typing import TypeVar
 
 from pydantic import BaseModel, ValidationError
 
-from yoake.core.errors import BadKnowledge
+from yoake.core.values.errors import BadKnowledge
 
 M = TypeVar("M", bound=BaseModel)
 

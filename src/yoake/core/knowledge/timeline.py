@@ -16,8 +16,8 @@ from functools import cached_property
 from itertools import accumulate
 from typing import Any, Final, Protocol, TypeVar, overload
 
-from yoake.core.coordinates import Coordinate, line_key
-from yoake.core.errors import BadKnowledge
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.errors import BadKnowledge
 
 FORMAT: Final = 2
 _MAX_ALIAS_DEPTH: Final = 12  # real alias chains are at most 5 long; the limit only stops loops

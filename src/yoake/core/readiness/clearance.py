@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from yoake.core.scan.model import Tally
+from yoake.core.values.findings import Tally
 
 
 @dataclass(frozen=True, slots=True)

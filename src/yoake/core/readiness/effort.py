@@ -15,8 +15,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yoake.core.knowledge.models import EffortTable
-from yoake.core.readiness.estimate import Effort, three_point
-from yoake.core.scan.model import Finding
+from yoake.core.readiness.estimate import three_point
+from yoake.core.values.effort import Effort
+from yoake.core.values.findings import Finding
 
 DRAWS: Final = 2000  # keeps the error of the 80 % quantile under about 2 % of its spread
 MANY: Final = 1_000

@@ -2,18 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from yoake.core.knowledge.models import EffortTable
-from yoake.core.scan.model import Finding
-
-
-@dataclass(frozen=True, slots=True)
-class Effort:
-    """Days at 50 % and at 80 %."""
-
-    p50: float
-    p80: float
+from yoake.core.values.findings import Finding
 
 
 def needs_work(finding: Finding) -> bool:

@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Final
 
-from yoake.core.coordinates import Coordinate, line_key
-from yoake.core.knowledge.base import Knowledge, language_of
+from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Rule, RuleFile
 from yoake.core.knowledge.timeline import Timeline
 from yoake.core.scan.judge import Span, Verdict
-from yoake.core.scan.model import Finding, Place
 from yoake.core.scan.usages import Hit
 from yoake.core.scan.windows import NO_NEED, window_of
-from yoake.core.syntax.specifiers import shown
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.findings import Finding, Place
 
 LEVELS: Final = ("error", "warning", "note")
 _CONFIDENCES: Final = ("certain", "likely", "possible")
@@ -90,7 +89,9 @@ class Builder:
             self._evidence(first, rule, file),
             places,
         )
-        return _as_written(made) if language_of(purl) == "javascript" else made
+        owner = self.knowledge.ecosystems.of(purl)
+        shown = owner.style.as_written if owner is not None else None
+        return _as_written(made, shown) if shown is not None else made
 
     def effort(self, kind: str, rule: Rule | None) -> tuple[float, float, float]:
         """Minutes of the first place: the rule's, else the kind's."""
@@ -127,7 +128,10 @@ class Builder:
         if rule is not None and rule.replacement is not None:
             if rule.symbol is None or rule.symbol == subject or rule.replacement == NO_NEED:
                 return rule.replacement
-            return self._carried(rule.replacement + subject[len(rule.symbol) :], language_of(purl)) or rule.replacement
+            return (
+                self._carried(rule.replacement + subject[len(rule.symbol) :], self.knowledge.language_of(purl))
+                or rule.replacement
+            )
         timeline = self.knowledge.timelines.get(purl)
         if timeline is None:
             return None
@@ -162,7 +166,9 @@ class Builder:
             at = captured.get(verdict.bites_at or "")
             if at is not None:
                 before = timeline.lines[max(timeline.lines.index(at) - 1, 0)]
-                lines.append(f"surface of {short} {before.release} and {at.release}, read from {_how(at.how)}")
+                lines.append(
+                    f"surface of {short} {before.release} and {at.release}, read from {self.knowledge.ecosystems.how_read(at.how)}"
+                )
             elif verdict.state == "deprecated":
                 lines.append(f"surface of {short}, which marks it deprecated")
             said = timeline.note(verdict.cause, self._last_line(timeline, verdict))
@@ -177,8 +183,8 @@ class Builder:
         return tuple(lines)
 
 
-def _as_written(finding: Finding) -> Finding:
-    """Paths of JavaScript as people write them."""
+def _as_written(finding: Finding, shown: Callable[[str], str]) -> Finding:
+    """Paths as people write them."""
     return replace(
         finding,
         symbol=shown(finding.symbol),
@@ -186,21 +192,6 @@ def _as_written(finding: Finding) -> Finding:
         replacement=shown(finding.replacement) if finding.replacement else finding.replacement,
         places=tuple(replace(place, symbol=shown(place.symbol)) for place in finding.places),
     )
-
-
-_HOW: Final = {
-    "interpreter": "the real interpreters",
-    "wheel": "the wheels",
-    "Node program": "the real Node programs",
-    "package files": "the files of the packages",
-    "package files and its modules, imported": "the packages, whose modules were imported",
-    "wheel, and its modules imported": "the wheels, whose modules were imported",
-    "source distribution": "the source distributions",
-}
-
-
-def _how(how: str) -> str:
-    return _HOW.get(how, how)
 
 
 def order(findings: Iterable[Finding]) -> list[Finding]:

@@ -4,24 +4,30 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from yoake.core.coordinates import PYTHON, Coordinate, line_key
-from yoake.core.inventory.model import Stated
+from yoake.core.contract.locality import Locality
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.timeline import Timeline
-from yoake.core.scan.usages import Locality
-from yoake.core.syntax.facts import FileFacts
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.facts import FileFacts
+from yoake.core.values.modules import Stated
 
 
-def infer_python(
-    files: Mapping[str, FileFacts], project: Locality, today: Mapping[str, Stated], knowledge: Knowledge
+def infer_runtime(
+    runtime: Coordinate,
+    files: Mapping[str, FileFacts],
+    project: Locality,
+    today: Mapping[str, Stated],
+    knowledge: Knowledge,
 ) -> str | None:
-    """The newest supported-or-past Python line that the code reads on and today's libraries state support for."""
-    timeline = knowledge.timelines.get(PYTHON.purl)
+    """The newest line of a runtime that the code reads on and today's libraries state support for."""
+    timeline = knowledge.timelines.get(runtime.purl)
     if timeline is None:
         return None
     broken = _first_broken_syntax(files, knowledge)
     allowed = [line for line in timeline.names if broken is None or line_key(line) < line_key(broken)]
     for stated in today.values():
+        if knowledge.ecosystems.runtime_of(stated.coordinate) != runtime:
+            continue
         facts = knowledge.line_facts(stated.coordinate, stated.line)
         fitting = [line for line in allowed if facts is not None and line in facts.runs_on]
         allowed = fitting or allowed
@@ -37,7 +43,7 @@ def infer_line(
 
 
 def _first_broken_syntax(files: Mapping[str, FileFacts], knowledge: Knowledge) -> str | None:
-    """The first Python line that no longer reads some old syntax of these files."""
+    """The first line of the runtime that no longer reads some old syntax of these files."""
     rules = (knowledge.symbol_rules.get(ask.path) for f in files.values() for ask in f.asks if ask.form == "syntax")
     lines = [found[0].at for found in rules if found is not None and found[0].at is not None]
     return min(lines, key=line_key, default=None)

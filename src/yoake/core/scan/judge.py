@@ -6,10 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Final
 
-from yoake.core.coordinates import Coordinate, line_key
+from yoake.core.contract.ecosystem import PathStyle
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.timeline import Answer, Timeline
-from yoake.core.syntax.specifiers import as_part, as_specifier, package_of
+from yoake.core.values.coordinates import Coordinate, line_key
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,15 +41,17 @@ class Span:
 
 
 _MAX_REDIRECTS: Final = 6
+_MINOR: Final = 2  # numbers of a line that names its minor
 
 
 class Judge:
     """Judges paths of tracked coordinates; answers are kept for the next use of the same path."""
 
-    def __init__(self, knowledge: Knowledge, spans: Mapping[str, Span], language: str = "python") -> None:
+    def __init__(self, knowledge: Knowledge, spans: Mapping[str, Span], language: str) -> None:
         self.knowledge = knowledge
         self.spans = spans
-        self.script = language == "javascript"
+        found = knowledge.ecosystems.of_language(language)
+        self.style = found.style if found is not None else PathStyle()
         self._owners = knowledge.import_names(language)
         self._memo: dict[str, Verdict] = {}
         self._today: dict[str, bool] = {}
@@ -58,8 +60,8 @@ class Judge:
         """The tracked coordinate that owns this path, by its first part."""
         head = path.split(".", 1)[0]
         purl = self._owners.get(head)
-        if purl is None and self.script:
-            purl = self._owners.get(as_part(package_of(as_specifier(head))))
+        if purl is None and self.style.owner is not None:
+            purl = self._owners.get(self.style.owner(head) or "")
         return purl if purl in self.spans else None
 
     def verdict(self, path: str, depth: int = 0) -> Verdict | None:
@@ -70,15 +72,16 @@ class Judge:
         purl = self.purl_of(path)
         if purl is None or depth > _MAX_REDIRECTS:
             return None
-        plain = self._without_default(purl, path) if self.script else path
+        plain = self._without_default(purl, path) if self.style.default_part else path
         made = self._memo[path] = self._judge(purl, plain, depth)
         return made
 
     def _without_default(self, purl: str, path: str) -> str:
         """``fs.default.readFile`` → ``fs.readFile`` where the default export is the module itself."""
         parts = path.split(".")
-        if len(parts) > 1 and parts[1] == "default":
-            symbol = self.knowledge.timelines[purl].symbols.get(f"{parts[0]}.default")
+        default = self.style.default_part
+        if len(parts) > 1 and parts[1] == default:
+            symbol = self.knowledge.timelines[purl].symbols.get(f"{parts[0]}.{default}")
             if symbol is None or any(target == parts[0] for target, _ in symbol.aliases):
                 return ".".join([parts[0], *parts[2:]])
         return path
@@ -167,7 +170,7 @@ class Judge:
             self._reported(timeline, parts, length),
             cause,
             at,
-            before if before and _gap(timeline.coordinate, before, at) else None,
+            before if before and self._gap(timeline.coordinate, before, at) else None,
             "removed",
             already,
             timeline.lines[bites].how,
@@ -176,6 +179,20 @@ class Judge:
     @staticmethod
     def _there(answer: Answer, position: int) -> bool:
         return bool((answer.offers | answer.unknown) >> position & 1)
+
+    def _gap(self, coordinate: Coordinate, before: str, at: str) -> bool:
+        """Whether lines that were not captured may lie between two captured ones: numbers that do not follow.
+
+        The first line of a major follows what a lifecycle lists right before it.
+        """
+        a, b = line_key(before), line_key(at)
+        if len(a) < _MINOR or len(b) < _MINOR:
+            return False
+        lifecycle = self.knowledge.lifecycles.get(coordinate.purl)
+        listed = [facts.line for facts in lifecycle.lines] if lifecycle is not None else []
+        if before in listed and at in listed and b[:_MINOR] == (a[0] + 1, 0):
+            return any(a < line_key(line) < b for line in listed)
+        return not (a[0] == b[0] and b[1] == a[1] + 1)
 
     @staticmethod
     def _reported(timeline: Timeline, parts: list[str], length: int) -> str:
@@ -247,14 +264,6 @@ def _as_used(found: Verdict, path: str) -> Verdict:
 def _kind(timeline: Timeline, path: str) -> str:
     symbol = timeline.symbols.get(path)
     return symbol.kind if symbol else ""
-
-
-def _gap(coordinate: Coordinate, before: str, at: str) -> bool:
-    """Whether lines that were not captured may lie between two captured ones (minor numbers that do not follow)."""
-    a, b = line_key(before), line_key(at)
-    if len(a) < 2 or len(b) < 2 or coordinate.short == "pypi/django":
-        return False
-    return not (a[0] == b[0] and b[1] == a[1] + 1)
 
 
 def _accepted(signature: str | None) -> frozenset[str] | None:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from yoake.core.coordinates import Coordinate, line_key, line_of
-from yoake.core.inventory.model import Mention, Module
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.findings import Builder
 from yoake.core.scan.manifests import single
-from yoake.core.scan.model import Finding
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.findings import Finding
+from yoake.core.values.modules import Mention, Module
 
 
 def leftover_findings(
@@ -22,12 +22,12 @@ def leftover_findings(
         span = builder.spans.get(mention.coordinate)
         if span is None or (mention.file, mention.line) in pinned:
             continue
-        line = line_of(Coordinate(mention.coordinate), mention.version)
+        line = knowledge.line_of(Coordinate(mention.coordinate), mention.version)
         oldest = min(line_key(span.today), line_key(span.goal))
         if line_key(line)[:1] >= oldest[:1] and line_key(line) < line_key(span.goal):
             groups.setdefault((mention.coordinate, line), []).append(mention)
     for (purl, line), held in sorted(groups.items()):
-        shown = Coordinate(purl).name.capitalize()
+        shown = knowledge.spoken(purl)
         yield single(
             builder,
             knowledge,

@@ -4,28 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
 
-from yoake.core.coordinates import DJANGO, NODE, PYTHON, Coordinate, line_key, line_of
-from yoake.core.inventory.model import Module, Pin
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Rule, RuleFile
 from yoake.core.scan.findings import Builder, finding_key, place_key
 from yoake.core.scan.judge import Span, Verdict
-from yoake.core.scan.model import Checks, Finding, Place
 from yoake.core.scan.usages import Hit
 from yoake.core.scan.windows import window_of
-from yoake.core.syntax.facts import FileFacts
-from yoake.core.versions import admits
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.facts import FileFacts
+from yoake.core.values.findings import Checks, Finding, Place
+from yoake.core.values.modules import Module, Pin
 
-_SETTINGS_SIGNS = frozenset(
-    ("INSTALLED_APPS", "MIDDLEWARE", "MIDDLEWARE_CLASSES", "ROOT_URLCONF", "SECRET_KEY", "DATABASES")
-)
+_SIGNS = 2  # settings of a framework that a file sets at least, to be a settings file
 
 
 def syntax_hits(
     file: str, facts: FileFacts, knowledge: Knowledge, spans: Mapping[str, Span], guarded: str = ""
 ) -> Iterator[Hit]:
-    """Old syntax that the destination's Python no longer reads."""
-    span = spans.get(PYTHON.purl)
+    """Old syntax that the destination's runtime no longer reads."""
+    owner = knowledge.ecosystems.of_language(facts.language)
+    purl = owner.runtime.purl if owner is not None else ""
+    span = spans.get(purl)
     for index, ask in enumerate(facts.asks) if span is not None else ():
         found = knowledge.symbol_rules.get(ask.path) if ask.form == "syntax" else None
         if found is None or span is None or found[0].at is None:
@@ -33,9 +32,9 @@ def syntax_hits(
         at = found[0].at
         if line_key(at) <= line_key(span.goal):
             already = line_key(at) <= line_key(span.today)
-            timeline = knowledge.timelines[PYTHON.purl]
+            timeline = knowledge.timelines[purl]
             first = next((n for n in timeline.names if line_key(n) >= line_key(at)), at)
-            verdict = Verdict("fails", PYTHON.purl, ask.path, ask.path, first, None, "removed", already)
+            verdict = Verdict("fails", purl, ask.path, ask.path, first, None, "removed", already)
             yield Hit(file, facts, index, verdict, guarded, "certain")
 
 
@@ -86,7 +85,7 @@ def single(
 
 def toolchain_findings(module: Module, builder: Builder, knowledge: Knowledge, checks: Checks) -> Iterator[Finding]:
     """Pins that name a runtime older than the destination's, or a range that leaves it out."""
-    for runtime in (PYTHON, NODE):
+    for runtime in knowledge.ecosystems.runtimes:
         span = builder.spans.get(runtime.purl)
         if span is not None and line_key(span.goal) > line_key(span.today):
             yield from _stale_pins(runtime, span, module, builder, knowledge, checks)
@@ -100,16 +99,16 @@ def _stale_pins(
         if pin.coordinate != runtime.purl:
             continue
         if pin.how == "range":
-            stale = not admits(runtime, pin.version, span.goal)
+            stale = not knowledge.ecosystems.admits(runtime, pin.version, span.goal)
         else:
-            stale = line_of(runtime, pin.version) != span.goal and not _names_goal(runtime, module, pin, span.goal)
+            stale = not _names_goal(runtime, module, pin, span.goal, knowledge)
         if pin.how == "classifier" and stale:
             continue  # a classifier promises; it stops nothing
         weight = knowledge.effort.weights.toolchain
         checks.add("toolchain", "fails" if stale else "holds", weight, pin.file, module.path)
         if stale:
             groups.setdefault(pin.file, []).append(pin)
-    shown = runtime.short.capitalize()
+    shown = knowledge.spoken(runtime.purl)
     for file, pins in groups.items():
         blocks = any(pin.how != "ci" for pin in pins)
         yield single(
@@ -127,10 +126,10 @@ def _stale_pins(
         )
 
 
-def _names_goal(runtime: Coordinate, module: Module, pin: Pin, goal: str) -> bool:
-    """A file that lists several lines is fine when the destination is among them."""
+def _names_goal(runtime: Coordinate, module: Module, pin: Pin, goal: str, knowledge: Knowledge) -> bool:
+    """Whether a pin names the destination; a file that lists several lines is fine when it is among them."""
     return any(
-        other.file == pin.file and other.how == pin.how and line_of(runtime, other.version) == goal
+        other.file == pin.file and other.how == pin.how and knowledge.line_of(runtime, other.version) == goal
         for other in module.pins
     )
 
@@ -143,7 +142,8 @@ def setting_findings(
     files: Mapping[str, FileFacts], builder: Builder, knowledge: Knowledge, checks: Checks
 ) -> Iterator[Finding]:
     """Curated rules about settings against the settings files of a module."""
-    settings = {p: f for p, f in files.items() if len(_SETTINGS_SIGNS & set(f.assigned)) >= 2}
+    signs = [each.settings_signs for each in knowledge.ecosystems.frameworks if each.settings_signs]
+    settings = {p: f for p, f in files.items() if any(len(s & set(f.assigned)) >= _SIGNS for s in signs)}
     if not settings:
         return
     weight = knowledge.effort.weights.setting
@@ -212,8 +212,13 @@ def _setting_finding(
 
 def rule_hits(hits: Iterable[Hit], knowledge: Knowledge, spans: Mapping[str, Span]) -> Iterator[Hit]:
     """Names that still resolve but that a rule calls gone from a line on (stubs kept for old migrations), or deprecated."""
-    rules = knowledge.setting_rules(DJANGO.purl) if DJANGO.purl in spans else ()
-    settings = {r.setting: r for r, _ in rules if r.setting}
+    settings = {
+        f"{each.settings_object}.{rule.setting}": (rule, each.coordinate.purl)
+        for each in knowledge.ecosystems.frameworks
+        if each.settings_object and each.coordinate.purl in spans
+        for rule, _ in knowledge.setting_rules(each.coordinate.purl)
+        if rule.setting
+    }
     for hit in hits:
         setting = _used_setting(hit, settings, spans) if settings else None
         if setting is not None:
@@ -242,13 +247,14 @@ def _ruled(hit: Hit, rule: Rule, span: Span) -> Hit:
     return hit
 
 
-def _used_setting(hit: Hit, settings: Mapping[str, Rule], spans: Mapping[str, Span]) -> Hit | None:
-    """``settings.NAME`` of a setting that goes away on the way: reading it fails where nothing sets it."""
-    head, _, name = hit.ask.path.rpartition(".")
-    rule = settings.get(name) if head == "django.conf.settings" else None
-    span = spans.get(DJANGO.purl)
-    if rule is None or span is None or not line_key(span.today) < line_key(rule.at or "") <= line_key(span.goal):
-        return None
+def _used_setting(hit: Hit, settings: Mapping[str, tuple[Rule, str]], spans: Mapping[str, Span]) -> Hit | None:
+    """A setting read in code that goes away on the way: reading it fails where nothing sets it."""
     path = hit.ask.path
-    verdict = Verdict("fails", DJANGO.purl, path, path, rule.at, None, "setting", detail=rule.remedy)
+    if path not in settings:
+        return None
+    rule, purl = settings[path]
+    span = spans[purl]
+    if not line_key(span.today) < line_key(rule.at or "") <= line_key(span.goal):
+        return None
+    verdict = Verdict("fails", purl, path, path, rule.at, None, "setting", detail=rule.remedy)
     return hit._replace(verdict=verdict, confidence="likely")

@@ -4,20 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
-from typing import Final
 
-from yoake.core.coordinates import NODE, PYTHON, Coordinate, line_key
-from yoake.core.inventory.model import Module, Requirement, Stated
-from yoake.core.knowledge.base import Knowledge, language_of
+from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue
 from yoake.core.knowledge.timeline import Timeline
 from yoake.core.scan.findings import Builder
 from yoake.core.scan.judge import Span
 from yoake.core.scan.manifests import single
-from yoake.core.scan.model import Checks, Finding, PackageState
-from yoake.core.versions import admits, admitted
-
-_RUNTIMES: Final = {"python": PYTHON, "javascript": NODE}
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.findings import Checks, Finding, PackageState
+from yoake.core.values.modules import Module, Requirement, Stated
 
 
 def package_findings(
@@ -37,8 +33,8 @@ def package_findings(
     for requirement in module.requirements:
         direct.setdefault(requirement.coordinate.purl, []).append(requirement)
     locked = {entry.coordinate.purl: entry.release for entry in reversed(module.locked) if not entry.nested}
-    runtimes = {PYTHON.purl, NODE.purl}
-    for purl in sorted({*(p for p in stated if p not in runtimes), *direct}):
+    is_runtime = knowledge.ecosystems.is_runtime
+    for purl in sorted({*(p for p in stated if not is_runtime(p)), *direct}):
         asked = _Asked(purl, direct.get(purl, []), stated.get(purl), locked.get(purl), module.path)
         state, finding = _package(asked, builder, knowledge)
         why = state.note if state.state == "unknown" else ""
@@ -101,7 +97,11 @@ def _package(asked: _Asked, builder: Builder, knowledge: Knowledge) -> tuple[Pac
     if span is None or line_key(span.goal) == line_key(span.today):
         return _against_runtime(asked, builder, knowledge)
     name = asked.coordinate.name
-    stale = [r for r in asked.wanted if r.specifier and not admits(asked.coordinate, r.specifier, span.goal)]
+    stale = [
+        r
+        for r in asked.wanted
+        if r.specifier and not knowledge.ecosystems.admits(asked.coordinate, r.specifier, span.goal)
+    ]
     if not stale:
         return asked.state("holds", f"moves to {span.goal}"), None
     finding = single(
@@ -121,20 +121,22 @@ def _package(asked: _Asked, builder: Builder, knowledge: Knowledge) -> tuple[Pac
 
 def _against_runtime(asked: _Asked, builder: Builder, knowledge: Knowledge) -> tuple[PackageState, Finding | None]:
     """A package the destination does not name: does a release its manifest admits run on the destination's runtime?"""
-    runtime = _RUNTIMES[language_of(asked.purl)]
+    runtime = knowledge.ecosystems.runtime_of(asked.purl)
+    if runtime is None:
+        return asked.state("unknown", f"nothing here reads packages of the kind of {asked.coordinate.short}"), None
     span, record = builder.spans.get(runtime.purl), knowledge.catalogues.get(asked.purl)
     if span is None:
-        return asked.state("holds", f"the destination names no {runtime.short.capitalize()}"), None
-    if record is None or not record.speaks_of(runtime, span.goal):
+        return asked.state("holds", f"the destination names no {knowledge.spoken(runtime.purl)}"), None
+    if record is None or not knowledge.speaks_of(record, span.goal):
         return asked.state("unknown", f"no release record of {asked.coordinate.short}"), None
-    fits, built = record.fitting(runtime, span.goal), record.built.get(span.goal, ())
-    ranged = admitted(asked.coordinate, asked.specifier, fits)
+    fits, built = knowledge.fitting(record, span.goal), record.built.get(span.goal, ())
+    ranged = knowledge.ecosystems.admitted(asked.coordinate, asked.specifier, fits)
     usable = [r for r in fits if r == asked.exact] if asked.exact else ranged
     compiled = bool(record.releases) and any(record.built.values()) and not any(r in built for r in usable)
     if usable and not compiled:
         return asked.state("holds", f"{usable[-1]} runs on it"), None
     newest = (built or fits)[-1] if (built or fits) else ""
-    title, remedy = _words(asked, runtime, span.goal, newest, bool(usable))
+    title, remedy = _words(asked, f"{knowledge.spoken(runtime.purl)} {span.goal}", newest, bool(usable))
     file, number = asked.at
     finding = single(
         builder,
@@ -143,7 +145,7 @@ def _against_runtime(asked: _Asked, builder: Builder, knowledge: Knowledge) -> t
         "package",
         f"release {asked.coordinate.name}",
         title,
-        _first_unfit(record, runtime, span, asked),
+        _first_unfit(record, span, asked, knowledge),
         [(file, number, f"{asked.coordinate.name} {asked.exact or asked.specifier}")],
         remedy=remedy,
         level="warning" if usable else "error",
@@ -153,22 +155,22 @@ def _against_runtime(asked: _Asked, builder: Builder, knowledge: Knowledge) -> t
     return asked.state("fails", title, newest), finding
 
 
-def _words(asked: _Asked, runtime: Coordinate, goal: str, newest: str, usable: bool) -> tuple[str, str]:
-    """Title and remedy of a package that does not fit."""
+def _words(asked: _Asked, there: str, newest: str, usable: bool) -> tuple[str, str]:
+    """Title and remedy of a package that does not fit ``there``."""
     name, shown = asked.coordinate.name, asked.exact or asked.specifier or "any release"
     why = "has no wheel for" if usable else "does not run on"
-    title = f"{name} {shown} {why} {runtime.short.capitalize()} {goal}"
+    title = f"{name} {shown} {why} {there}"
     if not newest:
         return title, "No release fits: replace it, drop it, or stay on the older line with the part that needs it."
-    return title, f"{newest} is the newest release for {runtime.short.capitalize()} {goal}."
+    return title, f"{newest} is the newest release for {there}."
 
 
-def _first_unfit(record: Catalogue, runtime: Coordinate, span: Span, asked: _Asked) -> str:
+def _first_unfit(record: Catalogue, span: Span, asked: _Asked, knowledge: Knowledge) -> str:
     """The first line on the way on which no admitted release fits; the goal when it is the pinned one only."""
-    for line in record.lines_of(runtime):
+    for line in knowledge.runtime_lines(record):
         if line_key(span.today) < line_key(line) <= line_key(span.goal):
-            fits = record.fitting(runtime, line)
-            if not admitted(asked.coordinate, asked.specifier, fits):
+            fits = knowledge.fitting(record, line)
+            if not knowledge.ecosystems.admitted(asked.coordinate, asked.specifier, fits):
                 return line
     return span.goal
 

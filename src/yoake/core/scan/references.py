@@ -7,8 +7,8 @@ import re
 from collections.abc import Mapping
 from typing import Final
 
-from yoake.core.syntax.facts import FileFacts
-from yoake.core.syntax.languages import role_of
+from yoake.core.contract.registry import Registry
+from yoake.core.values.facts import FileFacts
 
 _ENTRY: Final = re.compile(
     r"(^|/)(__main__|__init__|setup|conftest|manage|wsgi|asgi|urls|settings[^/]*|admin|apps|models|tasks|views|tests?|index|main|app|server|cli|gulpfile|gruntfile)\.\w+$"
@@ -20,7 +20,10 @@ SMALL: Final = 24
 
 
 def file_references(
-    facts: Mapping[str, FileFacts], targets: Mapping[str, Mapping[str, str]], few: int = SMALL
+    facts: Mapping[str, FileFacts],
+    targets: Mapping[str, Mapping[str, str]],
+    ecosystems: Registry,
+    few: int = SMALL,
 ) -> tuple[dict[tuple[str, str], int], list[str]]:
     """(folder → folder with counts, files that no other file names). ``targets``: file → imported path → file.
 
@@ -37,12 +40,12 @@ def file_references(
             edge = (stands[path], stands[target])
             if edge[0] != edge[1]:
                 edges[edge] = edges.get(edge, 0) + 1
-    lonely = [p for p, f in facts.items() if p not in named and _may_be_dead(p, f)]
+    lonely = [p for p, f in facts.items() if p not in named and _may_be_dead(p, f, ecosystems)]
     return edges, lonely
 
 
-def _may_be_dead(path: str, facts: FileFacts) -> bool:
+def _may_be_dead(path: str, facts: FileFacts, ecosystems: Registry) -> bool:
     """Whether a file that nobody names is suspicious: no entry, no script, no test, something in it."""
-    if _ENTRY.search(path) or role_of(path) != "source" or not facts.lines:
+    if _ENTRY.search(path) or ecosystems.role_of(path) != "source" or not facts.lines:
         return False
-    return "builtins.__name__" not in {ask.path for ask in facts.asks}
+    return ecosystems.entry_marks.isdisjoint(ask.path for ask in facts.asks)

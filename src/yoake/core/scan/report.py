@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from yoake.core.scan.model import Finding, Place, Window
+from yoake.core.values.findings import Finding, Place, Window
 
 
 def finding_to_json(finding: Finding) -> dict[str, Any]:

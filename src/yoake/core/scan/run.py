@@ -7,27 +7,25 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Final
 
-from yoake.core.coordinates import NODE, PYTHON, Coordinate, Target, line_key
+from yoake.core.contract.locality import Locality
+from yoake.core.contract.registry import Registry
 from yoake.core.inventory.assemble import stated_lines
-from yoake.core.inventory.model import Mention, Module, Stated
-from yoake.core.knowledge.base import Knowledge, language_of
+from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.findings import Builder, order
-from yoake.core.scan.infer import infer_line, infer_python
-from yoake.core.scan.js_project import JsProject
+from yoake.core.scan.infer import infer_line, infer_runtime
 from yoake.core.scan.judge import Judge, Span
 from yoake.core.scan.leftovers import leftover_findings
 from yoake.core.scan.manifests import rule_hits, setting_findings, syntax_hits, toolchain_findings
-from yoake.core.scan.model import NO_READER, Checks, FileResult, ScanResult
 from yoake.core.scan.packages import CleanLines, clean_lines, package_findings
-from yoake.core.scan.project import Project
 from yoake.core.scan.references import file_references
-from yoake.core.scan.usages import Hit, Joiner, Locality
-from yoake.core.syntax.facts import FileFacts
+from yoake.core.scan.usages import Hit, Joiner
+from yoake.core.values.coordinates import Coordinate, Target, line_key
+from yoake.core.values.facts import FileFacts
+from yoake.core.values.findings import NO_READER, Checks, FileResult, ScanResult
+from yoake.core.values.modules import Mention, Module, Stated
 
 ANALYSER: Final = "6"
 """Part of a scan's identity: raised when the same facts and knowledge give other findings."""
-
-_RUNTIMES: Final = {"python": PYTHON, "javascript": NODE}
 
 
 @dataclass(frozen=True)
@@ -45,29 +43,25 @@ class ScanInput:
 class _Localities:
     """The project's own files as each language sees them, put together once for all modules."""
 
-    def __init__(self, given: ScanInput) -> None:
-        self._by_language: dict[str, dict[str, FileFacts]] = {"python": {}, "javascript": {}}
+    def __init__(self, given: ScanInput, ecosystems: Registry) -> None:
+        self._ecosystems = ecosystems
+        self._by_language: dict[str, dict[str, FileFacts]] = {e.language: {} for e in ecosystems.ecosystems}
         for path, facts in given.facts.items():
             self._by_language[facts.language][path] = facts
         self._modules = given.modules
         self._made: dict[tuple[str, bool], Locality] = {}
 
-    def files(self, language: str) -> Mapping[str, FileFacts]:
-        """All files of one language."""
-        return self._by_language[language]
-
     def get(self, language: str, *, legacy: bool = False) -> Locality:
-        """The locality of a language; ``legacy`` for Python before 3, whose imports may be relative without saying so."""
+        """The locality of a language; ``legacy`` for lines whose imports may be relative without saying so.
+
+        Raises KeyError for a language that no ecosystem has.
+        """
         key = (language, legacy)
         if key not in self._made:
-            facts = self._by_language[language]
-            if language == "javascript":
-                aliases = [pair for module in self._modules for pair in module.aliases]
-                packages = {m.npm_name: (m.path, m.main) for m in self._modules if m.npm_name}
-                self._made[key] = JsProject(facts, aliases, packages)
-            else:
-                roots = [module.path for module in self._modules] or [""]
-                self._made[key] = Project(facts, roots, implicit_relative=legacy)
+            owner = self._ecosystems.of_language(language)
+            if owner is None:
+                raise KeyError(language)
+            self._made[key] = owner.locality(self._by_language[language], self._modules, legacy)
         return self._made[key]
 
 
@@ -77,7 +71,7 @@ def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
     result = ScanResult([], checks, list(given.files), list(given.modules), {}, [], [])
     owners = Owners(given.modules)
     owned = _by_module(given.facts, given.modules, owners)
-    localities = _Localities(given)
+    localities = _Localities(given, knowledge.ecosystems)
     mentions: dict[str, list[Mention]] = {module.path: [] for module in given.modules}
     for mention in given.mentions:
         mentions[owners.of(mention.file)].append(mention)
@@ -85,7 +79,7 @@ def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
         _scan_module(module, owned[module.path], localities, mentions[module.path], given, knowledge, result)
     _count_unread(given, knowledge, checks, owners)
     targets = {path: _targets(path, facts, localities.get(facts.language)) for path, facts in given.facts.items()}
-    result.references, result.lonely = file_references(given.facts, targets)
+    result.references, result.lonely = file_references(given.facts, targets, knowledge.ecosystems)
     result.findings = order(result.findings)
     return result
 
@@ -154,8 +148,7 @@ def _scan_module(
         if joiner is None:
             continue
         found = list(rule_hits(joiner.hits(path, facts), knowledge, reachable))
-        if facts.language == "python":
-            found.extend(syntax_hits(path, facts, knowledge, reachable))
+        found.extend(syntax_hits(path, facts, knowledge, reachable))
         _count_usages(path, module.path, found, result.checks, knowledge.effort.weights.usage)
         hits.extend(found)
     for purl in reachable:
@@ -181,20 +174,24 @@ def _clean_lines(
     """For each direct package that Yoake knows: the lines on which this code finds everything it uses of it."""
     direct = {r.coordinate.purl for r in module.requirements} & set(knowledge.timelines) & set(today)
     owners = {
-        (language_of(purl), top): purl for purl in sorted(direct, reverse=True) for top in knowledge.top_levels(purl)
+        (knowledge.language_of(purl), top): purl
+        for purl in sorted(direct, reverse=True)
+        for top in knowledge.top_levels(purl)
     }
     if not owners:
         return {}
     used: dict[str, set[str]] = {purl: set() for purl in direct}
     for path, facts in files.items():
         locality = localities.get(facts.language)
+        language = knowledge.ecosystems.of_language(facts.language)
+        calls = language is not None and language.style.calls
         for ask in facts.asks:
             if ask.guards or ask.form in ("string", "builtin", "inherited", "syntax"):
                 continue
             resolved = locality.resolve(ask.path, path)
             owner = owners.get((facts.language, resolved.path.split(".", 1)[0])) if resolved is not None else None
             if owner is not None and resolved is not None:
-                plain = resolved.path if facts.language == "javascript" else resolved.path.replace("()", "")
+                plain = resolved.path if calls else resolved.path.replace("()", "")
                 used[owner].add(plain)
     return {
         purl: clean_lines(knowledge.timelines[purl], paths, today[purl].line) for purl, paths in used.items() if paths
@@ -205,10 +202,12 @@ def _joiners(
     files: Mapping[str, FileFacts], localities: _Localities, knowledge: Knowledge, reachable: Mapping[str, Span]
 ) -> dict[str, Joiner]:
     """One joiner for each language of the module that some coordinate of the destination speaks."""
-    spoken = {facts.language for facts in files.values()} & {language_of(purl) for purl in reachable}
+    spoken = {facts.language for facts in files.values()} & {knowledge.language_of(purl) for purl in reachable}
     made = {}
     for language in spoken:
-        legacy = language == "python" and PYTHON.purl in reachable and line_key(reachable[PYTHON.purl].today) < (3,)
+        owner = knowledge.ecosystems.of_language(language)
+        runtime = reachable.get(owner.runtime.purl) if owner is not None else None
+        legacy = owner is not None and runtime is not None and owner.is_legacy(runtime.today)
         made[language] = Joiner(
             localities.get(language, legacy=legacy), Judge(knowledge, reachable, language), reachable
         )
@@ -231,30 +230,35 @@ def today_of(
     lines = {purl: knowledge.lines(Coordinate(purl)) for purl in knowledge.lifecycles}
     wanted = {t.coordinate.purl for t in given.destination}
     lines.update({purl: knowledge.lines(Coordinate(purl)) for purl in wanted})
-    today = stated_lines(module, lines)
+    ecosystems = knowledge.ecosystems
+    today = stated_lines(module, lines, ecosystems)
     spoken = {facts.language for facts in files.values()}
     for target in given.destination:
         purl = target.coordinate.purl
-        if purl in today or target.coordinate in _RUNTIMES.values() or not _uses(purl, files, knowledge):
+        if (
+            purl in today
+            or ecosystems.is_runtime(purl)
+            or ecosystems.of(purl) is None
+            or not _uses(purl, files, knowledge)
+        ):
             continue
-        inferred = infer_line(target.coordinate, files, localities.get(language_of(purl)), knowledge)
+        inferred = infer_line(target.coordinate, files, localities.get(knowledge.language_of(purl)), knowledge)
         if inferred:
             today[purl] = Stated(purl, inferred, "inferred")
     for said in given.said:
         purl = said.coordinate.purl
-        runs = said.coordinate in _RUNTIMES.values() and (language_of(purl) in spoken or not spoken)
+        runs = ecosystems.is_runtime(purl) and (knowledge.language_of(purl) in spoken or not spoken)
         if runs or purl in today or _uses(purl, files, knowledge):
             today[purl] = Stated(purl, said.line, "said")
-    for language, runtime in _RUNTIMES.items():
-        own = {path: facts for path, facts in files.items() if facts.language == language}
-        if runtime.purl in today or not own:
+    for owner in ecosystems.ecosystems:
+        purl = owner.runtime.purl
+        own = {path: facts for path, facts in files.items() if facts.language == owner.language}
+        if purl in today or not own or not (owner.always_inferred or purl in wanted):
             continue
-        if language == "python":
-            inferred = infer_python(own, localities.get("python", legacy=True), today, knowledge)
-        else:
-            inferred = infer_line(runtime, own, localities.get(language), knowledge) if NODE.purl in wanted else None
+        project = localities.get(owner.language, legacy=owner.legacy_before is not None)
+        inferred = infer_runtime(owner.runtime, own, project, today, knowledge)
         if inferred:
-            today[runtime.purl] = Stated(runtime.purl, inferred, "inferred")
+            today[purl] = Stated(purl, inferred, "inferred")
     return today
 
 

@@ -5,17 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Final, NamedTuple, Protocol
+from typing import Final, NamedTuple
 
-from yoake.core.coordinates import DJANGO, NODE, PYTHON, line_key
+from yoake.core.contract.locality import Locality, Resolved
 from yoake.core.scan.judge import Judge, Span, Verdict
-from yoake.core.scan.project import Resolved
-from yoake.core.syntax.facts import HANDLER, Ask, ClassFact, FileFacts, Guard, Use
-from yoake.core.syntax.specifiers import GLOBAL
-from yoake.core.syntax.versions import VersionTest
+from yoake.core.values.coordinates import line_key
+from yoake.core.values.facts import HANDLER, Ask, FileFacts, Guard, Use
+from yoake.core.values.version_test import VersionTest
 
-_SUBJECTS: Final = {"python": PYTHON.purl, "django": DJANGO.purl, "node": NODE.purl}
-_GLOBALS: Final = f"{GLOBAL}."
 _MAX_BASES: Final = 12  # depth of a class hierarchy that is followed
 _SURE: Final = frozenset(("import", "name", "attribute", "call", "syntax", "builtin", "type"))
 
@@ -53,26 +50,6 @@ class _Ancestry:
     certain: bool
 
 
-class Locality(Protocol):
-    """What a joiner asks about the project's own files, whatever their language."""
-
-    @property
-    def facts(self) -> Mapping[str, FileFacts]:
-        """Facts by path."""
-
-    def resolve(self, path: str, file: str) -> Resolved | None:
-        """Where a use leads outside the project."""
-
-    def find_class(self, path: str, file: str) -> tuple[str, str, ClassFact] | None:
-        """A class of the project."""
-
-    def target_of(self, path: str, file: str) -> str | None:
-        """The file of the project that an import names."""
-
-    def is_local(self, name: str) -> bool:
-        """Whether a first part of a path names something of the project."""
-
-
 class Joiner:
     """Joins the facts of one module's files with what is known."""
 
@@ -80,7 +57,9 @@ class Joiner:
         self.project = project
         self.judge = judge
         self.spans = spans
-        self.joint = "()." if judge.script else "."
+        self.style = judge.style
+        self._ecosystems = judge.knowledge.ecosystems
+        self._global = self.style.global_prefix
         self._ancestries: dict[tuple[str, str], _Ancestry] = {}
 
     @cached_property
@@ -98,7 +77,7 @@ class Joiner:
                 self._inherited(file, facts, index, ask, found)
             elif form == "override":
                 self._override(file, facts, index, ask, found)
-            elif form == "builtin" or (self.judge.script and ask.path.startswith(_GLOBALS)):
+            elif form == "builtin" or (self._global and ask.path.startswith(self._global)):
                 self._builtin(file, facts, index, ask, found)
             elif form == "template":
                 self._template(file, facts, index, ask, found)
@@ -114,7 +93,7 @@ class Joiner:
             return
         path = resolved.path
         made_by = path.rpartition("()")[0]  # what was called to get the value that is used here
-        if made_by and not self.judge.script:
+        if made_by and not self.style.calls:
             path, made_by = path.replace("()", ""), made_by.replace("()", "")
         verdict = self.judge.verdict(path)
         if made_by and verdict is not None and verdict.cause and not _deeper(verdict.cause, made_by):
@@ -170,7 +149,7 @@ class Joiner:
         return ""
 
     def _live(self, test: VersionTest) -> bool:
-        purl = _SUBJECTS.get(test.subject)
+        purl = self._ecosystems.subjects.get(test.subject)
         span = self.spans.get(purl or "")
         return span is None or test.holds(line_key(span.goal))
 
@@ -181,7 +160,7 @@ class Joiner:
             known = self._ancestries[file, owner] = self._ancestry(file, owner)
         if known.external is None or name in known.own:
             return
-        verdict = self.judge.verdict(f"{known.external}{self.joint}{name}")
+        verdict = self.judge.verdict(f"{known.external}{self.style.joint}{name}")
         if verdict is not None and verdict.cause and not _deeper(verdict.cause, known.external):
             return  # the class itself is lost: said where it is imported and named, with what guards it there
         if verdict is not None and verdict.state in ("fails", "deprecated", "holds"):
@@ -201,7 +180,7 @@ class Joiner:
         known = self._ancestries.get((file, owner))
         if known is None:
             known = self._ancestries[file, owner] = self._ancestry(file, owner)
-        path = f"{known.external}{self.joint}{name}"
+        path = f"{known.external}{self.style.joint}{name}"
         if known.external is None or not self.judge.offered_today(path):
             return
         verdict = self.judge.verdict(path)
@@ -238,7 +217,7 @@ class Joiner:
 
     def _builtin(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
         name = ask.path.split(".", 2)[1]
-        for star in () if self.judge.script else facts.stars:
+        for star in facts.stars if self.style.stars else ():
             resolved = self.project.resolve(f"{star}{'' if star.endswith('.') else '.'}{name}", file)
             if resolved is None:
                 continue
@@ -248,7 +227,7 @@ class Joiner:
                 return
         verdict = self.judge.verdict(ask.path)
         if verdict is not None and verdict.state in ("fails", "holds", "deprecated") and "." in verdict.symbol:
-            confidence = "possible" if facts.stars and not self.judge.script else "certain"
+            confidence = "possible" if facts.stars and self.style.stars else "certain"
             guarded = self._guarded(ask.guards, "builtin") if ask.guards else ""
             found.append(Hit(file, facts, index, verdict, guarded, confidence))
 
@@ -267,7 +246,7 @@ class Joiner:
         purl = self.judge.purl_of(ask.path)
         if (
             purl is None
-            or (purl == PYTHON.purl and ask.path.count(".") < 1)
+            or (self._ecosystems.is_runtime(purl) and ask.path.count(".") < 1)
             or self.project.is_local(ask.path.split(".")[0])
             or not self.judge.was_seen(
                 purl, ask.path
@@ -276,7 +255,7 @@ class Joiner:
             return
         verdict = self.judge.verdict(ask.path)
         if verdict is not None and verdict.state == "fails" and not verdict.already:
-            settings = "INSTALLED_APPS" in facts.assigned or "settings" in file
+            settings = "settings" in file or not self._ecosystems.app_lists.isdisjoint(facts.assigned)
             guarded = self._guarded(ask.guards, "string")
             found.append(Hit(file, facts, index, verdict, guarded, "likely" if settings else "possible"))
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Final
 
-from yoake.core.coordinates import PYTHON, line_key, pypi
-from yoake.core.knowledge.base import Knowledge, language_of
+from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.judge import Span
-from yoake.core.scan.model import Window
+from yoake.core.values.coordinates import line_key
+from yoake.core.values.findings import Window
 
 NO_NEED: Final = "none"
 
@@ -60,9 +60,10 @@ def _new_lines(
         return ()
     if replacement == NO_NEED:
         return axis
-    owner = knowledge.import_names(language_of(purl)).get(replacement.split(".", 1)[0])
+    head = replacement.split(".", 1)[0]
+    owner = knowledge.import_names(knowledge.language_of(purl)).get(head)
     if owner is None:
-        return _lines_of_package(knowledge, replacement.split(".", 1)[0], axis) if purl == PYTHON.purl else ()
+        return _lines_of_package(knowledge, purl, head, axis) if knowledge.ecosystems.is_runtime(purl) else ()
     timeline = knowledge.timelines[owner]
     answer = timeline.ask(replacement)
     if owner == purl:
@@ -72,9 +73,10 @@ def _new_lines(
     return axis if position is not None and (answer.offers | answer.unknown) >> position & 1 else ()
 
 
-def _lines_of_package(knowledge: Knowledge, name: str, axis: tuple[str, ...]) -> tuple[str, ...]:
-    """Python lines on which some release of another package runs, by its release record."""
-    record = knowledge.catalogues.get(pypi(name).purl)
+def _lines_of_package(knowledge: Knowledge, runtime: str, name: str, axis: tuple[str, ...]) -> tuple[str, ...]:
+    """Lines of a runtime on which some release of another package runs, by its release record."""
+    owner = knowledge.ecosystems.of(runtime)
+    record = knowledge.catalogues.get(owner.package(name).purl) if owner is not None else None
     return tuple(line for line in axis if record is not None and record.fits.get(line))
 
 

@@ -7,10 +7,9 @@ from typing import Final
 
 from tree_sitter import Node
 
-from yoake.core.syntax.facts import Ask, Gathering, Guard
 from yoake.core.syntax.scopes import Binding, Meaning, Scope, look_up
-from yoake.core.syntax.specifiers import GLOBAL
 from yoake.core.syntax.tree import text
+from yoake.core.values.facts import Ask, Gathering, Guard
 
 Guards = tuple[Guard, ...]
 Load = tuple[str, tuple[str, ...], Node, Node, Scope, Guards, str, tuple[str, ...]]
@@ -23,12 +22,15 @@ _MAX_ALIASES: Final = 6  # names for names; longer chains are loops
 
 
 class Resolver:
-    """Turns loads into uses. ``builtins`` is the path under which names that nobody binds are looked for."""
+    """Turns loads into uses. ``builtins`` is the path under which names that nobody binds are looked for.
 
-    def __init__(self, found: Gathering, builtins: str = "builtins") -> None:
+    ``script``: such a name is a member of a global object, whatever is asked of it, and tests of members guard them.
+    """
+
+    def __init__(self, found: Gathering, builtins: str, *, script: bool = False) -> None:
         self.found = found
         self.builtins = builtins
-        self.script = builtins == GLOBAL
+        self.script = script
 
     def resolve(self, loads: Iterable[Load]) -> None:
         """Every load whose root is imported, an instance, a method's own object, or nobody's (a builtin)."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from yoake.core.syntax.facts import Guard
+from yoake.core.values.facts import Guard
 
 
 @dataclass(slots=True)

@@ -11,9 +11,9 @@ from typing import Any, Final
 
 from tree_sitter import Node
 
-from yoake.core.syntax.facts import Ask, Gathering, Guard
 from yoake.core.syntax.loads import Load
 from yoake.core.syntax.scopes import Scope, look_up
+from yoake.core.values.facts import Ask, Gathering, Guard
 
 Guards = tuple[Guard, ...]
 Handler = Callable[[Any, Node, Scope, Guards], None]

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel
 
 from yoake import __version__
-from yoake.core.errors import BadRecords
+from yoake.core.values.errors import BadRecords
 from yoake.server.deps import OfficeDep, QueueDep
 from yoake.server.metrics import Metrics
 from yoake.store.applications import count_applications

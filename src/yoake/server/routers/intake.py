@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, UploadFile
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
-from yoake.core.interchange.tables import ApplicationRow, read_applications_csv
+from yoake.formats.tables import ApplicationRow, read_applications_csv
 from yoake.server.bodies import Body, Named, storable
 from yoake.server.deps import OfficeDep, QueueDep, Who
 from yoake.store.applications import application_by_id

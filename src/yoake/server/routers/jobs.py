@@ -11,7 +11,7 @@ from typing import Final
 from fastapi import APIRouter, Request, Response
 from sse_starlette.sse import EventSourceResponse
 
-from yoake.core.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate
 from yoake.server.deps import Number, OfficeDep, QueueDep
 from yoake.store.jobs import recent_jobs
 from yoake.work.office import Office

@@ -7,8 +7,8 @@ from typing import Annotated
 from fastapi import APIRouter, Path, Query
 from pydantic import BaseModel, Field
 
-from yoake.core.coordinates import parse_coordinate
 from yoake.core.knowledge.models import EffortTable
+from yoake.core.values.coordinates import parse_coordinate
 from yoake.server.bodies import Body, Filled, Problem, Version
 from yoake.server.deps import Limit, OfficeDep, Offset, QueueDep, VersionSeen, Who
 from yoake.store.applications import list_destinations

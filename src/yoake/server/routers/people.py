@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query, Response
 from pydantic import Field
 
-from yoake.core.interchange.tables import write_csv
+from yoake.formats.tables import write_csv
 from yoake.server.bodies import Body, Day, Filled, Named, Problem, Version
 from yoake.server.deps import Limit, Number, OfficeDep, Offset
 from yoake.server.people import PersonDep

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import RedirectResponse
 from pydantic import BaseModel, Field
 
-from yoake.core.errors import NotFound, NotSignedIn
+from yoake.core.values.errors import NotFound, NotSignedIn
 from yoake.server.bodies import Body
 from yoake.server.deps import OfficeDep
 from yoake.server.people import COOKIE, SignIn, known_person

@@ -1,0 +1,1 @@
+"""What an ecosystem brings: the contract between the engine and each folder of ``core.ecosystems``."""

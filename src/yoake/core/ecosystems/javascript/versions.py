@@ -1,0 +1,57 @@
+"""Releases and ranges of npm."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from functools import lru_cache
+from typing import Final
+
+from semantic_version import NpmSpec
+from semantic_version import Version as NpmVersion
+
+from yoake.core.contract.versions import VersionScheme
+from yoake.core.values.coordinates import line_key
+
+_EXACT: Final = re.compile(r"[v=\s]*(\d+\.\d+\.\d+(?:[-+][\w.+-]+)?)$")
+_ALIAS: Final = re.compile(r"^npm:(?:@?[^@]+)@")
+_PATCHES: Final = {1: (".0.0", ".9.9", ".99.99"), 2: (".0", ".9", ".99")}
+
+
+class _Npm:
+    def exact(self, specifier: str) -> str | None:
+        """The release of ``1.2.3``."""
+        found = _EXACT.match(_ALIAS.sub("", specifier.strip()))
+        return found.group(1) if found else None
+
+    def test(self, specifier: str) -> Callable[[str], bool] | None:
+        """A test of releases."""
+        return _test(specifier)
+
+    def patches(self, line: str) -> tuple[str, ...]:
+        """Endings of releases of a line."""
+        return _PATCHES.get(len(line_key(line)), ("",))
+
+
+NPM: Final[VersionScheme] = _Npm()
+
+
+@lru_cache(maxsize=4096)
+def _test(specifier: str) -> Callable[[str], bool] | None:
+    try:
+        spec = NpmSpec(_ALIAS.sub("", specifier.strip()).replace("workspace:", "") or "*")
+    except ValueError:
+        return None
+    return lambda release: _matches(spec, release)
+
+
+def _matches(spec: NpmSpec, release: str) -> bool:
+    try:
+        return bool(spec.match(_version(release)))
+    except ValueError:
+        return False
+
+
+@lru_cache(maxsize=32_768)
+def _version(release: str) -> NpmVersion:
+    return NpmVersion(release)

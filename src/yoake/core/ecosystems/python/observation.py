@@ -1,0 +1,66 @@
+"""What a package's own code says of the runtimes it can be imported on: names that went away, used while it is imported.
+
+Only what certainly runs is looked at: statements outside functions and classes, unguarded, in files that the package's
+own top level imports. What a function or a seldom imported module uses is no reason to call a release unusable.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from yoake.core.ecosystems.python.names import PYTHON
+from yoake.core.ecosystems.python.project import Project
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.scan.run import ScanInput, run_scan
+from yoake.core.values.coordinates import Target, line_key
+from yoake.core.values.facts import FileFacts
+from yoake.core.values.modules import Module
+
+
+def import_break(
+    facts: Mapping[str, FileFacts], tops: frozenset[str], fine: str, knowledge: Knowledge
+) -> tuple[str, str] | None:
+    """(first Python line on which importing the package fails, what it uses and where); None when nothing is seen.
+
+    ``facts`` are the files of one release by path, ``tops`` the names it is imported by, ``fine`` a line on which it is
+    known to run: what looks lost already there is code for other versions.
+    """
+    reached = _imported_files(facts, tops)
+    lines = [x for x in knowledge.lines(PYTHON) if line_key(x) >= (3,)]
+    if fine not in lines or fine == lines[-1]:
+        return None
+    given = ScanInput(
+        {path: facts[path] for path in sorted(reached)},
+        [],
+        [Module("", "package")],
+        (Target(PYTHON, lines[-1]),),
+        (Target(PYTHON, fine),),
+    )
+    worst: tuple[str, str] | None = None
+    for finding in run_scan(given, knowledge).findings:
+        if finding.kind not in ("removed", "moved") or finding.bites_at is None or finding.level != "error":
+            continue
+        place = next((p for p in finding.places if p.level == "error" and not p.scope and not p.guarded), None)
+        later = line_key(finding.bites_at) > line_key(fine)
+        if place is not None and later and (worst is None or line_key(finding.bites_at) < line_key(worst[0])):
+            worst = (finding.bites_at, f"{place.symbol} in {place.file}:{place.line}")
+    return worst
+
+
+def _imported_files(facts: Mapping[str, FileFacts], tops: frozenset[str]) -> set[str]:
+    """Files that an import of the package's top level runs, as far as plain import statements show it."""
+    project = Project(facts, [""], implicit_relative=False)
+    waiting = [path for top in sorted(tops) for path in (f"{top}/__init__.py", f"{top}.py") if path in facts]
+    reached: set[str] = set()
+    while waiting:
+        path = waiting.pop()
+        if path in reached:
+            continue
+        reached.add(path)
+        for index, ask in enumerate(facts[path].asks):
+            if ask.form != "import" or ask.guards or all(use.scope for use in facts[path].uses_of(index)):
+                continue
+            target = project.target_of(ask.path, path)
+            if target is not None:
+                waiting.append(target)
+    return reached

@@ -1,0 +1,1 @@
+"""What a framework adds to its language, a folder each."""

@@ -1,1 +1,0 @@
-"""Formats that other programs read: SARIF and CSV."""

@@ -1,1 +1,0 @@
-"""Stages from today to the destination, and their dates."""

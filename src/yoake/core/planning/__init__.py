@@ -1,0 +1,1 @@
+"""Paths from today to the destination: problem, search, stages, alternatives, conflict."""

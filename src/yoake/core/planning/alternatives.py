@@ -1,0 +1,166 @@
+"""All ways to a destination on one scale: the best path for each objective, the straight jump, and the other strategies."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Final
+
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.planning.conflict import NoWay, explain_no_way
+from yoake.core.planning.placement import settle
+from yoake.core.planning.plan import plan_of
+from yoake.core.planning.problem import Journey, Setting, policy_against, set_out
+from yoake.core.planning.search import BUDGET, Found, find_path
+from yoake.core.planning.search_space import Problem, State
+from yoake.core.planning.strategies import Offer, Surroundings, offers
+from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.plans import Plan
+
+OBJECTIVES: Final = ("work", "stages", "danger")
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """One way that can be taken. ``objectives``: those it is the best for; ``proven``: nothing better exists for them."""
+
+    strategy: str
+    objectives: tuple[str, ...]
+    plan: Plan
+    proven: bool
+    reasons: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Refused:
+    """A strategy that cannot be taken here, and why."""
+
+    strategy: str
+    reasons: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Ways:
+    """Everything about the ways of one set of modules. ``staying``: strategies that do not travel."""
+
+    setting: Setting
+    ways: tuple[Way, ...]
+    refused: tuple[Refused, ...]
+    staying: tuple[Offer, ...]
+    no_way: NoWay | None
+    states: dict[str, tuple[State, ...]]
+
+    def way(self, choice: str) -> Way | None:
+        """The way for an objective or a strategy."""
+        return next((w for w in self.ways if choice in w.objectives or choice == w.strategy), None)
+
+
+def find_ways(journey: Journey, knowledge: Knowledge, around: Surroundings, budget: int = BUDGET) -> Ways:
+    """Search, price and compare. What is only stated gives way when nothing else leads to the destination."""
+    setting = set_out(journey, knowledge)
+    if setting.problem.arrived(setting.problem.start):
+        return Ways(setting, (), (), (), None, {})
+    found = {objective: find_path(setting.problem, objective, budget) for objective in OBJECTIVES}
+    if found["stages"] is None:
+        lenient = set_out(journey, knowledge, lenient=True)
+        if find_path(lenient.problem, "stages", budget) is not None:
+            setting = lenient
+            found = {objective: find_path(setting.problem, objective, budget) for objective in OBJECTIVES}
+    return _compared(setting, {o: f for o, f in found.items() if f is not None}, around)
+
+
+def least_work(journey: Journey, knowledge: Knowledge, budget: int = BUDGET) -> Plan:
+    """Only the plan of least work: what every scan keeps. Blocked where nothing leads to the destination."""
+    for lenient in (False, True):
+        setting = set_out(journey, knowledge, lenient=lenient)
+        found = find_path(setting.problem, "work", budget)
+        if found is not None:
+            return plan_of(setting, settle(setting.problem, found.states))
+    setting = set_out(journey, knowledge)
+    reasons = tuple(c.text for c in explain_no_way(setting).constraints)
+    return replace(plan_of(setting, (setting.problem.start,)), blocked=reasons or ("no path was found",))
+
+
+def _compared(setting: Setting, found: dict[str, Found], around: Surroundings) -> Ways:
+    states = {objective: settle(setting.problem, f.states, objective) for objective, f in found.items()}
+    ways: dict[tuple[State, ...], Way] = {}
+    for objective, path in states.items():
+        known = ways.get(path)
+        if known is None:
+            ways[path] = Way(_name(path), (objective,), plan_of(setting, path), found[objective].proven)
+        else:
+            proven = known.proven and found[objective].proven
+            ways[path] = replace(known, objectives=(*known.objectives, objective), proven=proven)
+    listed = list(ways.values())
+    refused: list[Refused] = []
+    direct = jump_of(setting, by_policy=True)
+    if direct is None:
+        refused.append(Refused("direct", _against_direct(setting)))
+    elif any(len(path) == 2 for path in ways):
+        states["direct"] = next(path for path in ways if len(path) == 2)  # the best path is the jump already
+    else:
+        states["direct"] = direct
+        listed.append(Way("direct", (), plan_of(setting, direct), proven=True, reasons=_untested(direct)))
+    jump = direct or jump_of(setting, by_policy=False)
+    staying: list[Offer] = []
+    for offer in offers(setting, jump, around) if jump is not None else ():
+        if offer.plan is not None:
+            listed.append(Way(offer.strategy, (), offer.plan, proven=False, reasons=offer.reasons))
+        elif offer.taken:
+            staying.append(offer)
+        else:
+            refused.append(Refused(offer.strategy, offer.reasons))
+    no_way = explain_no_way(setting) if not found else None
+    return Ways(setting, tuple(listed), tuple(refused), tuple(staying), no_way, states)
+
+
+def _name(path: tuple[State, ...]) -> str:
+    return "direct" if len(path) == 2 else "hop-by-hop"
+
+
+def _untested(path: tuple[State, ...]) -> tuple[str, ...]:
+    moved = sum(1 for i, j in zip(path[0], path[-1], strict=True) if i != j)
+    return (f"{moved} coordinates move at once: no state between can be tested",)
+
+
+def jump_of(setting: Setting, *, by_policy: bool) -> tuple[State, ...] | None:
+    """Today and the destination with nothing between; None when one stage cannot do it."""
+    found = find_path(_in_one_stage(setting.problem, by_policy=by_policy), "stages")
+    return settle(setting.problem, found.states, "stages") if found is not None else None
+
+
+def _in_one_stage(problem: Problem, *, by_policy: bool) -> Problem:
+    """The problem with only jumps from today's line, and to the goal where there is one."""
+    tracks = []
+    for track in problem.tracks:
+        size = len(track.lines)
+        step = tuple(
+            tuple(
+                i == 0 < j and (track.goal is None or j == track.goal) and (not by_policy or track.step[0][j])
+                for j in range(size)
+            )
+            for i in range(size)
+        )
+        tracks.append(replace(track, step=step))
+    ahead = tuple(track for track in tracks if track.goal)
+    order = problem.order if by_policy else ()
+    return replace(problem, tracks=tuple(tracks), order=order) if ahead else problem
+
+
+def _against_direct(setting: Setting) -> tuple[str, ...]:
+    """Why the straight jump is refused: a policy, an order that was asked for, a pin, or the constraints."""
+    reasons = []
+    for track in setting.problem.tracks:
+        if track.goal:
+            text = policy_against(setting.knowledge, track.purl, track.lines[0], track.lines[track.goal])
+            reasons.extend([text] if text else [])
+    shape = setting.journey.shape
+    reasons += [
+        f"{target} is pinned: it has to be stopped at"
+        for target in shape.pins
+        if target.coordinate.purl in setting.journey.spans
+    ]
+    reasons += [f"{Coordinate(a).short} has to arrive before {Coordinate(b).short} moves" for a, b in shape.order]
+    if reasons:
+        return tuple(reasons)
+    conflict = explain_no_way(replace(setting, problem=_in_one_stage(setting.problem, by_policy=False)))
+    return tuple(c.text for c in conflict.constraints) or ("no set of lines at the destination stands",)

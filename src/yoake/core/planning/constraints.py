@@ -1,0 +1,284 @@
+"""What keeps two lines from standing together, from release records and lifecycles (DESIGN 4.6).
+
+Grades: *hard* (the metadata of a release, or no build of a compiled package), *stated* (support that the project claims;
+binding for coordinates whose lifecycle lists runtimes, and wherever a later line claims what this one does not),
+*observed* (its own code, read by Yoake). Silence is no constraint.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.models import Catalogue, ReleaseFacts
+from yoake.core.values.coordinates import Coordinate, line_key
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Constraint:
+    """Why a line of ``owner`` does not stand with a line of ``subject``; ``source`` says who says so."""
+
+    owner: str
+    subject: str
+    grade: str
+    text: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class Relation:
+    """The constraints that two lines break."""
+
+    broken: tuple[Constraint, ...] = ()
+
+
+class Compatibility:
+    """Answers whether lines go together. ``lenient`` takes only metadata and lifecycles for binding, not claims and observations."""
+
+    def __init__(self, knowledge: Knowledge, today: date, *, lenient: bool = False) -> None:
+        self.knowledge = knowledge
+        self.today = today
+        self.lenient = lenient
+        self._releases: dict[tuple[str, str], tuple[str, ...]] = {}
+        self._details: dict[str, dict[str, ReleaseFacts]] = {}
+        self._lines: dict[str, list[str]] = {}
+
+    def releases(self, purl: str, line: str) -> tuple[str, ...]:
+        """Releases of a line that can be had, oldest first; empty when no record names them."""
+        key = (purl, line)
+        if key not in self._releases:
+            record = self.knowledge.catalogues.get(purl)
+            names = record.releases if record is not None else ()
+            own = [r for r in names if self.knowledge.line_of(Coordinate(purl), r) == line]
+            details = self.details(purl)
+            kept = [r for r in own if not (r in details and self._gone(details[r]))]
+            self._releases[key] = tuple(sorted(kept or own, key=line_key))
+        return self._releases[key]
+
+    def _gone(self, facts: ReleaseFacts) -> bool:
+        return bool(facts.withdrawn) or (facts.released is not None and facts.released > self.today)
+
+    def details(self, purl: str) -> dict[str, ReleaseFacts]:
+        """Release → its metadata, as far as the record has it."""
+        if purl not in self._details:
+            record = self.knowledge.catalogues.get(purl)
+            self._details[purl] = {d.release: d for d in record.details} if record is not None else {}
+        return self._details[purl]
+
+    def lines(self, purl: str) -> list[str]:
+        """Lines a record names, oldest first."""
+        if purl not in self._lines:
+            record = self.knowledge.catalogues.get(purl)
+            coordinate = Coordinate(purl)
+            names = {self.knowledge.line_of(coordinate, r) for r in record.releases} if record is not None else set()
+            self._lines[purl] = sorted(names, key=line_key)
+        return self._lines[purl]
+
+    def newest(self, purl: str, line: str, runtime: str | None = None) -> str:
+        """The release that stands for a line: the newest that runs on a line of its runtime; empty when none is known."""
+        releases = self.releases(purl, line)
+        record = self.knowledge.catalogues.get(purl)
+        if runtime is not None and record is not None and self.knowledge.speaks_of(record, runtime):
+            fits = frozenset(self.knowledge.fitting(record, runtime))
+            releases = tuple(r for r in releases if r in fits) or releases
+        return releases[-1] if releases else ""
+
+    def choose(self, purl: str, line: str, state: Mapping[str, str], runtime: str | None) -> str:
+        """The newest release of a line that goes with the lines of a state; empty when none is known."""
+        record = self.knowledge.catalogues.get(purl)
+        fits = (
+            frozenset(self.knowledge.fitting(record, runtime)) if record is not None and runtime is not None else None
+        )
+        details = self.details(purl)
+        for release in reversed(self.releases(purl, line)):
+            asked = details.get(release)
+            runs = fits is None or release in fits
+            if runs and (asked is None or self._goes_with(asked, purl, state, runtime)):
+                return release
+        return self.newest(purl, line, runtime)
+
+    def _goes_with(self, facts: ReleaseFacts, purl: str, state: Mapping[str, str], runtime: str | None) -> bool:
+        return all(
+            self._admits(other, wanted, line)
+            for other, line in state.items()
+            if other != purl and self.knowledge.language_of(other) == self.knowledge.language_of(purl)
+            for wanted in self._ranges(facts, other, runtime)
+        )
+
+    def states(self, purl: str, line: str, runtime: str) -> bool:
+        """Whether a line claims a line of its runtime."""
+        home = self.knowledge.ecosystems.runtime_of(purl)
+        held = self.knowledge.line_facts(purl, line)
+        listed = held is not None and runtime in held.runs_on
+        return listed or (home is not None and runtime in self._claims(purl, line, f"{home.short}@"))
+
+    def between(self, owner: str, line: str, subject: str, other: str, runtime: str | None) -> Relation:
+        """What a line of ``owner`` says against a line of ``subject``. ``runtime`` decides conditional requirements."""
+        ecosystems = self.knowledge.ecosystems
+        if ecosystems.is_runtime(owner):
+            return Relation()
+        if ecosystems.is_runtime(subject):
+            if ecosystems.language_of(owner) != ecosystems.language_of(subject):
+                return Relation()
+            return Relation(tuple(self._against_runtime(owner, line, subject, other)))
+        return Relation(tuple(self._against_package(owner, line, subject, other, runtime)))
+
+    # runtimes
+
+    def _against_runtime(self, owner: str, line: str, subject: str, other: str) -> list[Constraint]:
+        record = self.knowledge.catalogues.get(owner)
+        found = []
+        if record is not None and self.knowledge.speaks_of(record, other):
+            found.extend(self._hard(record, owner, line, subject, other))
+        if not found:
+            seen = self.observed(owner, line, other) if not self.lenient else None
+            found.extend([seen] if seen is not None else [])
+        if not found:
+            found.extend(self._stated(owner, line, subject, other))
+        return found
+
+    def _hard(self, record: Catalogue, owner: str, line: str, subject: str, other: str) -> list[Constraint]:
+        name, shown = self.knowledge.spoken(owner), self.knowledge.spoken(subject)
+        source = f"release record of {Coordinate(owner).short}, {record.as_of}"
+        own = self.releases(owner, line)
+        if not own:
+            return []
+        fits = frozenset(self.knowledge.fitting(record, other))
+        usable = [r for r in own if r in fits]
+        if not usable:
+            facts = self._facts_of(owner, line)
+            wanted = (
+                f" needs {shown} {facts.runs}" if facts is not None and facts.runs else f" is not for {shown} {other}"
+            )
+            return [Constraint(owner, subject, "hard", f"{name} {line}{wanted}", source)]
+        if self._compiled(record, own) and not set(usable) & set(record.built.get(other, ())):
+            return [Constraint(owner, subject, "hard", f"{name} {line} has no build for {shown} {other}", source)]
+        return []
+
+    def _compiled(self, record: Catalogue, own: Sequence[str]) -> bool:
+        """Whether a line is built apart for some lines of its runtime and not for others."""
+        held = [frozenset(built) for built in record.built.values()]
+        return any(any(r in built for r in own) for built in held)
+
+    def observed(self, owner: str, line: str, other: str) -> Constraint | None:
+        """That the code of a line cannot be imported on a line of its runtime, as far as it was looked at."""
+        facts, runtime = self._facts_of(owner, line), self.knowledge.ecosystems.runtime_of(owner)
+        if (
+            facts is None
+            or runtime is None
+            or len(facts.observed) != 2
+            or line_key(other) < line_key(facts.observed[0])
+        ):
+            return None
+        name, shown = self.knowledge.spoken(owner), self.knowledge.spoken(runtime.purl)
+        text = f"{name} {line} cannot be imported on {shown} {other}: it uses {facts.observed[1]}"
+        return Constraint(owner, runtime.purl, "observed", text, f"Yoake’s reading of {name} {facts.release}")
+
+    def _facts_of(self, owner: str, line: str) -> ReleaseFacts | None:
+        details = self.details(owner)
+        return next((details[r] for r in reversed(self.releases(owner, line)) if r in details), None)
+
+    def _stated(self, owner: str, line: str, subject: str, other: str) -> list[Constraint]:
+        runtime = Coordinate(subject)
+        name, shown = self.knowledge.spoken(owner), self.knowledge.spoken(subject)
+        held = self.knowledge.line_facts(owner, line)
+        lifecycle = self.knowledge.lifecycles.get(owner)
+        if held is not None and held.runs_on and lifecycle is not None:
+            if other in held.runs_on:
+                return []
+            return [
+                Constraint(
+                    owner, subject, "stated", _range_text(name, line, shown, held.runs_on, other), lifecycle.source
+                )
+            ]
+        claimed = self._claims(owner, line, f"{runtime.short}@")
+        if (
+            self.lenient
+            or not claimed
+            or other in claimed
+            or not self._claimed_later(owner, line, f"{runtime.short}@", other)
+        ):
+            return []
+        source = f"classifiers of {name} {self.newest(owner, line)}"
+        return [Constraint(owner, subject, "stated", _range_text(name, line, shown, claimed, other), source)]
+
+    def _claims(self, owner: str, line: str, prefix: str) -> tuple[str, ...]:
+        """Lines of a coordinate that the newest release of a line claims to support."""
+        facts = self._facts_of(owner, line)
+        states = facts.states if facts is not None else ()
+        named = [s.removeprefix(prefix) for s in states if s.startswith(prefix)]
+        owned = self.knowledge.ecosystems.of(owner)
+        shortest = owned.runtime_length if owned is not None and prefix == f"{owned.runtime.short}@" else 1
+        return tuple(sorted((x for x in named if len(line_key(x)) >= shortest), key=line_key))
+
+    def _claimed_later(self, owner: str, line: str, prefix: str, other: str) -> bool:
+        """Whether a later line claims it: then this one’s silence means something."""
+        later = [x for x in self.lines(owner) if line_key(x) > line_key(line)]
+        return any(other in self._claims(owner, x, prefix) for x in later)
+
+    # packages
+
+    def _against_package(
+        self, owner: str, line: str, subject: str, other: str, runtime: str | None
+    ) -> list[Constraint]:
+        if self.knowledge.language_of(owner) != self.knowledge.language_of(subject):
+            return []
+        facts = self._facts_of(owner, line)
+        if facts is None:
+            return []
+        name, source = self.knowledge.spoken(owner), f"metadata of {Coordinate(owner).name} {facts.release}"
+        found = []
+        for wanted in self._ranges(facts, subject, runtime):
+            if not self._admits(subject, wanted, other):
+                text = f"{name} {line} needs {self.knowledge.spoken(subject)} {wanted}"
+                found.append(Constraint(owner, subject, "hard", text, source))
+        claimed = self._claims(owner, line, f"{Coordinate(subject).short}@")
+        silent = self.lenient or not claimed or other in claimed
+        if not found and not silent and self._claimed_later(owner, line, f"{Coordinate(subject).short}@", other):
+            text = _range_text(name, line, self.knowledge.spoken(subject), claimed, other)
+            found.append(Constraint(owner, subject, "stated", text, f"classifiers of {name} {facts.release}"))
+        return found
+
+    def _ranges(self, facts: ReleaseFacts, subject: str, runtime: str | None) -> list[str]:
+        """What a release asks of another package. Where packages bring their own copies of what they need, only peers bind."""
+        coordinate, owner = Coordinate(subject), self.knowledge.ecosystems.of(subject)
+        if owner is None:
+            return []
+        if owner.nested:
+            return [w for name, w in facts.peers.items() if w and owner.package(name) == coordinate]
+        plain = [w for name, w in facts.needs.items() if w and owner.package(name) == coordinate]
+        when = [
+            w
+            for name, w, marker in facts.needs_when
+            if w and owner.package(name) == coordinate and owner.condition_holds(marker, runtime)
+        ]
+        return [*plain, *when]
+
+    def _admits(self, subject: str, wanted: str, line: str) -> bool:
+        releases = self.releases(subject, line)
+        return (
+            bool(self.knowledge.ecosystems.admitted(Coordinate(subject), wanted, releases))
+            if releases
+            else self.knowledge.ecosystems.admits(Coordinate(subject), wanted, line)
+        )
+
+    def conditional(self, owner: str, line: str, subject: str) -> bool:
+        """Whether what a line asks of a package depends on the runtime."""
+        facts = self._facts_of(owner, line)
+        home = self.knowledge.ecosystems.of(subject)
+        return (
+            facts is not None
+            and home is not None
+            and any(home.package(name).purl == subject for name, _, _ in facts.needs_when)
+        )
+
+
+def _range_text(name: str, line: str, shown: str, claimed: Sequence[str], other: str) -> str:
+    """“Django 4.2 ends at Python 3.12”, and the like."""
+    if line_key(other) > line_key(claimed[-1]):
+        return f"{name} {line} ends at {shown} {claimed[-1]}"
+    if line_key(other) < line_key(claimed[0]):
+        return f"{name} {line} starts at {shown} {claimed[0]}"
+    return f"{name} {line} does not state {shown} {other}"

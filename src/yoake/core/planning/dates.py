@@ -1,0 +1,110 @@
+"""A plan against the calendar: dates at a capacity, slack of each line, margin, runway and time in the dark."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from datetime import date, timedelta
+from typing import Final
+
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.values.plans import LineSlack, Plan, Stage, StageDates, Standing
+
+_CENTURY: Final = 36_525  # days; what takes longer will not be done, and a calendar ends
+
+
+def after(today: date, days: float, days_per_week: float) -> date:
+    """The date at which ``days`` of work are done at a capacity; a century ahead when it would be later than that."""
+    return today + timedelta(days=min(math.ceil(days / days_per_week * 7), _CENTURY))
+
+
+def standing(
+    plan: Plan, today_lines: Mapping[str, str], knowledge: Knowledge, today: date, days_per_week: float
+) -> Standing:
+    """The plan with dates counted from ``today``; ``today_lines`` are the lines stood on (purl → line)."""
+    rows = []
+    for purl, start in plan.today:
+        since: Stage | None = None
+        for line, stage in _stays(plan, purl, start):
+            row = _slack(purl, line, since, stage, knowledge, today, days_per_week)
+            rows.append(row)
+            since = stage
+    ends = [
+        f.support_ends for p, line in today_lines.items() if (f := knowledge.line_facts(p, line)) and f.support_ends
+    ]
+    slacks = [row.slack for row in rows if row.slack is not None]
+    first = min(ends, default=None)
+    past = first is not None and first < today
+    return Standing(
+        min(slacks, default=None),
+        (first - today).days if first is not None and not past else None,
+        first if past else None,
+        tuple(rows),
+        tuple(_stage_dates(plan, today, days_per_week)),
+        after(today, plan.before.p50, days_per_week),
+        after(today, plan.total.p50, days_per_week),
+        after(today, plan.total.p80, days_per_week),
+        dark_days(plan, knowledge, today, days_per_week),
+    )
+
+
+def dark_days(plan: Plan, knowledge: Knowledge, today: date, days_per_week: float) -> int:
+    """Days from today until arrival that each line is stood on without support, at 50 %, added up."""
+    dark = 0
+    arrival = after(today, plan.total.p50, days_per_week)
+    for purl, start in plan.today:
+        since = today
+        for line, stage in _stays(plan, purl, start):
+            until = after(today, stage.reached.p50, days_per_week) if stage is not None else arrival
+            facts = knowledge.line_facts(purl, line)
+            if facts is not None and facts.support_ends is not None:
+                dark += max(0, (until - max(facts.support_ends, since)).days)
+            since = until
+    return dark
+
+
+def _stays(plan: Plan, purl: str, line: str) -> list[tuple[str, Stage | None]]:
+    """The lines of one coordinate in order, each with the stage that leaves it (None for the last).
+
+    Where several sets of modules move the same coordinate, each set's line counts from where that set stood.
+    """
+    found: list[tuple[str, Stage | None]] = []
+    for stage in plan.stages:
+        for move in stage.moves:
+            if move.coordinate == purl:
+                found.append((move.start, stage))
+                line = move.goal
+    return [*found, (line, None)]
+
+
+def _slack(
+    purl: str,
+    line: str,
+    since: Stage | None,
+    left: Stage | None,
+    knowledge: Knowledge,
+    today: date,
+    days_per_week: float,
+) -> LineSlack:
+    facts = knowledge.line_facts(purl, line)
+    end = facts.support_ends if facts else None
+    left50 = after(today, left.reached.p50, days_per_week) if left is not None else None
+    left80 = after(today, left.reached.p80, days_per_week) if left is not None else None
+    slack = (max(end, today) - left80).days if end is not None and left80 is not None else None
+    since50 = after(today, since.reached.p50, days_per_week) if since is not None else None
+    return LineSlack(purl, line, end, since50, left50, left80, slack)
+
+
+def _stage_dates(plan: Plan, today: date, days_per_week: float) -> list[StageDates]:
+    found = []
+    begin = plan.before.p50
+    for stage in plan.stages:
+        found.append(
+            StageDates(
+                after(today, begin, days_per_week),
+                after(today, stage.reached.p50, days_per_week),
+                after(today, stage.reached.p80, days_per_week),
+            )
+        )
+        begin = stage.reached.p50
+    return found

@@ -1,0 +1,182 @@
+"""States of a path → a plan: what goes with each stage, what it costs in days of work, and why it is as it is (DESIGN 4.6)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from itertools import pairwise
+
+import numpy as np
+
+from yoake.core.planning.explain import reasons_of, tied_constraints
+from yoake.core.planning.problem import Setting, newly_lost
+from yoake.core.planning.search_space import State
+from yoake.core.readiness.effort import Samples, draw, quantiles
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.effort import Effort
+from yoake.core.values.findings import Finding
+from yoake.core.values.plans import Move, Plan, Reason, Stage
+
+
+def plan_of(setting: Setting, states: Sequence[State]) -> Plan:
+    """The plan of one path. Work of a stage = base + Σ edits × (1 + κ(n − 1)); what is ready before the move counts once."""
+    table = setting.knowledge.effort
+    elapsed = draw(setting.before, table)
+    before = quantiles(elapsed)
+    assigned = _assigned(setting, states)
+    stages: list[Stage] = []
+    for number, (here, there) in enumerate(pairwise(states), 1):
+        edits = assigned[number - 1]
+        own, crossed = _work(setting, here, there, edits)
+        elapsed = elapsed + own
+        moves = _moves(setting, here, there)
+        stages.append(
+            Stage(
+                number,
+                moves,
+                state_of(setting, there),
+                reasons_of(setting, here, there),
+                tuple(f.key for f in edits),
+                crossed,
+                quantiles(own),
+                quantiles(elapsed),
+                releases_of(setting, there),
+                tuple(Reason(c.text, c.grade, c.source) for c in tied_constraints(setting, here, there)),
+                tuple(f.key for f in setting.before if _bites_between(f, moves)),
+                notes=(*_losses(setting, here, there), *_unusable(setting, here, there)),
+            )
+        )
+    today = state_of(setting, setting.problem.start)
+    keys = tuple(f.key for f in setting.before)
+    return Plan(today, keys, before, tuple(stages), quantiles(elapsed))
+
+
+def state_of(setting: Setting, state: State) -> tuple[tuple[str, str], ...]:
+    """(purl, line) of every tracked coordinate."""
+    return tuple((t.purl, t.lines[i]) for t, i in zip(setting.problem.tracks, state, strict=True))
+
+
+def releases_of(setting: Setting, state: State) -> tuple[tuple[str, str], ...]:
+    """(purl, release) that stands for each line of a state: the newest of the line that runs there."""
+    lines = dict(state_of(setting, state))
+    found = []
+    for purl, line in lines.items():
+        if setting.knowledge.ecosystems.is_runtime(purl):
+            found.append((purl, _captured(setting, purl, line)))
+        else:
+            home = setting.knowledge.ecosystems.runtime_of(purl)
+            runtime = lines.get(home.purl) if home is not None else None
+            release = setting.compatibility.choose(purl, line, lines, runtime)
+            found.append((purl, release or line))
+    return tuple(found)
+
+
+def _captured(setting: Setting, purl: str, line: str) -> str:
+    head = setting.knowledge.heads.get(purl)
+    return next((c.release for c in head.lines if c.line == line), line) if head is not None else line
+
+
+def _moves(setting: Setting, here: State, there: State) -> tuple[Move, ...]:
+    return tuple(
+        Move(t.purl, t.lines[i], t.lines[j])
+        for t, i, j in zip(setting.problem.tracks, here, there, strict=True)
+        if i != j
+    )
+
+
+def _bites_between(finding: Finding, moves: Sequence[Move]) -> bool:
+    if finding.bites_at is None:
+        return False
+    at = line_key(finding.bites_at)
+    return any(m.coordinate == finding.coordinate and line_key(m.start) < at <= line_key(m.goal) for m in moves)
+
+
+def _assigned(setting: Setting, states: Sequence[State]) -> list[list[Finding]]:
+    """Each finding that cannot be done now at the stage that crosses the line at which it bites.
+
+    The release of a package goes with the stage in which that package moves.
+    """
+    steps = [_moves(setting, here, there) for here, there in pairwise(states)]
+    found: list[list[Finding]] = [[] for _ in steps]
+    done = {f.key for f in setting.before}
+    for finding in setting.journey.findings:
+        if finding.key in done:
+            continue
+        name = finding.symbol.removeprefix("release ") if finding.kind == "package" else ""
+        moved = (n for n, moves in enumerate(steps) if any(Coordinate(m.coordinate).name == name for m in moves))
+        bitten = (n for n, moves in enumerate(steps) if _bites_between(finding, moves))
+        at = next(moved, None) if name else None
+        at = next(bitten, None) if at is None else at
+        if at is not None:
+            found[at].append(finding)
+    return found
+
+
+def _work(setting: Setting, here: State, there: State, edits: Sequence[Finding]) -> tuple[Samples, int]:
+    """Samples of the days a stage takes, and how many lines it crosses."""
+    problem, table = setting.problem, setting.knowledge.effort
+    lines = dict(state_of(setting, here))
+    crossed = sum(t.crossed[i][j] for t, i, j in zip(problem.tracks, here, there, strict=True) if i != j)
+    ready = [f for f in edits if f.kind not in ("toolchain", "package") and lines.get(f.coordinate) in f.window.both]
+    free = {f.key for f in ready}
+    tied = [f for f in edits if f.key not in free]
+    losses = _loss_days(setting, here, there)
+    factor = 1 + table.kappa * (max(crossed, 1) - 1)
+    return np.asarray(table.stage_base_days + draw(ready, table) + (draw(tied, table) + losses) * factor), crossed
+
+
+def _loss_days(setting: Setting, here: State, there: State) -> float:
+    """Work for what packages lose on the way, as far as their surfaces are known."""
+    table = setting.knowledge.effort
+    each = table.kinds["removed"][1] / table.minutes_per_day
+    return each * len(_losses(setting, here, there))
+
+
+def _losses(setting: Setting, here: State, there: State) -> tuple[str, ...]:
+    """“celery 5.0 no longer has celery.task”, for each package that moves past such a line."""
+    breaks = {p.coordinate: p.breaks for p in setting.journey.packages if p.direct and p.breaks}
+    found = []
+    for move in _moves(setting, here, there):
+        if move.coordinate in setting.journey.spans:
+            continue
+        lost = dict(breaks.get(move.coordinate, ()))
+        if newly_lost(lost, move.start, move.goal):
+            found.append(
+                f"{setting.knowledge.spoken(move.coordinate)} {move.goal} no longer has {lost[move.goal]}, used here"
+            )
+    return tuple(found)
+
+
+def _unusable(setting: Setting, here: State, there: State) -> tuple[str, ...]:
+    """Packages that no line lets run on the line a stage moves a runtime to: the path goes on, they have to be replaced."""
+    before, lines = dict(state_of(setting, here)), dict(state_of(setting, there))
+    found = []
+    for purl, line in lines.items():
+        home = setting.knowledge.ecosystems.runtime_of(purl)
+        runtime = lines.get(home.purl) if home is not None and home.purl != purl else None
+        if home is not None and runtime is not None and before[home.purl] != runtime:
+            constraint = setting.compatibility.observed(purl, line, runtime)
+            found.extend([f"{constraint.text}; replace or drop it"] if constraint is not None else [])
+    return tuple(found)
+
+
+def combined(plans: Sequence[tuple[str, Plan]]) -> Plan:
+    """Plans of several sets as one, a set after the other; stages are numbered through and keep the name of their set."""
+    if len(plans) == 1:
+        return plans[0][1]
+    before = Effort(sum(p.before.p50 for _, p in plans), sum(p.before.p80 for _, p in plans))
+    gone50, gone80 = before.p50, before.p80
+    stages: list[Stage] = []
+    lines: dict[str, str] = {}
+    for name, plan in plans:
+        for purl, line in plan.today:
+            if purl not in lines or line_key(line) < line_key(lines[purl]):
+                lines[purl] = line
+        for stage in plan.stages:
+            reached = Effort(gone50 + stage.reached.p50 - plan.before.p50, gone80 + stage.reached.p80 - plan.before.p80)
+            stages.append(replace(stage, number=len(stages) + 1, reached=reached, group=name))
+        gone50 += plan.total.p50 - plan.before.p50
+        gone80 += plan.total.p80 - plan.before.p80
+    keys = tuple(key for _, plan in plans for key in plan.before_keys)
+    blocked = tuple(text for _, plan in plans for text in plan.blocked)
+    return Plan(tuple(sorted(lines.items())), keys, before, tuple(stages), Effort(gone50, gone80), blocked)

@@ -1,0 +1,359 @@
+"""From an application's evidence to the problem that is searched: which coordinates, which lines, what each move costs."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from functools import cached_property
+from itertools import combinations
+
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.models import LineFacts
+from yoake.core.planning.constraints import Compatibility, Constraint
+from yoake.core.planning.search_space import MILLI, Pair, Problem, Track
+from yoake.core.readiness.estimate import mean_days
+from yoake.core.scan.judge import Span
+from yoake.core.values.coordinates import Coordinate, Target, line_key
+from yoake.core.values.findings import Finding, PackageState
+
+_MOST_TRACKED = 60  # packages of one set; more than that is no application but a mirror
+
+
+@dataclass(frozen=True, slots=True)
+class Shape:
+    """How a person bends the search.
+
+    ``pins``: lines to stop on (for a package: to end on); ``avoid``: lines never to stand on; ``order``: (purl, purl), the first
+    arrives before the second moves; ``out``: coordinates of the destination left out; ``dropped``: packages not looked at.
+    """
+
+    pins: tuple[Target, ...] = ()
+    avoid: tuple[Target, ...] = ()
+    order: tuple[tuple[str, str], ...] = ()
+    out: frozenset[str] = frozenset()
+    dropped: frozenset[str] = frozenset()
+
+
+@dataclass(frozen=True)
+class Journey:
+    """What one set of modules travels with. ``spans``: the destination's coordinates; ``findings``: open work only."""
+
+    name: str
+    spans: Mapping[str, Span]
+    packages: Sequence[PackageState]
+    findings: Sequence[Finding]
+    today: date
+    days_per_week: float
+    shape: Shape = field(default_factory=Shape)
+
+
+@dataclass(frozen=True)
+class Setting:
+    """The problem with the names and reasons that go with its numbers."""
+
+    journey: Journey
+    knowledge: Knowledge
+    compatibility: Compatibility
+    problem: Problem
+    before: tuple[Finding, ...]
+    untracked: tuple[str, ...]
+
+    @cached_property
+    def places(self) -> dict[str, int]:
+        """Purl → number of the coordinate."""
+        return {track.purl: c for c, track in enumerate(self.problem.tracks)}
+
+    def broken(self, a: int, i: int, b: int, j: int, runtime: str | None = None) -> list[Constraint]:
+        """Constraints, both ways, that line i of a and line j of b break."""
+        if i == 0 and j == 0:
+            return []  # what runs today runs
+        one, other = self.problem.tracks[a], self.problem.tracks[b]
+        if runtime is None:
+            runtime = self._runtime_line(one, i) or self._runtime_line(other, j)
+        ways = ((one, i, other, j), (other, j, one, i))
+        return [
+            constraint
+            for owner, x, subject, y in ways
+            for constraint in self.compatibility.between(
+                owner.purl, owner.lines[x], subject.purl, subject.lines[y], runtime
+            ).broken
+        ]
+
+    def _runtime_line(self, track: Track, i: int) -> str | None:
+        return track.lines[i] if self.knowledge.ecosystems.is_runtime(track.purl) else None
+
+
+def set_out(journey: Journey, knowledge: Knowledge, *, lenient: bool = False) -> Setting:
+    """The problem of one set of modules."""
+    compatibility = Compatibility(knowledge, journey.today, lenient=lenient)
+    packages, untracked = _tracked_packages(journey, knowledge)
+    before = [f for f in journey.findings if _safe_now(f) or not _bites_on_the_way(f, journey.spans)]
+    done = {f.key for f in before}
+    ahead = [f for f in journey.findings if f.key not in done]
+    costs = _Costs(ahead, knowledge, frozenset(Coordinate(p.coordinate).name for p in packages))
+    tracks = [_goal_track(p, s, journey, knowledge, costs) for p, s in sorted(journey.spans.items())]
+    tracks += [_package_track(p, journey, compatibility, costs) for p in packages]
+    draft = Setting(
+        journey, knowledge, compatibility, _problem(tracks, journey, knowledge, before), tuple(before), untracked
+    )
+    return Setting(journey, knowledge, compatibility, _related(draft), tuple(before), untracked)
+
+
+def _safe_now(finding: Finding) -> bool:
+    return finding.window.state == "now" and finding.kind not in ("toolchain", "package")
+
+
+def _bites_on_the_way(finding: Finding, spans: Mapping[str, Span]) -> bool:
+    span = spans.get(finding.coordinate)
+    if span is None or finding.bites_at is None:
+        return False
+    return line_key(span.today) < line_key(finding.bites_at) <= line_key(span.goal)
+
+
+def _tracked_packages(journey: Journey, knowledge: Knowledge) -> tuple[list[PackageState], tuple[str, ...]]:
+    """Direct packages with a known line and a release record, and the names of those that cannot be followed."""
+    found: dict[str, PackageState] = {}
+    left: set[str] = set()
+    for package in journey.packages:
+        purl = package.coordinate
+        if not package.direct or purl in journey.spans or purl in journey.shape.dropped:
+            continue
+        home = knowledge.ecosystems.runtime_of(purl)
+        if (home is None or home.purl not in journey.spans) and not _linked(purl, journey, knowledge):
+            continue
+        if not package.line or purl not in knowledge.catalogues:
+            left.add(purl)
+        elif purl not in found or line_key(package.line) < line_key(found[purl].line):
+            found[purl] = package
+    return [found[p] for p in sorted(found)][:_MOST_TRACKED], tuple(sorted(left - set(found)))
+
+
+def _linked(purl: str, journey: Journey, knowledge: Knowledge) -> bool:
+    """Whether a package says something of a coordinate that travels."""
+    record = knowledge.catalogues.get(purl)
+    names = {Coordinate(p).name for p in journey.spans}
+    return record is not None and any(names & {*d.needs, *d.peers} for d in record.details)
+
+
+class _Costs:
+    """Work by coordinate and the line it bites at, with the lines from which it can be done ahead."""
+
+    def __init__(self, findings: Sequence[Finding], knowledge: Knowledge, tracked: frozenset[str]) -> None:
+        self.knowledge = knowledge
+        self._items: dict[str, list[tuple[str, frozenset[str], int]]] = {}
+        self.release: dict[str, int] = {}
+        for finding in findings:
+            work = round(mean_days(finding, knowledge.effort) * MILLI)
+            if finding.kind == "package" and finding.symbol.startswith("release "):
+                name = finding.symbol.removeprefix("release ")
+                if name in tracked:
+                    self.release[name] = self.release.get(name, 0) + work
+                    continue
+            both = frozenset(finding.window.both) if finding.kind not in ("toolchain", "package") else frozenset()
+            self._items.setdefault(finding.coordinate, []).append((finding.bites_at or "", both, work))
+
+    def matrices(self, purl: str, lines: Sequence[str]) -> tuple[list[list[int]], list[list[int]]]:
+        """(edits, ready) for every move between two of these lines."""
+        size = len(lines)
+        edits, ready = ([[0] * size for _ in range(size)] for _ in range(2))
+        for at, both, work in self._items.get(purl, ()):
+            bites = line_key(at)
+            for i in range(size):
+                if line_key(lines[i]) >= bites:
+                    continue
+                where = ready if lines[i] in both else edits
+                for j in range(i + 1, size):
+                    if line_key(lines[j]) >= bites:
+                        where[i][j] += work
+        return edits, ready
+
+
+def _goal_track(purl: str, span: Span, journey: Journey, knowledge: Knowledge, costs: _Costs) -> Track:
+    """A coordinate of the destination: its lines from today's to the destination's, without those nobody stops on."""
+    every = knowledge.lines(Coordinate(purl))
+    pinned = {t.line for t in journey.shape.pins if t.coordinate.purl == purl}
+    avoided = {t.line for t in journey.shape.avoid if t.coordinate.purl == purl}
+    ahead = [x for x in every if line_key(span.today) < line_key(x) <= line_key(span.goal)]
+    steady = any(f.kind == "long-term" for f in _facts(knowledge, purl, ahead))
+    kept = [
+        x
+        for x in ahead
+        if x not in avoided
+        and (
+            x == span.goal or x in pinned or _worth_a_stop(knowledge.line_facts(purl, x), journey.today, steady=steady)
+        )
+    ]
+    lines = (span.today, *kept)
+    edits, ready = costs.matrices(purl, lines)
+    crossed = [[sum(1 for x in every if line_key(a) < line_key(x) <= line_key(b)) or 1 for b in lines] for a in lines]
+    goal = None if purl in journey.shape.out else len(lines) - 1
+    step = [
+        [i < j and _supported(knowledge, purl, a, b) and not _skips(pinned, a, b) for j, b in enumerate(lines)]
+        for i, a in enumerate(lines)
+    ]
+    return _track(purl, lines, goal, edits, ready, crossed, step, journey, knowledge)
+
+
+def _facts(knowledge: Knowledge, purl: str, lines: Sequence[str]) -> list[LineFacts]:
+    return [f for x in lines if (f := knowledge.line_facts(purl, x)) is not None]
+
+
+def _worth_a_stop(facts: LineFacts | None, today: date, *, steady: bool) -> bool:
+    """No previews; and where a project keeps long-term lines, no short-lived line that is out of support."""
+    if facts is None:
+        return True
+    if facts.kind == "preview" or (facts.released is not None and facts.released > today):
+        return False
+    ended = facts.support_ends is not None and facts.support_ends < today
+    return not (steady and facts.kind == "current" and ended)
+
+
+def _skips(pinned: set[str], a: str, b: str) -> bool:
+    return any(line_key(a) < line_key(x) < line_key(b) for x in pinned)
+
+
+def _supported(knowledge: Knowledge, purl: str, start: str, goal: str) -> bool:
+    """Whether the project's policy allows this jump."""
+    return policy_against(knowledge, purl, start, goal) is None
+
+
+def policy_against(knowledge: Knowledge, purl: str, start: str, goal: str) -> str | None:
+    """The policy that forbids a jump, in words; None when nothing does."""
+    lifecycle = knowledge.lifecycles.get(purl)
+    if lifecycle is None or lifecycle.policy == "any":
+        return None
+    name = Coordinate(purl).name
+    if lifecycle.policy == "next-major":
+        skipped = line_key(goal)[0] - line_key(start)[0] > 1
+        return f"{name} supports one major line at a time ({lifecycle.source})" if skipped else None
+    kept = [f.line for f in lifecycle.lines if f.kind == "long-term"]
+    skipped = any(line_key(start) < line_key(x) < line_key(goal) for x in kept)
+    return f"{name} goes from one long-term line to the next ({lifecycle.source})" if skipped else None
+
+
+def _package_track(package: PackageState, journey: Journey, compatibility: Compatibility, costs: _Costs) -> Track:
+    """A package that the destination does not name: any line from today's on, none of them a goal unless pinned."""
+    purl = package.coordinate
+    avoided = {t.line for t in journey.shape.avoid if t.coordinate.purl == purl}
+    pin = next((t.line for t in journey.shape.pins if t.coordinate.purl == purl), None)
+    later = [x for x in compatibility.lines(purl) if line_key(x) > line_key(package.line) and x not in avoided]
+    if pin is not None:
+        later = [x for x in later if line_key(x) <= line_key(pin)]
+    lines = (package.line, *[x for x in later if _released(compatibility, purl, x, journey.today)])
+    size = len(lines)
+    lost = dict(package.breaks)
+    kinds = compatibility.knowledge.effort
+    each = round(kinds.kinds["removed"][1] / kinds.minutes_per_day * MILLI)
+    due = costs.release.get(Coordinate(purl).name, 0)
+    edits = [
+        [(due if i == 0 < j else 0) + each * int(i < j and newly_lost(lost, a, b)) for j, b in enumerate(lines)]
+        for i, a in enumerate(lines)
+    ]
+    nothing = [[0] * size for _ in range(size)]
+    crossed = [[int(i < j) for j in range(size)] for i in range(size)]
+    step = [
+        [i < j and _supported(compatibility.knowledge, purl, a, b) for j, b in enumerate(lines)]
+        for i, a in enumerate(lines)
+    ]
+    goal = lines.index(pin) if pin in lines else None
+    return _track(purl, lines, goal, edits, nothing, crossed, step, journey, compatibility.knowledge)
+
+
+def newly_lost(lost: Mapping[str, str], start: str, goal: str) -> bool:
+    """Whether a line lacks something this code uses that the line before it still had; names come back, so only both ends count."""
+    return goal in lost and lost.get(start) != lost[goal]
+
+
+def _released(compatibility: Compatibility, purl: str, line: str, today: date) -> bool:
+    details = compatibility.details(purl)
+    dates = [d.released for r in compatibility.releases(purl, line) if (d := details.get(r)) and d.released]
+    return not dates or min(dates) <= today
+
+
+def _track(
+    purl: str,
+    lines: Sequence[str],
+    goal: int | None,
+    edits: Sequence[Sequence[int]],
+    ready: Sequence[Sequence[int]],
+    crossed: Sequence[Sequence[int]],
+    step: Sequence[Sequence[bool]],
+    journey: Journey,
+    knowledge: Knowledge,
+) -> Track:
+    ticks = journey.days_per_week * MILLI
+    facts = [knowledge.line_facts(purl, x) for x in lines]
+    ends = [
+        round((f.support_ends - journey.today).days * ticks) if f is not None and f.support_ends else None
+        for f in facts
+    ]
+
+    def grid(rows: Sequence[Sequence[int]]) -> tuple[tuple[int, ...], ...]:
+        return tuple(tuple(row) for row in rows)
+
+    steps = tuple(tuple(row) for row in step)
+    return Track(purl, tuple(lines), goal, grid(edits), grid(ready), grid(crossed), steps, tuple(ends))
+
+
+def _problem(tracks: Sequence[Track], journey: Journey, knowledge: Knowledge, before: Sequence[Finding]) -> Problem:
+    table = knowledge.effort
+    places = {track.purl: c for c, track in enumerate(tracks)}
+    order = tuple((places[a], places[b]) for a, b in journey.shape.order if a in places and b in places)
+    work = round(sum(mean_days(f, table) for f in before) * MILLI)
+    return Problem(
+        tuple(tracks), {}, round(table.stage_base_days * MILLI), table.kappa, journey.days_per_week, work, {}, order
+    )
+
+
+def _related(setting: Setting) -> Problem:
+    """The same problem with what goes with what."""
+    problem = setting.problem
+    fits: dict[Pair, tuple[int, ...]] = {}
+    triples: dict[tuple[int, int, int], frozenset[tuple[int, int, int]]] = {}
+    for a, b in combinations(range(len(problem.tracks)), 2):
+        one, other = problem.tracks[a], problem.tracks[b]
+        home = setting.knowledge.ecosystems.runtime_of(one.purl)
+        runtime = setting.places.get(home.purl) if home is not None else None
+        if runtime is not None and _conditional(setting, runtime, a, b):
+            allowed = _combinations(setting, runtime, a, b)
+            pairs = {(i, j) for _, i, j in allowed}
+            if len(allowed) != len(pairs) * len(problem.tracks[runtime].lines):
+                triples[runtime, a, b] = allowed
+            rows = [sum(1 << j for j in range(len(other.lines)) if (i, j) in pairs) for i in range(len(one.lines))]
+        else:
+            rows = [
+                sum(1 << j for j in range(len(other.lines)) if not setting.broken(a, i, b, j))
+                for i in range(len(one.lines))
+            ]
+        if any(row != (1 << len(other.lines)) - 1 for row in rows):
+            fits[a, b] = tuple(rows)
+            fits[b, a] = tuple(
+                sum(1 << i for i in range(len(rows)) if rows[i] >> j & 1) for j in range(len(other.lines))
+            )
+    return Problem(
+        problem.tracks, fits, problem.base, problem.kappa, problem.days_per_week, problem.before, triples, problem.order
+    )
+
+
+def _conditional(setting: Setting, runtime: int, a: int, b: int) -> bool:
+    """Whether what two packages ask of each other depends on the runtime."""
+    if runtime in (a, b):
+        return False
+    tracks = setting.problem.tracks
+    return any(
+        setting.compatibility.conditional(owner.purl, x, subject.purl)
+        for owner, subject in ((tracks[a], tracks[b]), (tracks[b], tracks[a]))
+        for x in owner.lines
+    )
+
+
+def _combinations(setting: Setting, r: int, a: int, b: int) -> frozenset[tuple[int, int, int]]:
+    tracks = setting.problem.tracks
+    return frozenset(
+        (k, i, j)
+        for k, line in enumerate(tracks[r].lines)
+        for i in range(len(tracks[a].lines))
+        for j in range(len(tracks[b].lines))
+        if not setting.broken(a, i, b, j, line)
+    )

@@ -1,0 +1,87 @@
+"""Sets of modules: those under one lock file have one state and move together (DESIGN 2).
+
+Modules without a lock file of their own or above them are put together when they stand on the same lines.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import PurePosixPath
+
+from yoake.core.contract.registry import Registry
+from yoake.core.planning.strategies import Surroundings
+from yoake.core.scan.judge import Span
+from yoake.core.scan.run import spans_of
+from yoake.core.values.coordinates import Target, line_key
+from yoake.core.values.findings import FileResult, ScanResult
+from yoake.core.values.modules import Module
+
+
+@dataclass(frozen=True, slots=True)
+class ModuleSet:
+    """Modules that travel together. ``name`` is the folder of their lock file, or of the first of them; empty for the root."""
+
+    name: str
+    modules: tuple[str, ...]
+    spans: Mapping[str, Span]
+    around: Surroundings
+
+
+def sets_of(result: ScanResult, destination: Sequence[Target], ecosystems: Registry) -> list[ModuleSet]:
+    """The sets of a scan that stand on something of the destination, by name."""
+    groups: dict[tuple[str, ...], list[Module]] = {}
+    for module in result.modules:
+        spans = spans_of(result.today.get(module.path, {}), destination)
+        if spans:
+            lines = tuple(f"{purl}@{span.today}" for purl, span in sorted(spans.items()))
+            lock = _lock_above(module, result.modules)
+            groups.setdefault(("locked", lock) if lock is not None else ("free", *lines), []).append(module)
+    made = [_made(key, modules, result, destination, ecosystems) for key, modules in groups.items()]
+    return sorted(made, key=lambda s: s.name)
+
+
+def _lock_above(module: Module, modules: Sequence[Module]) -> str | None:
+    """The nearest folder at or above a module that has a lock file."""
+    above = [m for m in modules if m.locked and (m.path in ("", module.path) or module.path.startswith(f"{m.path}/"))]
+    return max((m.path for m in above), key=len, default=None)
+
+
+def _made(
+    key: tuple[str, ...],
+    modules: Sequence[Module],
+    result: ScanResult,
+    destination: Sequence[Target],
+    ecosystems: Registry,
+) -> ModuleSet:
+    paths = tuple(sorted(m.path for m in modules))
+    spans: dict[str, Span] = {}
+    for module in modules:
+        for purl, span in spans_of(result.today.get(module.path, {}), destination).items():
+            if purl not in spans or line_key(span.today) < line_key(spans[purl].today):
+                spans[purl] = span
+    return ModuleSet(
+        key[1] if key[0] == "locked" else paths[0], paths, spans, _around(modules, paths, result, ecosystems)
+    )
+
+
+def _around(modules: Sequence[Module], paths: Sequence[str], result: ScanResult, ecosystems: Registry) -> Surroundings:
+    required = {r.coordinate.purl for m in modules for r in m.requirements}
+    own = [f for f in result.files if _inside(f, paths, result.modules)]
+    tallies = [t for path in paths if (t := result.checks.by_module.get(path)) is not None]
+    known = sum(t.holds + t.fails for t in tallies)
+    every = known + sum(t.unknown for t in tallies)
+    left = sorted({n for m in modules for n in m.manifests if PurePosixPath(n).name in ecosystems.generator_files})
+    left += sorted(f.path for f in own if PurePosixPath(f.path).name in ecosystems.generator_files)
+    return Surroundings(
+        known / every if every else None,
+        sum(1 for f in own if f.role == "test"),
+        tuple(sorted(required & ecosystems.web_frameworks)),
+        tuple(dict.fromkeys(left)),
+    )
+
+
+def _inside(file: FileResult, paths: Sequence[str], modules: Sequence[Module]) -> bool:
+    """Whether a file belongs to one of these modules and to none below it."""
+    homes = [m.path for m in modules if m.path == "" or file.path.startswith(f"{m.path}/")]
+    return max(homes, key=len, default="") in paths

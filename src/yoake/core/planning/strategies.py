@@ -1,0 +1,259 @@
+"""How a set of modules can travel other than stage by stage in place, each offered or refused with reasons.
+
+The prices share one scale with the hops: days of the same table of efforts, with constants that stand in the knowledge file.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Final
+
+import numpy as np
+
+from yoake.core.planning.plan import plan_of, releases_of, state_of
+from yoake.core.planning.problem import Setting
+from yoake.core.planning.search_space import State
+from yoake.core.readiness.effort import Samples, draw, quantiles
+from yoake.core.values.findings import Finding
+from yoake.core.values.plans import Plan, Stage
+
+_SMALL_KNOWN: Final = 0.6  # below this share of known checks nobody can say what a move would break
+
+
+@dataclass(frozen=True, slots=True)
+class Surroundings:
+    """What decides whether a strategy fits. ``known``: share of checks that are known; ``tests``: files of tests; ``serves``: web
+    frameworks it requires; ``generated``: files a generator left; ``used_by``: applications that require it."""
+
+    known: float | None = None
+    tests: int = 0
+    serves: tuple[str, ...] = ()
+    generated: tuple[str, ...] = ()
+    used_by: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Offer:
+    """A strategy that can be taken, with its plan, or what speaks against it. ``until``: the last day of a strategy that does
+    not travel."""
+
+    strategy: str
+    plan: Plan | None
+    reasons: tuple[str, ...]
+    until: date | None = None
+    taken: bool = False
+    """Whether it can be taken although it has no stages: hold, retire, rework first."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Part:
+    """One stage of a strategy that names its stages."""
+
+    title: str
+    days: Samples
+    findings: tuple[Finding, ...]
+    there: State
+    reasons: tuple[str, ...]
+
+
+def offers(setting: Setting, jump: Sequence[State], around: Surroundings) -> list[Offer]:
+    """Every strategy beside the hops, in a fixed order. ``jump``: today's state and the one at the destination."""
+    straight = plan_of(setting, jump)
+    done = {f.key for f in setting.before}
+    ahead = [f for f in setting.journey.findings if f.key not in done]
+    made = _Making(setting, tuple(jump), ahead, straight)
+    return [
+        made.dual_run(),
+        made.parallel_copy(around),
+        made.piecewise(around),
+        made.fresh_base(around),
+        rework_first(setting, around),
+        hold(setting),
+        retire(around),
+    ]
+
+
+class _Making:
+    """Builds the plans of strategies that arrive in one jump, whatever stands beside it."""
+
+    def __init__(self, setting: Setting, jump: tuple[State, ...], ahead: Sequence[Finding], straight: Plan) -> None:
+        self.setting = setting
+        self.jump = jump
+        self.ahead = tuple(ahead)
+        self.straight = straight
+        self.table = setting.knowledge.effort
+        self.costs = setting.knowledge.effort.ways
+
+    def _plan(self, parts: Sequence[_Part]) -> Plan:
+        elapsed = draw(self.setting.before, self.table)
+        before = quantiles(elapsed)
+        stages = []
+        here = self.jump[0]
+        for number, part in enumerate(parts, 1):
+            elapsed = elapsed + part.days
+            moves = self.straight.stages[0].moves if part.there != here and self.straight.stages else ()
+            stages.append(
+                Stage(
+                    number,
+                    moves,
+                    state_of(self.setting, part.there),
+                    part.reasons,
+                    tuple(f.key for f in part.findings),
+                    self.straight.stages[0].lines_crossed if moves else 0,
+                    quantiles(part.days),
+                    quantiles(elapsed),
+                    releases_of(self.setting, part.there),
+                    title=part.title,
+                )
+            )
+            here = part.there
+        keys = tuple(f.key for f in self.setting.before)
+        return Plan(state_of(self.setting, self.jump[0]), keys, before, tuple(stages), quantiles(elapsed))
+
+    def _days(self, days: float) -> Samples:
+        return np.full(draw((), self.table).shape, self.table.stage_base_days + days)
+
+    def _in_code(self) -> tuple[Finding, ...]:
+        return tuple(f for f in self.ahead if f.kind not in ("toolchain", "package", "leftover"))
+
+    def _around_code(self) -> tuple[Finding, ...]:
+        return tuple(f for f in self.ahead if f.kind in ("toolchain", "package", "leftover"))
+
+    def dual_run(self) -> Offer:
+        """One code base, two sets of dependencies, both tested; switches where nothing works on both."""
+        edits = self._in_code()
+        both_ways = [f for f in edits if f.window.state == "switch" or not f.window.both]
+        stuck = [f for f in both_ways if any(p.form == "syntax" for p in f.places)]
+        if stuck:
+            shown = f"{stuck[0].title}: no spelling is read by both lines"
+            return Offer("dual-run", None, (shown,))
+        if not edits:
+            return Offer(
+                "dual-run", None, ("every change in the code can be made today: nothing would have to work twice",)
+            )
+        write, clear = (self.costs.switch_minutes[at] / self.table.minutes_per_day * len(both_ways) for at in (0, 1))
+        start, end = self.jump[0], self.jump[-1]
+        twice = (
+            _counted(len(both_ways), "version switch", "version switches") if both_ways else "no version switch needed"
+        )
+        parts = [
+            _Part("both green", self._days(self.costs.second_set_days + write) + draw(edits, self.table), edits, start,
+                  (f"one code base passes on both sets of lines; {twice}",)),
+            _Part("switch", self._days(0) + draw(self._around_code(), self.table), self._around_code(), end,
+                  ("only the lines change: the code runs on both",)),
+        ]  # fmt: skip
+        if both_ways:
+            parts.append(
+                _Part("clear switches", self._days(clear), (), end, ("what served the old lines is taken out",))
+            )
+        return Offer(
+            "dual-run",
+            self._plan(parts),
+            (f"{_counted(len(edits), 'change', 'changes')} told apart one by one; {twice}",),
+        )
+
+    def parallel_copy(self, around: Surroundings) -> Offer:
+        """A new module beside the untouched old one, both buildable."""
+        if around.used_by:
+            return Offer(
+                "parallel-copy",
+                None,
+                (f"{_named(around.used_by)} would have to choose between two modules of one name",),
+            )
+        if not self.ahead:
+            return Offer("parallel-copy", None, ("nothing has to change with the move: a copy would be the same code",))
+        work = self._all_at_once(0.5)
+        end = self.jump[-1]
+        parts = [
+            _Part("copy stands", self._days(self.costs.copy_days) + work, self.ahead, end, ("the old module stays untouched and releasable",)),
+            _Part("switch over", self._days(0) + self.costs.carry * work, (), end,
+                  ("what changed meanwhile is brought over, then the old module goes",)),
+        ]  # fmt: skip
+        return Offer(
+            "parallel-copy", self._plan(parts), ("the old module can be released at any time until the switch",)
+        )
+
+    def piecewise(self, around: Surroundings) -> Offer:
+        """Routes move one by one behind a gateway."""
+        if not around.serves:
+            return Offer("piecewise", None, ("nothing here serves requests: no web framework is required",))
+        served = _named(tuple(self.setting.knowledge.spoken(p) for p in around.serves))
+        work = draw(self.ahead, self.table)
+        start, end = self.jump[0], self.jump[-1]
+        parts = [
+            _Part("gateway in front", self._days(self.costs.gateway_days), (), start, ("every route still goes to the old side",)),
+            _Part("routes move", self._days(0) + work * (1 + self.costs.carry), self.ahead, end, ("route by route, each can go back on its own",)),
+            _Part("old side off", self._days(0), (), end, ("nothing is answered by the old side any more",)),
+        ]  # fmt: skip
+        return Offer("piecewise", self._plan(parts), (f"{served} serves its routes: each can move and go back alone",))
+
+    def fresh_base(self, around: Surroundings) -> Offer:
+        """Our changes onto a newly generated starting point."""
+        if not around.generated:
+            shown = "no trace of a generated starting point (looked for files that generators leave)"
+            return Offer("fresh-base", None, (shown,))
+        work = draw(self._in_code(), self.table)
+        start, end = self.jump[0], self.jump[-1]
+        parts = [
+            _Part("new base", self._days(self.costs.base_days), (), start, (f"generated anew, as {around.generated[0]} shows it was before",)),
+            _Part("our changes brought over", self._days(0) + work * (1 + self.costs.carry), self._in_code(), end,
+                  ("what we wrote is laid onto it, part by part",)),
+        ]  # fmt: skip
+        return Offer("fresh-base", self._plan(parts), (f"{around.generated[0]} says that a generator made the frame",))
+
+    def _all_at_once(self, share: float) -> Samples:
+        """The edits of the straight jump, with only a share of what telling them apart costs: the old side stands beside."""
+        crossed = self.straight.stages[0].lines_crossed if self.straight.stages else 1
+        return draw(self.ahead, self.table) * (1 + share * self.table.kappa * (max(crossed, 1) - 1))
+
+
+def rework_first(setting: Setting, around: Surroundings) -> Offer:
+    """Put the code in order before it travels."""
+    reasons = []
+    if around.known is not None and around.known < _SMALL_KNOWN:
+        reasons.append(f"only {around.known:.0%} of the checks are known: what a move breaks cannot be told yet")
+    if not around.tests:
+        reasons.append("no tests were found: nothing would say that a stage went well")
+    switches = [f for f in setting.journey.findings if f.window.state == "switch"]
+    if len(switches) > len(setting.journey.findings) / 2:
+        reasons.append(f"{len(switches)} of {len(setting.journey.findings)} changes need a version switch")
+    if reasons:
+        return Offer("rework-first", None, tuple(reasons), taken=True)
+    return Offer("rework-first", None, ("it has tests and its checks are known: it can travel as it is",))
+
+
+def hold(setting: Setting) -> Offer:
+    """Stay, until the first of today's lines loses support."""
+    ends = []
+    for purl, span in sorted(setting.journey.spans.items()):
+        facts = setting.knowledge.line_facts(purl, span.today)
+        if facts is not None and facts.support_ends is not None:
+            ends.append((facts.support_ends, purl, span.today))
+    if not ends:
+        return Offer("hold", None, ("when support ends is not known for any line it stands on",))
+    end, purl, line = min(ends)
+    name = setting.knowledge.spoken(purl)
+    if end < setting.journey.today:
+        return Offer("hold", None, (f"{name} {line} has been without support since {end:%-d %b %Y}",))
+    return Offer(
+        "hold", None, (f"{name} {line} is supported until {end:%-d %b %Y}: allowed until then",), end, taken=True
+    )
+
+
+def retire(around: Surroundings) -> Offer:
+    """Take it out of service."""
+    if around.used_by:
+        return Offer("retire", None, (f"{_named(around.used_by)} still requires it",))
+    return Offer(
+        "retire", None, ("no application here requires it; whether people do, only its owner knows",), taken=True
+    )
+
+
+def _counted(number: int, one: str, many: str) -> str:
+    return f"{number} {one if number == 1 else many}"
+
+
+def _named(names: Sequence[str]) -> str:
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"

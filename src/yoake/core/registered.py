@@ -1,0 +1,12 @@
+"""The ecosystems and frameworks that Yoake ships with: the one place that names them all."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from yoake.core.contract.registry import Registry
+from yoake.core.ecosystems.javascript import JAVASCRIPT
+from yoake.core.ecosystems.python import PYTHON_ECOSYSTEM
+from yoake.core.frameworks.django import DJANGO_FRAMEWORK
+
+ECOSYSTEMS: Final = Registry((PYTHON_ECOSYSTEM, JAVASCRIPT), (DJANGO_FRAMEWORK,))

@@ -1,1 +1,0 @@
-"""Artefacts → surfaces → timelines."""

@@ -1,0 +1,1 @@
+"""Values that everything speaks of: frozen records without behaviour beyond their own."""

@@ -1,0 +1,111 @@
+"""Coordinates (package URLs), release lines and targets. Nothing here knows which types of package URLs there are."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Final
+
+from packageurl import PackageURL
+
+from yoake.core.values.errors import BadCoordinate
+
+_RUNTIME: Final = "pkg:generic/"
+_LINE: Final = re.compile(r"\d+(\.\d+)*$")
+_NAME: Final = re.compile(r"[A-Za-z0-9][A-Za-z0-9._-]*$")
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Coordinate:
+    """What is versioned, as a package URL without a version, e.g. ``pkg:TYPE/NAME``; runtimes are ``pkg:generic/NAME``."""
+
+    purl: str
+
+    @property
+    def short(self) -> str:
+        """The form used on the command line: ``NAME`` of a runtime, ``TYPE/NAME`` of a package."""
+        return self.purl.removeprefix(_RUNTIME).removeprefix("pkg:").replace("%40", "@")
+
+    @property
+    def name(self) -> str:
+        """The last part, as people say it."""
+        return self.short.split("/", 1)[-1]
+
+    @property
+    def spoken(self) -> str:
+        """How people write it in a sentence; ``Knowledge.spoken`` knows more of them."""
+        return self.name.capitalize() if self.is_runtime else self.name
+
+    @property
+    def type(self) -> str:
+        """The purl type."""
+        return self.purl.removeprefix("pkg:").split("/", 1)[0]
+
+    @property
+    def is_runtime(self) -> bool:
+        """Whether this is a runtime and no package."""
+        return self.purl.startswith(_RUNTIME)
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Target:
+    """A line of a coordinate."""
+
+    coordinate: Coordinate
+    line: str
+
+    def __str__(self) -> str:
+        return f"{self.coordinate.short}@{self.line}"
+
+
+@lru_cache(maxsize=8192)
+def package(type_: str, name: str) -> Coordinate:
+    """The coordinate of a package whose name is written as its type wants it."""
+    return Coordinate(f"pkg:{type_}/{name.replace('@', '%40')}")
+
+
+def parse_coordinate(text: str) -> Coordinate:
+    """Read the name of a runtime, ``TYPE/NAME`` or a purl. Raises BadCoordinate."""
+    text = text.strip()
+    if _NAME.match(text):
+        return Coordinate(f"{_RUNTIME}{text.lower()}")
+    raw = text if text.startswith("pkg:") else f"pkg:{text}"
+    if "/" not in raw:
+        raise BadCoordinate(f"“{text}” is no coordinate: write the name of a runtime, TYPE/NAME or a package URL.")
+    try:
+        purl = PackageURL.from_string(raw.replace("/@", "/%40"))
+    except ValueError as error:
+        raise BadCoordinate(f"“{text}” is no coordinate: {error}. Write TYPE/NAME or a package URL.") from error
+    if not _NAME.match(purl.name):
+        raise BadCoordinate(f"“{purl.name}” is no package name: use letters, digits, dots, dashes and underscores.")
+    return Coordinate(PackageURL(purl.type, purl.namespace, purl.name).to_string())
+
+
+def parse_target(text: str) -> Target:
+    """Read ``COORD@LINE``, split at the last ``@``. Raises BadCoordinate."""
+    coordinate, at, line = text.strip().rpartition("@")
+    if not at or not coordinate or not _LINE.match(line):
+        raise BadCoordinate(
+            f"“{text}” names no line: write COORD@LINE, with the coordinate first and the line after it."
+        )
+    return Target(parse_coordinate(coordinate), line)
+
+
+@lru_cache(maxsize=4096)
+def line_key(line: str) -> tuple[int, ...]:
+    """Order of lines: numeric, component by component. Non-numeric parts end the key."""
+    parts: list[int] = []
+    for part in line.split("."):
+        digits = re.match(r"\d+", part)
+        if not digits:
+            break
+        parts.append(int(digits.group()))
+    return tuple(parts)
+
+
+def line_matches(line: str, prefix: str) -> bool:
+    """Whether ``prefix`` names this line (``3`` names 3.13 and ``3.13.1`` names 3.13)."""
+    a, b = line_key(line), line_key(prefix)
+    shared = min(len(a), len(b))
+    return a[:shared] == b[:shared]

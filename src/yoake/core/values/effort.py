@@ -1,0 +1,13 @@
+"""What something takes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Effort:
+    """Days at 50 % and at 80 %."""
+
+    p50: float
+    p80: float

@@ -1,0 +1,174 @@
+"""What a scan finds."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from yoake.core.values.modules import Module, Stated
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """One place of a finding. ``guarded`` says why it may never run, empty when nothing guards it.
+
+    ``first_line`` is where its statement begins, 0 when that is the same line.
+    """
+
+    key: str
+    file: str
+    line: int
+    column: int
+    end_column: int
+    symbol: str
+    form: str
+    scope: str
+    guarded: str
+    level: str
+    first_line: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Window:
+    """Lines that offer the old way, the new way and both. ``state``: now, hop, switch or unknown.
+
+    ``axis`` are the lines drawn; ``here`` and ``goal`` are on it.
+    """
+
+    state: str
+    coordinate: str
+    axis: tuple[str, ...]
+    old: tuple[str, ...]
+    new: tuple[str, ...]
+    both: tuple[str, ...]
+    here: str
+    goal: str
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """Something that must be dealt with before or at a line.
+
+    ``bites_at`` is a line of ``coordinate`` (None when it only warns); ``after`` the last line known to be fine where a
+    gap lies between. ``effort``: low, likely, high minutes of the first place.
+    """
+
+    key: str
+    module: str
+    coordinate: str
+    kind: str
+    symbol: str
+    title: str
+    bites_at: str | None
+    after: str | None
+    level: str
+    confidence: str
+    replacement: str | None
+    remedy: str
+    mechanical: bool
+    effort: tuple[float, float, float]
+    window: Window
+    evidence: tuple[str, ...]
+    places: tuple[Place, ...]
+
+
+NO_READER = "this language is not read yet"
+"""Reason of a file in a language that has no reader."""
+
+
+@dataclass(frozen=True, slots=True)
+class FileResult:
+    """What happened to one file. ``state``: scanned, skipped, failed or unread (a language not read yet).
+
+    ``role``: source, test, vendored or generated.
+    """
+
+    path: str
+    state: str
+    reason: str = ""
+    language: str = ""
+    lines: int = 0
+    digest: str = ""
+    role: str = "source"
+
+
+@dataclass(slots=True)
+class Tally:
+    """Weights in minutes of the checks of one sort."""
+
+    holds: float = 0.0
+    fails: float = 0.0
+    unknown: float = 0.0
+
+    def add(self, state: str, weight: float) -> None:
+        """Count one check: ``holds``, ``fails`` or ``unknown``."""
+        if state == "holds":
+            self.holds += weight
+        elif state == "fails":
+            self.fails += weight
+        else:
+            self.unknown += weight
+
+
+@dataclass(slots=True)
+class Checks:
+    """All checks, by sort (usage, package, toolchain, setting, unread_file), by file and by module."""
+
+    by_sort: dict[str, Tally] = field(default_factory=dict)
+    by_file: dict[str, Tally] = field(default_factory=dict)
+    by_module: dict[str, Tally] = field(default_factory=dict)
+    unknowns: dict[str, int] = field(default_factory=dict)
+
+    def add(
+        self, sort: str, state: str, weight: float, file: str, module: str, why: str = "", *, times: int = 1
+    ) -> None:
+        """Count one check, or ``times`` alike, everywhere it shows. ``weight`` is that of one."""
+        self.by_sort.setdefault(sort, Tally()).add(state, weight * times)
+        self.by_module.setdefault(module, Tally()).add(state, weight * times)
+        if file:
+            self.by_file.setdefault(file, Tally()).add(state, weight * times)
+        if state == "unknown" and why:
+            self.unknowns[why] = self.unknowns.get(why, 0) + times
+
+
+@dataclass(frozen=True, slots=True)
+class PackageState:
+    """One direct or locked package against the destination's runtime.
+
+    ``wanted`` is the range of the manifest, ``exact`` the locked release. ``clean`` are the lines of the package on which this
+    code finds everything it uses, ``breaks`` (line, symbol) the first losses on others; both empty where no timeline is known.
+    """
+
+    coordinate: str
+    module: str
+    line: str
+    how: str
+    state: str
+    note: str
+    file: str
+    line_number: int
+    suggestion: str = ""
+    direct: bool = True
+    wanted: str = ""
+    exact: str = ""
+    clean: tuple[str, ...] = ()
+    breaks: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(slots=True)
+class ScanResult:
+    """Everything one scan found. ``today``: module path → purl → stated line.
+
+    ``references``: folder → folder with counts; ``lonely``: files that no other file names; ``used``: purl of the destination →
+    symbols that this code uses of it.
+    """
+
+    findings: list[Finding]
+    checks: Checks
+    files: list[FileResult]
+    modules: list[Module]
+    today: dict[str, dict[str, Stated]]
+    packages: list[PackageState]
+    notes: list[str]
+    references: dict[tuple[str, str], int] = field(default_factory=dict)
+    lonely: list[str] = field(default_factory=list)
+    used: dict[str, list[str]] = field(default_factory=dict)

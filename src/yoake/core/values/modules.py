@@ -1,0 +1,94 @@
+"""What an application is made of, as its own files state it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from yoake.core.values.coordinates import Coordinate
+
+
+@dataclass(frozen=True, slots=True)
+class Requirement:
+    """A package a manifest asks for. ``name`` is as it is written there. ``group`` is empty for run time, else the extra, group or file's role."""
+
+    coordinate: Coordinate
+    name: str
+    specifier: str
+    file: str
+    line: int
+    group: str = ""
+    marker: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Pin:
+    """A place that names a version of a runtime. ``how``: lock, container, pin, ci, range, classifier."""
+
+    coordinate: str
+    version: str
+    file: str
+    line: int
+    how: str
+    text: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Locked:
+    """One exact release in a lock file. ``nested``: installed below another package, beside a release at the top."""
+
+    coordinate: Coordinate
+    release: str
+    file: str
+    line: int
+    nested: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Mention:
+    """A version of a coordinate named in some text."""
+
+    coordinate: str
+    version: str
+    file: str
+    line: int
+    column: int
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """A manifest that could not be read, and why."""
+
+    file: str
+    reason: str
+
+
+@dataclass(slots=True)
+class Module:
+    """A folder with a manifest of its own; ``path`` is relative to the scanned folder, empty for its root.
+
+    ``import_name``, ``main`` and ``aliases`` say how imports reach it where they name no path: its name, main file, prefix → folders.
+    """
+
+    path: str
+    name: str
+    manifests: list[str] = field(default_factory=list)
+    requirements: list[Requirement] = field(default_factory=list)
+    pins: list[Pin] = field(default_factory=list)
+    locked: list[Locked] = field(default_factory=list)
+    faults: list[Fault] = field(default_factory=list)
+    import_name: str = ""
+    main: str = ""
+    aliases: list[tuple[str, tuple[str, ...]]] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class Stated:
+    """Today's line of a coordinate, and where that is said. ``how`` is ``inferred`` when nothing says it."""
+
+    coordinate: str
+    line: str
+    how: str
+    file: str = ""
+    line_number: int = 0
+    disagreements: tuple[str, ...] = ()

@@ -1,0 +1,129 @@
+"""A path: what can be done before any version moves, then stages, each with its moves and what goes with them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from yoake.core.values.effort import Effort
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """One coordinate from one line to another."""
+
+    coordinate: str
+    start: str
+    goal: str
+
+
+@dataclass(frozen=True, slots=True)
+class Reason:
+    """A sentence about a line or a stage; ``grade``: hard, stated, observed or empty; ``source``: who says so."""
+
+    text: str
+    grade: str = ""
+    source: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Stage:
+    """A deployable set of lines. ``reached``: days of work from today until it is done, all before it included.
+
+    ``reasons`` say why these moves are here or together, ``constraints`` what would be broken if one stayed behind. ``releases``:
+    what stands for each line. ``safe_keys``: findings that bite here and can be dealt with before any move. ``notes``: what
+    packages lose. ``title``: set where a strategy names its stages. ``group``: the set of modules that travels.
+    """
+
+    number: int
+    moves: tuple[Move, ...]
+    state: tuple[tuple[str, str], ...]
+    reasons: tuple[str, ...]
+    finding_keys: tuple[str, ...]
+    lines_crossed: int
+    effort: Effort
+    reached: Effort
+    releases: tuple[tuple[str, str], ...] = ()
+    constraints: tuple[Reason, ...] = ()
+    safe_keys: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+    title: str = ""
+    group: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """From today to the destination, in days of work. ``before_keys`` are safe now and need no move; ``blocked`` says what cannot
+    hold together where nothing leads there."""
+
+    today: tuple[tuple[str, str], ...]
+    before_keys: tuple[str, ...]
+    before: Effort
+    stages: tuple[Stage, ...]
+    total: Effort
+    blocked: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class StageDates:
+    """When a stage starts and is done, at 50 % and 80 %."""
+
+    starts50: date
+    arrives50: date
+    arrives80: date
+
+
+@dataclass(frozen=True, slots=True)
+class LineSlack:
+    """Slack of one line the application stands on, in days: max(end, today) − the 80 % date at which it is left."""
+
+    coordinate: str
+    line: str
+    support_ends: date | None
+    since50: date | None
+    left50: date | None
+    left80: date | None
+    slack: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """A plan with dates. ``margin``: the smallest slack in days; ``runway``: days until the first of today's lines loses
+    support; ``dark_days``: days from today on that lines are unsupported until they are left, at 50 %."""
+
+    margin: int | None
+    runway: int | None
+    unsupported_since: date | None
+    lines: tuple[LineSlack, ...]
+    stages: tuple[StageDates, ...]
+    before_until50: date
+    arrival50: date
+    arrival80: date
+    dark_days: int
+
+
+def plan_from_json(body: dict[str, Any]) -> Plan:
+    """Read back what ``dataclasses.asdict`` wrote."""
+    stages = tuple(
+        Stage(
+            s["number"],
+            tuple(Move(**m) for m in s["moves"]),
+            tuple((p, x) for p, x in s["state"]),
+            tuple(s["reasons"]),
+            tuple(s["finding_keys"]),
+            s["lines_crossed"],
+            Effort(**s["effort"]),
+            Effort(**s["reached"]),
+            tuple((p, x) for p, x in s.get("releases", ())),
+            tuple(Reason(**r) for r in s.get("constraints", ())),
+            tuple(s.get("safe_keys", ())),
+            tuple(s.get("notes", ())),
+            s.get("title", ""),
+            s.get("group", ""),
+        )
+        for s in body["stages"]
+    )
+    today = tuple((p, x) for p, x in body["today"])
+    before, total = Effort(**body["before"]), Effort(**body["total"])
+    return Plan(today, tuple(body["before_keys"]), before, stages, total, tuple(body.get("blocked", ())))

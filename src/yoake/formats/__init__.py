@@ -1,0 +1,1 @@
+"""Formats that other programs read and write."""

@@ -1,0 +1,220 @@
+"""Ways as JSON, Markdown, Mermaid, CSV and plain text: the same facts, for programs and for people."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict
+from datetime import date
+from typing import Any, Final
+
+from yoake.core.planning.alternatives import Way, Ways
+from yoake.core.planning.dates import after, dark_days
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.effort import Effort
+from yoake.core.values.plans import Plan, Stage
+
+TITLES: Final = {
+    "direct": "Straight to the end",
+    "hop-by-hop": "Hop by hop",
+    "parallel-copy": "Parallel copy",
+    "piecewise": "Piecewise",
+    "dual-run": "Dual run",
+    "fresh-base": "Fresh base",
+    "rework-first": "Rework first",
+    "hold": "Hold",
+    "retire": "Retire",
+}
+OBJECTIVE_TITLES: Final = {"work": "Least work", "stages": "Fewest stages", "danger": "Soonest out of the dark"}
+
+
+def title_of(way: Way) -> str:
+    """What a way is called: by what it is best for, else by its strategy."""
+    named = [OBJECTIVE_TITLES[o] for o in way.objectives]
+    if not named:
+        return TITLES[way.strategy]
+    return ", ".join([named[0], *(name[0].lower() + name[1:] for name in named[1:])])
+
+
+def ways_json(name: str, ways: Ways, objectives: Sequence[str]) -> list[dict[str, Any]]:
+    """Paths of one set, one entry for each objective and strategy."""
+    rows: list[dict[str, Any]] = []
+    for way in ways.ways:
+        wanted = [o for o in way.objectives if o in objectives]
+        asked: list[str | None] = [*wanted]
+        if way.strategy == "direct" or not way.objectives:
+            asked.append(None)
+        rows.extend(_way_json(name, ways, way, objective) for objective in asked)
+    return rows
+
+
+def _way_json(name: str, ways: Ways, way: Way, objective: str | None) -> dict[str, Any]:
+    journey, knowledge = ways.setting.journey, ways.setting.knowledge
+    plan = way.plan
+    return {
+        "set": name,
+        "objective": objective,
+        "strategy": way.strategy,
+        "proven": way.proven,
+        "reasons": list(way.reasons),
+        "before": {"findings": len(plan.before_keys), "effort": asdict(plan.before)},
+        "stages": [_stage_json(stage) for stage in plan.stages],
+        "arrival": {
+            "p50": after(journey.today, plan.total.p50, journey.days_per_week).isoformat(),
+            "p80": after(journey.today, plan.total.p80, journey.days_per_week).isoformat(),
+        },
+        "effort": asdict(plan.total),
+        "darkDays": dark_days(plan, knowledge, journey.today, journey.days_per_week),
+    }
+
+
+def _stage_json(stage: Stage) -> dict[str, Any]:
+    releases = dict(stage.releases)
+    return {
+        "number": stage.number,
+        "title": stage.title,
+        "moves": [{"coordinate": m.coordinate, "from": m.start, "to": m.goal} for m in stage.moves],
+        "state": {purl: {"line": line, "release": releases.get(purl, line)} for purl, line in stage.state},
+        "constraints": [{"text": c.text, "grade": c.grade, "source": c.source} for c in stage.constraints],
+        "reasons": list(stage.reasons),
+        "notes": list(stage.notes),
+        "findings": len(stage.finding_keys),
+        "safeNow": len(stage.safe_keys),
+        "effort": asdict(stage.effort),
+    }
+
+
+def no_way_json(ways: Ways) -> dict[str, Any] | None:
+    """What cannot hold together and what would release it; None when there is a way."""
+    if ways.no_way is None:
+        return None
+    return {
+        "constraints": [
+            {"coordinate": c.owner, "against": c.subject, "text": c.text, "grade": c.grade, "source": c.source}
+            for c in ways.no_way.constraints
+        ],
+        "releases": [asdict(release) for release in ways.no_way.releases],
+    }
+
+
+def refused_json(ways: Ways) -> list[dict[str, Any]]:
+    """Strategies that cannot be taken, and why."""
+    return [{"strategy": r.strategy, "reasons": list(r.reasons)} for r in ways.refused]
+
+
+def moves_text(stage: Stage) -> str:
+    """“Django 4.2, Python 3.12”."""
+    return ", ".join(f"{ECOSYSTEMS.spoken(m.coordinate)} {m.goal}" for m in stage.moves)
+
+
+def _days_text(effort: Effort) -> str:
+    return f"{effort.p50:.1f} to {effort.p80:.1f} days"
+
+
+def ways_text(name: str, ways: Ways, objectives: Sequence[str]) -> str:
+    """For a terminal."""
+    rows = [f"{name or 'the whole application'}"]
+    for way in ways.ways:
+        if way.objectives and not set(way.objectives) & set(objectives):
+            continue
+        rows += ["", *_way_text(ways, way)]
+    for refused in ways.refused:
+        rows += ["", f"{TITLES[refused.strategy]}: not possible", *(f"    {reason}" for reason in refused.reasons)]
+    for offer in ways.staying:
+        rows += ["", f"{TITLES[offer.strategy]}: possible", *(f"    {reason}" for reason in offer.reasons)]
+    rows += _no_way_text(ways)
+    return "\n".join(rows) + "\n"
+
+
+def _way_text(ways: Ways, way: Way) -> list[str]:
+    journey = ways.setting.journey
+    plan = way.plan
+    dark = dark_days(plan, ways.setting.knowledge, journey.today, journey.days_per_week)
+    arrival = after(journey.today, plan.total.p50, journey.days_per_week)
+    proven = "" if way.proven or not way.objectives else "; not proven to be the best"
+    head = f"{title_of(way)} ({TITLES[way.strategy].lower()}): {len(plan.stages)} stages, {_days_text(plan.total)}"
+    tail = f"{dark} days in the dark, arriving {arrival:%-d %b %Y}{proven}"
+    rows = [
+        f"{head}, {tail}",
+        f"    before any version moves: {len(plan.before_keys)} changes, {_days_text(plan.before)}",
+    ]
+    for stage in plan.stages:
+        rows.append(
+            f"    {stage.number}. {stage.title or moves_text(stage)}: {len(stage.finding_keys)} changes, {_days_text(stage.effort)}"
+        )
+        rows += [f"        {reason}" for reason in stage.reasons]
+    return rows
+
+
+def _no_way_text(ways: Ways) -> list[str]:
+    if ways.no_way is None:
+        return []
+    rows = ["", "There is no way there. These cannot hold together:"]
+    rows += [f"    {c.text} ({c.grade}: {c.source})" for c in ways.no_way.constraints]
+    rows += ["What would open one:", *(f"    {r.text}" for r in ways.no_way.releases)]
+    return rows
+
+
+def ways_markdown(title: str, way: Way, findings: Mapping[str, str], today: date) -> str:
+    """One way as a page: a table of stages, then each with its moves, changes and reasons. ``findings``: key → title."""
+    plan = way.plan
+    rows = [
+        f"# {title}: {title_of(way)}",
+        "",
+        f"{TITLES[way.strategy]}; {_days_text(plan.total)} of work, counted from {today:%-d %b %Y}.",
+        "",
+    ]
+    rows += ["| stage | moves | changes | days at 50 % | days at 80 % |", "|---|---|---|---|---|"]
+    rows.append(f"| before | none | {len(plan.before_keys)} | {plan.before.p50:.1f} | {plan.before.p80:.1f} |")
+    for stage in plan.stages:
+        moved = stage.title or moves_text(stage)
+        rows.append(
+            f"| {stage.number} | {_cell(moved)} | {len(stage.finding_keys)} | {stage.effort.p50:.1f} | {stage.effort.p80:.1f} |"
+        )
+    rows += ["", "## Before any version moves", "", *_listed(plan.before_keys, findings)]
+    for stage in plan.stages:
+        rows += ["", f"## Stage {stage.number}: {stage.title or moves_text(stage)}", ""]
+        rows += [f"- {reason}" for reason in stage.reasons]
+        rows += [f"- {Coordinate(m.coordinate).short}: {m.start} → {m.goal}" for m in stage.moves]
+        rows += _listed(stage.finding_keys, findings) if stage.finding_keys else []
+    return "\n".join(rows) + "\n"
+
+
+def _listed(keys: Sequence[str], findings: Mapping[str, str]) -> list[str]:
+    return [f"- {findings.get(key, key)}" for key in keys] or ["Nothing."]
+
+
+def _cell(text: str) -> str:
+    return text.replace("|", "\\|")
+
+
+def ways_mermaid(plan: Plan) -> str:
+    """A chain of states, with what moves on the arrows."""
+    rows = ["flowchart LR", f'  s0["{_state_text(plan.today, plan)}"]']
+    for stage in plan.stages:
+        shown = _state_text(stage.state, plan)
+        rows.append(f'  s{stage.number - 1} -->|"{stage.title or moves_text(stage)}"| s{stage.number}["{shown}"]')
+    return "\n".join(rows) + "\n"
+
+
+def _state_text(state: Sequence[tuple[str, str]], plan: Plan) -> str:
+    moving = {m.coordinate for stage in plan.stages for m in stage.moves}
+    return "<br/>".join(f"{Coordinate(p).name} {line}" for p, line in state if p in moving) or "as today"
+
+
+def ways_csv(ways: Ways) -> str:
+    """One row for each coordinate and stage of every way."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["way", "strategy", "stage", "coordinate", "line", "release", "moves", "days_50", "days_80"])
+    for way in ways.ways:
+        for stage in way.plan.stages:
+            moved = {m.coordinate for m in stage.moves}
+            releases = dict(stage.releases)
+            for purl, line in stage.state:
+                price = (f"{stage.effort.p50:.2f}", f"{stage.effort.p80:.2f}")
+                held = (purl, line, releases.get(purl, line), "yes" if purl in moved else "no")
+                writer.writerow([title_of(way), way.strategy, stage.number, *held, *price])
+    return out.getvalue()

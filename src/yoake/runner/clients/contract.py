@@ -1,0 +1,34 @@
+"""What the outside of an ecosystem brings: surfaces and release records, through its ordinary package client."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+
+from yoake.core.contract.ecosystem import Ecosystem
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.models import Catalogue
+from yoake.core.knowledge.timeline import Timeline
+from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.symbols import Surface
+
+Say = Callable[[str], None]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Client:
+    """The package client and the runtimes of one ecosystem.
+
+    ``runtime``: the timeline of the runtime, of the lines that are wanted or all. ``package``: the timeline of a package; with
+    the last argument its modules are also imported. ``file``: the surface of an artefact at hand, whose kinds ``files`` names. ``record``:
+    its release record. All raise BadSource where the client or the artefact gives nothing readable, and BadCoordinate for lines that there are not.
+    """
+
+    ecosystem: Ecosystem
+    runtime: Callable[[Iterable[str], Say], Timeline]
+    package: Callable[[Coordinate, Iterable[str], Say, bool], Timeline]
+    file: Callable[[Coordinate, Path], Surface]
+    files: str
+    record: Callable[[Coordinate, date, Knowledge, Say], Catalogue]

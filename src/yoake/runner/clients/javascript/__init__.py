@@ -1,0 +1,1 @@
+"""npm, and Node programs from its registry."""

@@ -1,0 +1,19 @@
+"""JavaScript's outside, as the contract wants it."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from yoake.core.ecosystems.javascript import JAVASCRIPT
+from yoake.runner.clients.contract import Client
+from yoake.runner.clients.javascript.records import npm_record
+from yoake.runner.clients.javascript.surfaces import archive_surface, build_node, build_npm
+
+JAVASCRIPT_CLIENT: Final = Client(
+    ecosystem=JAVASCRIPT,
+    runtime=build_node,
+    package=build_npm,
+    file=archive_surface,
+    files="an npm archive",
+    record=npm_record,
+)

@@ -1,0 +1,1 @@
+"""pip, and Python interpreters found on this machine."""

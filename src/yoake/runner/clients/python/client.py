@@ -1,0 +1,19 @@
+"""Python's outside, as the contract wants it."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from yoake.core.ecosystems.python import PYTHON_ECOSYSTEM
+from yoake.runner.clients.contract import Client
+from yoake.runner.clients.python.records import pypi_record
+from yoake.runner.clients.python.surfaces import build_pypi, build_python, wheel_surface
+
+PYTHON_CLIENT: Final = Client(
+    ecosystem=PYTHON_ECOSYSTEM,
+    runtime=build_python,
+    package=build_pypi,
+    file=wheel_surface,
+    files="a wheel",
+    record=pypi_record,
+)

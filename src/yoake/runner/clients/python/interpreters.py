@@ -1,0 +1,74 @@
+"""Python interpreters on this machine, and what their standard library offers."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import re
+import shutil
+import subprocess
+from collections.abc import Iterator
+from importlib.resources import files
+from pathlib import Path
+from typing import Final
+
+from yoake.core.values.errors import BadSource
+from yoake.core.values.symbols import Surface, SurfaceSymbol
+
+_PROBE_SECONDS: Final = 180
+_NAME: Final = re.compile(r"python(\d(\.\d+)?)?$")
+SUPPORTED: Final = ("2.7", "3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13", "3.14", "3.15")
+
+
+def find_interpreters() -> dict[str, Path]:
+    """Line → program, for every interpreter on PATH and under pyenv; the first found wins."""
+    found: dict[str, Path] = {}
+    for program in _candidates():
+        line = _line(program)
+        if line and line in SUPPORTED:
+            found.setdefault(line, program)
+    return found
+
+
+def _candidates() -> Iterator[Path]:
+    root = Path(os.environ.get("PYENV_ROOT", Path.home() / ".pyenv")) / "versions"
+    if root.is_dir():
+        for folder in sorted(root.iterdir()):
+            if (folder / "bin" / "python").exists():
+                yield folder / "bin" / "python"
+    for line in SUPPORTED:
+        program = shutil.which(f"python{line}")
+        if program:
+            yield Path(program)
+
+
+def _line(program: Path) -> str | None:
+    code = "import sys; print('%d.%d' % sys.version_info[:2])"
+    try:
+        done = subprocess.run([program, "-E", "-s", "-c", code], capture_output=True, text=True, timeout=20, check=True)
+    except (OSError, subprocess.SubprocessError):
+        return None
+    return done.stdout.strip()
+
+
+def capture_stdlib(line: str, program: Path) -> Surface:
+    """Import every module of the interpreter's own library in a child process and list what it offers."""
+    probe = files("yoake.runner") / "probes" / "stdlib.py"
+    done = subprocess.run(
+        [program, "-E", "-s", "-B", str(probe)], capture_output=True, timeout=_PROBE_SECONDS, check=False
+    )
+    if done.returncode != 0:
+        tail = done.stderr.decode("utf-8", "replace").strip().splitlines()[-1:]
+        raise BadSource(f"{program} could not list its standard library: {' '.join(tail)}")
+    body = json.loads(done.stdout.splitlines()[-1])
+    digest = hashlib.sha256(done.stdout).hexdigest()[:16]
+    surface = Surface(line, body["release"], "interpreter", digest)
+    for path, (kind, alias, signature, deprecated, unread, instance_of) in body["symbols"].items():
+        bases = (instance_of,) if instance_of else ()
+        surface.symbols[path.replace("__builtin__", "builtins", 1) if path.startswith("__builtin__.") else path] = (
+            SurfaceSymbol(kind, alias, bases, signature, deprecated, unread)
+        )
+    if line.startswith("2."):
+        surface.symbols["builtins"] = SurfaceSymbol("m")
+    return surface

@@ -1,0 +1,243 @@
+"""Ways in a made-up world: what is tied, what is refused and why, what closes the way, and how a reader bends it."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from dataclasses import replace
+
+import pytest
+
+from tests.core.planning.world import LAMP, ROPE, facts, finding, journey, lifecycle, package, record, world
+from yoake.core.ecosystems.python.names import PYTHON
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.models import LineFacts
+from yoake.core.planning.alternatives import OBJECTIVES, Ways, find_ways, least_work
+from yoake.core.planning.problem import Shape
+from yoake.core.planning.strategies import Surroundings
+from yoake.core.values.coordinates import parse_target
+from yoake.core.values.findings import Finding
+from yoake.formats.plan_text import (
+    no_way_json,
+    refused_json,
+    ways_csv,
+    ways_json,
+    ways_markdown,
+    ways_mermaid,
+    ways_text,
+)
+
+SERVICE = Surroundings(0.9, 3, ("pkg:pypi/flask",), (), ())
+
+
+@pytest.fixture(scope="module")
+def packed(knowledge: Knowledge) -> Knowledge:
+    """lamp 1 runs up to 3.9, lamp 2 from 3.9 on, lamp 3 everywhere; rope 1 wants lamp below 2."""
+    lamps = [facts("1.0", runs="3.8 3.9"), facts("2.0", runs="3.9 3.10 3.11 3.12 3.13"), facts("3.0")]
+    ropes = [facts("1.0", needs={"lamp": "<2"}), facts("2.0", needs={"lamp": ">=2"})]
+    return world(knowledge, [record(LAMP, lamps), record(ROPE, ropes)])
+
+
+def to_313(*packages, findings=(), shape: Shape | None = None):
+    return journey({PYTHON.purl: ("3.8", "3.13")}, packages, findings, shape)
+
+
+def moves(ways: Ways, choice: str) -> list[list[str]]:
+    way = ways.way(choice)
+    assert way is not None
+    return [[f"{m.coordinate.split('/')[-1]} {m.goal}" for m in stage.moves] for stage in way.plan.stages]
+
+
+def test_a_package_moves_only_when_something_forces_it_and_then_to_the_newest(packed: Knowledge) -> None:
+    ways = find_ways(to_313(package(LAMP, "1.0")), packed, SERVICE)
+    assert moves(ways, "work") == [["python 3.13", "lamp 3.0"]]
+    still = find_ways(to_313(package(LAMP, "3.0")), packed, SERVICE)
+    assert moves(still, "work") == [["python 3.13"]]
+
+
+def test_what_constraints_tie_together_is_one_stage_and_says_why(packed: Knowledge) -> None:
+    ways = find_ways(to_313(package(LAMP, "1.0"), package(ROPE, "1.0")), packed, SERVICE)
+    (stage,) = ways.way("work").plan.stages
+    assert {m.coordinate for m in stage.moves} == {PYTHON.purl, LAMP, ROPE}
+    texts = {c.text for c in stage.constraints}
+    assert {"rope 1.0 needs lamp <2", "lamp 1.0 needs Python 3.8 3.9"} <= texts
+    assert texts & set(stage.reasons)
+
+
+def test_dear_changes_are_told_apart_by_more_stages_and_the_jump_stays_on_show(packed: Knowledge) -> None:
+    work = [finding("3.10", 4000), finding("3.12", 4000, key="later")]
+    ways = find_ways(to_313(findings=work), packed, SERVICE)
+    assert len(ways.way("work").plan.stages) > 1
+    direct = ways.way("direct")
+    assert direct is not None
+    assert len(direct.plan.stages) == 1
+    assert direct.plan.total.p50 > ways.way("work").plan.total.p50
+    assert len(ways.way("stages").plan.stages) == 1
+
+
+def test_work_that_an_earlier_stop_makes_ready_is_not_multiplied(packed: Knowledge) -> None:
+    tied, ready = finding("3.12", 4000), finding("3.12", 4000, both=("3.11",))
+    one, other = (find_ways(to_313(findings=[f]), packed, SERVICE).way("work").plan.total.p50 for f in (tied, ready))
+    assert other <= one
+
+
+def test_a_policy_that_forbids_the_jump_is_named(knowledge: Knowledge) -> None:
+    lines = [LineFacts(line=f"{n}.0") for n in (1, 2, 3)]
+    held = world(
+        knowledge, [record(LAMP, [facts("1.0"), facts("2.0"), facts("3.0")])], [lifecycle(LAMP, lines, "next-major")]
+    )
+    ways = find_ways(journey({LAMP: ("1.0", "3.0")}), held, SERVICE)
+    assert moves(ways, "stages") == [["lamp 2.0"], ["lamp 3.0"]]
+    (direct,) = [r for r in ways.refused if r.strategy == "direct"]
+    assert direct.reasons == ("lamp supports one major line at a time (made-up lifecycle)",)
+
+
+def test_long_term_lines_are_not_skipped_where_the_policy_says_so(knowledge: Knowledge) -> None:
+    lines = [LineFacts(line=x, kind=k) for x, k in (("1.0", "long-term"), ("1.1", "current"), ("1.2", "long-term"), ("1.3", "current"), ("1.4", "long-term"))]  # fmt: skip
+    held = world(knowledge, [], [lifecycle(LAMP, lines, "long-term")])
+    assert moves(find_ways(journey({LAMP: ("1.0", "1.4")}), held, SERVICE), "stages") == [["lamp 1.2"], ["lamp 1.4"]]
+
+
+def test_when_nothing_leads_there_the_smallest_conflict_is_named_and_every_release_opens_a_way(
+    knowledge: Knowledge,
+) -> None:
+    held = world(knowledge, [record(LAMP, [facts("1.0", runs="3.8 3.9 3.10")]), record(ROPE, [facts("1.0")])])
+    trip = to_313(package(LAMP, "1.0"), package(ROPE, "1.0"))
+    ways = find_ways(trip, held, SERVICE)
+    assert not any(w.objectives for w in ways.ways)
+    assert [c.text for c in ways.no_way.constraints] == ["lamp 1.0 needs Python 3.8 3.9 3.10"]
+    offered = {(r.what, r.line) for r in ways.no_way.releases}
+    assert offered == {("package", ""), ("line", "3.10"), ("stay", "3.8")}
+    shaped = replace(trip, shape=Shape(dropped=frozenset({LAMP})))
+    assert find_ways(shaped, held, SERVICE).no_way is None
+    blocked = least_work(trip, held)
+    assert blocked.blocked == ("lamp 1.0 needs Python 3.8 3.9 3.10",)
+    assert blocked.stages == ()
+
+
+def test_what_is_only_stated_gives_way_when_nothing_else_leads_there(knowledge: Knowledge) -> None:
+    lamps = [
+        facts("1.0", states=("python@3.8",)),
+        facts("2.0", states=("python@3.13",), runs="3.12", needs={"rope": ">9"}),
+    ]
+    held = world(knowledge, [record(LAMP, lamps), record(ROPE, [facts("1.0")])])
+    ways = find_ways(to_313(package(LAMP, "1.0"), package(ROPE, "1.0")), held, SERVICE)
+    assert ways.no_way is None
+    assert ways.setting.compatibility.lenient
+
+
+def test_a_package_that_no_line_lets_run_is_named_and_does_not_close_the_way(knowledge: Knowledge) -> None:
+    held = world(knowledge, [record(LAMP, [facts("1.0", observed=("3.12", "imp in lamp/__init__.py:3"))])])
+    ways = find_ways(to_313(package(LAMP, "1.0")), held, SERVICE)
+    assert ways.no_way is None
+    assert any("cannot be imported on Python 3.13" in n for s in ways.way("work").plan.stages for n in s.notes)
+
+
+def test_a_pin_is_stopped_at_a_line_to_avoid_is_not_and_an_order_is_kept(packed: Knowledge) -> None:
+    pinned = find_ways(to_313(shape=Shape(pins=(parse_target("python@3.11"),))), packed, SERVICE)
+    assert moves(pinned, "work") == [["python 3.11"], ["python 3.13"]]
+    dear = [finding("3.12", 4000)]
+    free, kept = (
+        find_ways(to_313(findings=dear, shape=Shape(avoid=avoid)), packed, SERVICE)
+        for avoid in ((), (parse_target("python@3.11"),))
+    )
+    assert ["python 3.11"] in moves(free, "work")
+    assert ["python 3.11"] not in moves(kept, "work")
+    ordered = journey({PYTHON.purl: ("3.8", "3.13"), LAMP: ("2.0", "3.0")}, shape=Shape(order=((PYTHON.purl, LAMP),)))
+    held = find_ways(ordered, world(packed, packed.catalogues.values(), [lifecycle(LAMP, [LineFacts(line="2.0"), LineFacts(line="3.0")])]), SERVICE)  # fmt: skip
+    assert moves(held, "stages") == [["python 3.13"], ["lamp 3.0"]]
+
+
+def test_a_part_left_out_comes_along_only_when_it_is_needed(packed: Knowledge) -> None:
+    spans = {PYTHON.purl: ("3.8", "3.13"), LAMP: ("1.0", "2.0")}
+    lines = [LineFacts(line=x, runs_on=r) for x, r in (("1.0", ("3.8",)), ("2.0", ("3.9", "3.10")))]
+    held = world(packed, [], [lifecycle(LAMP, lines)])
+    ways = find_ways(journey(spans, shape=Shape(out=frozenset({PYTHON.purl}))), held, SERVICE)
+    (stage,) = ways.way("work").plan.stages
+    assert {m.coordinate for m in stage.moves} == {PYTHON.purl, LAMP}
+    assert dict(stage.state)[PYTHON.purl] in ("3.9", "3.10")
+
+
+def test_a_pin_that_closes_the_way_is_named_and_can_be_released(packed: Knowledge) -> None:
+    ways = find_ways(to_313(package(LAMP, "1.0"), shape=Shape(pins=(parse_target("pypi/lamp@1.0"),))), packed, SERVICE)
+    assert any(c.grade == "asked" for c in ways.no_way.constraints)
+    assert any(r.what == "pin" for r in ways.no_way.releases)
+
+
+def test_what_a_package_loses_on_the_way_is_work_of_its_stage(packed: Knowledge) -> None:
+    plain = find_ways(to_313(package(LAMP, "1.0")), packed, SERVICE).way("work").plan
+    lost = [("2.0", "lamp.wick"), ("3.0", "lamp.wick")]
+    broken = find_ways(to_313(package(LAMP, "1.0", lost)), packed, SERVICE).way("work").plan
+    (stage,) = broken.stages
+    assert len(stage.notes) == 1
+    assert stage.notes[0].endswith("no longer has lamp.wick, used here")
+    came_back = find_ways(to_313(package(LAMP, "1.0", lost[:1])), packed, SERVICE).way("work").plan
+    assert came_back.stages[0].notes == ()
+    assert broken.total.p50 > plain.total.p50
+
+
+def offered(packed: Knowledge, around: Surroundings, work: list[Finding]) -> dict[str, object]:
+    ways = find_ways(to_313(findings=work), packed, around)
+    found: dict[str, object] = {w.strategy: w.plan for w in ways.ways if not w.objectives}
+    found.update({r.strategy: r.reasons for r in ways.refused})
+    found.update({o.strategy: o for o in ways.staying})
+    return found
+
+
+def test_every_strategy_is_offered_or_refused_with_a_reason(packed: Knowledge) -> None:
+    found = offered(packed, SERVICE, [finding("3.12", 300, state="switch")])
+    assert set(found) == {"dual-run", "parallel-copy", "piecewise", "fresh-base", "rework-first", "hold", "retire"}
+    assert [s.title for s in found["dual-run"].stages] == ["both green", "switch", "clear switches"]
+    assert [s.title for s in found["piecewise"].stages] == ["gateway in front", "routes move", "old side off"]
+    assert [s.title for s in found["parallel-copy"].stages] == ["copy stands", "switch over"]
+    assert "no trace of a generated starting point" in found["fresh-base"][0]
+    assert "has been without support since" in found["hold"][0]
+
+
+def test_strategies_follow_from_what_is_around_the_code(packed: Knowledge) -> None:
+    around = Surroundings(0.4, 0, (), ("angular.json",), ("till",))
+    found = offered(packed, around, [finding("3.12", 300)])
+    assert "till" in found["parallel-copy"][0]
+    assert "till" in found["retire"][0]
+    assert "no web framework" in found["piecewise"][0]
+    assert found["fresh-base"].stages[0].title == "new base"
+    assert any("only 40%" in reason for reason in found["rework-first"].reasons)
+    assert any("no tests" in reason for reason in found["rework-first"].reasons)
+    nothing = offered(packed, SERVICE, [])
+    assert "can be made today" in nothing["dual-run"][0]
+
+
+def test_a_supported_line_may_be_held_until_its_last_day(packed: Knowledge) -> None:
+    ways = find_ways(journey({PYTHON.purl: ("3.12", "3.13")}), packed, SERVICE)
+    (hold,) = [o for o in ways.staying if o.strategy == "hold"]
+    assert hold.until == packed.line_facts(PYTHON.purl, "3.12").support_ends
+
+
+def test_arrived_already_has_no_ways_and_no_conflict(packed: Knowledge) -> None:
+    ways = find_ways(journey({PYTHON.purl: ("3.13", "3.13")}), packed, SERVICE)
+    assert (ways.ways, ways.no_way) == ((), None)
+
+
+def test_the_written_forms_say_the_same(packed: Knowledge) -> None:
+    ways = find_ways(to_313(package(LAMP, "1.0"), findings=[finding("3.12", 4000)]), packed, SERVICE)
+    rows = ways_json("", ways, OBJECTIVES)
+    assert {r["objective"] for r in rows} == {"work", "stages", "danger", None}
+    best = next(r for r in rows if r["objective"] == "work")
+    assert json.loads(json.dumps(best)) == best
+    last = best["stages"][-1]
+    assert last["state"]["pkg:pypi/lamp"] == {"line": "3.0", "release": "3.0"}
+    assert set(best["arrival"]) == {"p50", "p80"}
+    assert no_way_json(ways) is None
+    assert all(r["reasons"] for r in refused_json(ways))
+    table = list(csv.DictReader(io.StringIO(ways_csv(ways))))
+    assert {"way", "stage", "coordinate", "line", "release"} <= set(table[0])
+    way = ways.way("work")
+    assert ways_mermaid(way.plan).startswith("flowchart LR\n")
+    assert "python 3.13" in ways_mermaid(way.plan).lower()
+    page = ways_markdown("berth | planner", way, {}, ways.setting.journey.today)
+    assert page.startswith("# berth | planner: ")
+    assert "| before |" in page
+    shown = ways_text("web", ways, OBJECTIVES)
+    assert shown.startswith("web\n")
+    assert "not possible" in shown

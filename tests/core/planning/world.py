@@ -1,0 +1,100 @@
+"""A small made-up world of packages: enough knowledge for the search, every fact in sight of the test."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from datetime import date
+
+from yoake.core.ecosystems.python.names import PYTHON
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.models import Catalogue, Lifecycle, LineFacts, ReleaseFacts
+from yoake.core.planning.problem import Journey, Shape
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.scan.judge import Span
+from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.findings import Finding, PackageState, Place, Window
+
+TODAY = date(2026, 11, 23)
+LAMP, ROPE, SAIL = "pkg:pypi/lamp", "pkg:pypi/rope", "pkg:npm/sail"
+NODE = "pkg:generic/node"
+PYTHONS = ("3.8", "3.9", "3.10", "3.11", "3.12", "3.13")
+
+
+def record(purl: str, details: Sequence[ReleaseFacts], built: Mapping[str, Sequence[str]] | None = None) -> Catalogue:
+    """A release record; which Python lines a release fits follows from its details."""
+    fits = {
+        line: tuple(d.release for d in details if not d.runs or line in d.runs.split(" ") or d.runs == "any")
+        for line in PYTHONS
+    }
+    return Catalogue(
+        format=1,
+        coordinate=purl,
+        as_of=TODAY,
+        how="made up",
+        releases=tuple(d.release for d in details),
+        fits=fits if purl.startswith("pkg:pypi/") else {},
+        built={line: tuple(held) for line, held in (built or {}).items()},
+        details=tuple(details),
+    )
+
+
+def facts(release: str, **said: object) -> ReleaseFacts:
+    """Metadata of one release."""
+    return ReleaseFacts(release=release, **said)
+
+
+def lifecycle(purl: str, lines: Sequence[LineFacts], policy: str = "any") -> Lifecycle:
+    """Lines of a coordinate."""
+    return Lifecycle(
+        format=1, coordinate=purl, source="made-up lifecycle", as_of=TODAY, policy=policy, lines=tuple(lines)
+    )
+
+
+def world(base: Knowledge, records: Sequence[Catalogue] = (), lifecycles: Sequence[Lifecycle] = ()) -> Knowledge:
+    """Knowledge of runtimes as it is, of packages as made up."""
+    kept = {p: held for p, held in base.lifecycles.items() if p.startswith("pkg:generic/")}
+    return replace(
+        base,
+        timelines={p: t for p, t in base.timelines.items() if p.startswith("pkg:generic/")},
+        heads={p: h for p, h in base.heads.items() if p.startswith("pkg:generic/")},
+        lifecycles={**kept, **{held.coordinate: held for held in lifecycles}},
+        catalogues={r.coordinate: r for r in records},
+        rule_files={},
+    )
+
+
+def package(purl: str, release: str, breaks: Sequence[tuple[str, str]] = ()) -> PackageState:
+    """A direct package as a scan saw it."""
+    line = ECOSYSTEMS.line_of(Coordinate(purl), release)
+    return PackageState(purl, "", line, "lock", "holds", "", "requirements.txt", 1, exact=release, breaks=tuple(breaks))
+
+
+def finding(
+    at: str,
+    minutes: float = 60,
+    *,
+    coordinate: str = PYTHON.purl,
+    both: Sequence[str] = (),
+    state: str = "hop",
+    key: str = "",
+) -> Finding:
+    """One change that bites at a line and costs so many minutes."""
+    window = Window(state, coordinate, (), (), (), tuple(both), "", "")
+    place = Place("k", "a.py", 1, 0, 3, "imp", "import", "", "", "error")
+    name = key or f"{coordinate}@{at}/{minutes}"
+    return Finding(
+        name, "", coordinate, "removed", name, name, at, None, "error", "certain", None, "", False,
+        (minutes, minutes, minutes), window, (), (place,),
+    )  # fmt: skip
+
+
+def journey(
+    spans: Mapping[str, tuple[str, str]],
+    packages: Sequence[PackageState] = (),
+    findings: Sequence[Finding] = (),
+    shape: Shape | None = None,
+) -> Journey:
+    """What travels."""
+    made = {purl: Span(*pair) for purl, pair in spans.items()}
+    return Journey("", made, packages, findings, TODAY, 2, shape or Shape())
