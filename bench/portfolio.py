@@ -16,9 +16,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
-from yoake.core.values.coordinates import parse_target
 from yoake.core.knowledge.delta import delta
-
+from yoake.core.values.coordinates import parse_target
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge

@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Final
 
 from yoake.core.contract.registry import Registry
+from yoake.core.ecosystems.java import JAVA_ECOSYSTEM
 from yoake.core.ecosystems.javascript import JAVASCRIPT
 from yoake.core.ecosystems.python import PYTHON_ECOSYSTEM
 from yoake.core.frameworks.django import DJANGO_FRAMEWORK
 
-ECOSYSTEMS: Final = Registry((PYTHON_ECOSYSTEM, JAVASCRIPT), (DJANGO_FRAMEWORK,))
+ECOSYSTEMS: Final = Registry((PYTHON_ECOSYSTEM, JAVASCRIPT, JAVA_ECOSYSTEM), (DJANGO_FRAMEWORK,))

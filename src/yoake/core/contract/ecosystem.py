@@ -7,7 +7,7 @@ A new ecosystem is a folder of ``core.ecosystems`` whose ``__init__`` makes one 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Container, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from fnmatch import fnmatchcase
 from typing import Final, Literal
@@ -101,14 +101,29 @@ class SourceReader:
     placed: str = ""
 
 
+def _parts_of(path: str) -> Iterator[str]:
+    parts = path.split(".")
+    for length in range(len(parts), 0, -1):
+        yield ".".join(parts[:length])
+
+
+def _lost_parameter(keyword: str) -> str:
+    return f"the parameter {keyword} went away"
+
+
 @dataclass(frozen=True, kw_only=True)
 class PathStyle:
     """How dotted paths of a language are to be understood.
 
     ``joint`` stands between a class and a member of its instances. ``calls``: whether ``()`` in a path is part of a name and not
     only a call. ``stars``: whether a star import may hide what a name means. ``global_prefix``: begins paths that nobody binds.
-    ``default_part``: the part that may be left out where a module is its own default. ``owner``: where nobody owns the first
-    part of a path, the part to look for instead. ``as_written``: a path as people write it.
+    ``default_part``: the part that may be left out where a module is its own default. ``checked_overrides``: an override without
+    anything to override does not compile. ``typed_values``: a method or field stands for a value of its base, whose members are
+    told under the name of their class. ``lost_keyword``: what it means that a call is no longer taken as it is. ``owner``: where
+    nobody owns the first part of a path, the part to look for instead. ``as_written``: a path as people write it; ``as_path``: the
+    other way round. ``regrouped``: a path whose first part is one of those that somebody owns, where the code alone does not say how
+    far it reaches; several may share it, and a name that the owner never had is another's. ``wider``: a path and everything
+    that holds it, the nearest first.
     """
 
     joint: str = "."
@@ -116,8 +131,14 @@ class PathStyle:
     stars: bool = False
     global_prefix: str = ""
     default_part: str = ""
+    checked_overrides: bool = False
+    typed_values: bool = False
+    lost_keyword: Callable[[str], str] = _lost_parameter
     owner: Callable[[str], str | None] | None = None
     as_written: Callable[[str], str] | None = None
+    as_path: Callable[[str], str] = str
+    regrouped: Callable[[str, Container[str]], str] | None = None
+    wider: Callable[[str], Iterator[str]] = _parts_of
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -131,8 +152,9 @@ class Ecosystem:
     runtime's line is inferred even where the destination does not name it. ``condition_holds``: whether the marker of a
     requirement holds on a runtime line. ``foreign_folders`` hold other people's code; ``silent_files`` name versions that nobody
     has to update by hand; ``web_frameworks`` serve requests; ``generator_files`` are left behind by generators of starting points.
-    ``how_read``: how a surface was read → in words. A file that uses one of ``entry_marks`` is started by itself; ``tests`` and
-    ``built`` are patterns over paths of tests and of what was put together by a tool.
+    ``written_line``: a line of the runtime as people write it → as we name it. ``how_read``: how a surface was read → in words.
+    A file that uses one of ``entry_marks`` is started by itself; ``tests`` and ``built`` are patterns over paths of tests and of
+    what was put together by a tool.
     """
 
     language: str
@@ -161,6 +183,7 @@ class Ecosystem:
     web_frameworks: frozenset[str] = frozenset()
     generator_files: frozenset[str] = frozenset()
     entry_marks: frozenset[str] = frozenset()
+    written_line: Callable[[str], str] = str
     tests: str = ""
     built: str = ""
 

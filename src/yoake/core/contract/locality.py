@@ -12,12 +12,14 @@ from yoake.core.values.facts import ClassFact, FileFacts
 @dataclass(frozen=True, slots=True)
 class Resolved:
     """An absolute path outside the project. ``reexported`` is how much of it came through the project's own modules;
-    ``guarded`` is set when such a module chooses between several."""
+    ``guarded`` is set when such a module chooses between several. ``others`` are what the name may stand for instead: the first
+    that exists is meant. With ``settled`` the language knows which, and nothing is chosen while the program runs."""
 
     path: str
     reexported: str = ""
     guarded: bool = False
     others: tuple[str, ...] = ()
+    settled: bool = False
 
 
 class Locality(Protocol):

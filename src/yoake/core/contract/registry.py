@@ -76,7 +76,9 @@ class Registry:
 
     def canonical_target(self, target: Target) -> Target:
         """A target with the name of its coordinate as its ecosystem writes it."""
-        return Target(self.canonical(target.coordinate), target.line)
+        found = self._by_runtime.get(target.coordinate.purl)
+        line = found.written_line(target.line) if found is not None else target.line
+        return Target(self.canonical(target.coordinate), line)
 
     def is_package(self, coordinate: Coordinate) -> bool:
         """Whether a coordinate is a package of some ecosystem here."""

@@ -7,11 +7,15 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from yoake.core.contract.ecosystem import PathStyle
 from yoake.core.contract.registry import Registry
 from yoake.core.knowledge.models import Catalogue, EffortTable, Lifecycle, LineFacts, Rule, RuleFile
 from yoake.core.knowledge.timeline import Head, Timeline
 from yoake.core.values.coordinates import Coordinate, Target, line_key, line_matches
 from yoake.core.values.errors import BadCoordinate
+
+SYNTAX = "syntax."
+"""Begins the names of forms of old syntax, which belong to no library."""
 
 
 @dataclass(frozen=True)
@@ -92,21 +96,33 @@ class Knowledge:
     @cached_property
     def symbol_rules(self) -> dict[str, tuple[Rule, RuleFile]]:
         """Symbol → rule about it."""
-        return {r.symbol: (r, file) for file in self.rule_files.values() for r in file.rules if r.symbol}
+        return {
+            self.path_of(file.coordinate, r.symbol): (r, file)
+            for file in self.rule_files.values()
+            for r in file.rules
+            if r.symbol
+        }
+
+    def path_of(self, purl: str, written: str) -> str:
+        """A name of a coordinate, as people write it, as a path."""
+        owner = self.ecosystems.of(purl)
+        if owner is None or written.startswith(SYNTAX):
+            return written
+        path = owner.style.as_path(written)
+        if owner.style.regrouped is None:
+            return path
+        return owner.style.regrouped(path, self.import_names(owner.language))
 
     def setting_rules(self, purl: str) -> list[tuple[Rule, RuleFile]]:
         """Rules about settings of one coordinate."""
         file = self.rule_files.get(purl)
         return [(r, file) for r in file.rules if r.setting or r.absent] if file else []
 
-    def rule_for(self, symbol: str) -> tuple[Rule, RuleFile] | None:
-        """The rule about this symbol or about the nearest thing that holds it."""
-        parts = symbol.split(".")
-        for length in range(len(parts), 0, -1):
-            found = self.symbol_rules.get(".".join(parts[:length]))
-            if found:
-                return found
-        return None
+    def rule_for(self, purl: str, symbol: str) -> tuple[Rule, RuleFile] | None:
+        """The rule about this symbol of a coordinate, or about the nearest thing that holds it."""
+        owner = self.ecosystems.of(purl)
+        style = owner.style if owner is not None else PathStyle()
+        return next((found for path in style.wider(symbol) if (found := self.symbol_rules.get(path))), None)
 
     def lines(self, coordinate: Coordinate) -> list[str]:
         """All lines known of a coordinate, oldest first."""

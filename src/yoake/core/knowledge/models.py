@@ -44,7 +44,8 @@ class Lifecycle(_Strict):
 class Rule(_Strict):
     """What no surface shows: about a ``symbol``, a ``setting``, or a setting that is ``absent``.
 
-    ``form`` narrows a rule about a symbol to one way of using it, such as ``call``.
+    ``form`` narrows a rule about a symbol to one way of using it, such as ``call``. ``provided_by``: packages that bring back
+    what their runtime lost, in their short form, with a range of releases after ``@`` where only some do.
     """
 
     id: str
@@ -60,6 +61,7 @@ class Rule(_Strict):
     remedy: str = ""
     mechanical: bool = False
     effort: Minutes | None = None
+    provided_by: tuple[str, ...] = ()
 
     @model_validator(mode="after")
     def _one_subject(self) -> Rule:

@@ -55,15 +55,17 @@ class Builder:
         return [self._finding(purl, kind, subject, held) for (purl, kind, subject), held in groups.items()]
 
     def _subject(self, verdict: Verdict) -> str:
-        """What is one finding: the symbol a rule speaks of, else the lost part."""
-        found = self.knowledge.rule_for(verdict.symbol)
+        """What is one finding: the symbol a rule speaks of, else the lost part. What one package brings back is one."""
+        found = self.knowledge.rule_for(verdict.purl, verdict.symbol)
+        if found is not None and found[0].symbol is not None and found[0].provided_by and verdict.state == "fails":
+            return self.knowledge.path_of(verdict.purl, found[0].symbol)
         if found is not None and found[0].symbol is not None and len(found[0].symbol) > len(verdict.cause):
             return found[0].symbol
         return verdict.cause or verdict.symbol
 
     def _finding(self, purl: str, kind: str, subject: str, hits: Sequence[Hit]) -> Finding:
         first = hits[0].verdict
-        found = self.knowledge.rule_for(subject)
+        found = self.knowledge.rule_for(purl, subject)
         rule, file = found or (None, None)
         replacement = self._replacement(purl, subject, rule)
         key = finding_key(self.module, purl, kind, subject)

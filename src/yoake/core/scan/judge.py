@@ -55,10 +55,11 @@ class Judge:
         self._owners = knowledge.import_names(language)
         self._memo: dict[str, Verdict] = {}
         self._today: dict[str, bool] = {}
+        self._groups: dict[str, str] = {}
 
     def purl_of(self, path: str) -> str | None:
         """The tracked coordinate that owns this path, by its first part."""
-        head = path.split(".", 1)[0]
+        head = self._grouped(path).split(".", 1)[0]
         purl = self._owners.get(head)
         if purl is None and self.style.owner is not None:
             purl = self._owners.get(self.style.owner(head) or "")
@@ -69,10 +70,13 @@ class Judge:
         known = self._memo.get(path)
         if known is not None:
             return known
-        purl = self.purl_of(path)
-        if purl is None or depth > _MAX_REDIRECTS:
+        purl, plain = self.purl_of(path), self._grouped(path)
+        if purl is None or depth > _MAX_REDIRECTS or not self._may_own(purl, plain):
             return None
-        plain = self._without_default(purl, path) if self.style.default_part else path
+        if self.style.default_part:
+            plain = self._without_default(purl, plain)
+        if self.style.typed_values:
+            plain = self._by_class(purl, plain)
         made = self._memo[path] = self._judge(purl, plain, depth)
         return made
 
@@ -86,6 +90,37 @@ class Judge:
                 return ".".join([parts[0], *parts[2:]])
         return path
 
+    def _grouped(self, path: str) -> str:
+        """A path with its first part as far as it reaches."""
+        if self.style.regrouped is None:
+            return path
+        known = self._groups.get(path)
+        if known is None:
+            known = self._groups[path] = self.style.regrouped(path, self._owners)
+        return known
+
+    def _may_own(self, purl: str, path: str) -> bool:
+        """Whether a name can be this coordinate's: where several share a first part, only what it had on some line."""
+        if self.style.regrouped is None or "." not in path:
+            return True
+        answer = self.knowledge.timelines[purl].ask(".".join(path.split(".")[:2]))
+        return bool(answer.offers | answer.unknown)
+
+    def _by_class(self, purl: str, path: str) -> str:
+        """``Thread.currentThread.stop`` → ``Thread.stop``: members of a value under the name of its class."""
+        timeline = self.knowledge.timelines[purl]
+        position = timeline.floor(self.spans[purl].today)
+        head, *rest = path.split(".")
+        for at, part in enumerate(rest):
+            symbol = timeline.symbols.get(head)
+            if symbol is not None and symbol.kind in ("f", "v"):
+                held = [base for base, lines in symbol.bases if position is not None and lines >> position & 1]
+                if len(held) != 1 or held[0].split(".", 1)[0] not in self._owners:
+                    return ".".join([head, *rest[at:]])
+                head = held[0]
+            head = f"{head}.{part}"
+        return head
+
     def offered_today(self, path: str) -> bool:
         """Whether today's line offers the path (also when that cannot be said)."""
         known = self._today.get(path)
@@ -94,7 +129,7 @@ class Judge:
         return known
 
     def _offered_today(self, path: str) -> bool:
-        purl = self.purl_of(path)
+        purl, path = self.purl_of(path), self._grouped(path)
         if purl is None:
             return True
         timeline = self.knowledge.timelines[purl]
@@ -247,7 +282,7 @@ class Judge:
                         None,
                         "reshaped",
                         how=timeline.lines[position].how,
-                        detail=f"the parameter {keyword} went away",
+                        detail=self.style.lost_keyword(keyword),
                     )
         return None
 

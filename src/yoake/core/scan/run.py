@@ -11,6 +11,7 @@ from yoake.core.contract.locality import Locality
 from yoake.core.contract.registry import Registry
 from yoake.core.inventory.assemble import stated_lines
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.scan.brought_back import with_dependencies
 from yoake.core.scan.findings import Builder, order
 from yoake.core.scan.infer import infer_line, infer_runtime
 from yoake.core.scan.judge import Judge, Span
@@ -147,7 +148,7 @@ def _scan_module(
         joiner = joiners.get(facts.language)
         if joiner is None:
             continue
-        found = list(rule_hits(joiner.hits(path, facts), knowledge, reachable))
+        found = list(with_dependencies(rule_hits(joiner.hits(path, facts), knowledge, reachable), module, knowledge))
         found.extend(syntax_hits(path, facts, knowledge, reachable))
         _count_usages(path, module.path, found, result.checks, knowledge.effort.weights.usage)
         hits.extend(found)

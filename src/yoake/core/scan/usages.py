@@ -96,7 +96,7 @@ class Joiner:
         if made_by and not self.style.calls:
             path, made_by = path.replace("()", ""), made_by.replace("()", "")
         verdict = self.judge.verdict(path)
-        if made_by and verdict is not None and verdict.cause and not _deeper(verdict.cause, made_by):
+        if made_by and verdict is not None and verdict.cause and self._lost_before(verdict, made_by):
             return  # what was called is lost itself: said where it is called, not at everything done with its value
         if (
             verdict is None
@@ -116,6 +116,17 @@ class Joiner:
             if reshaped is not None:
                 found.append(Hit(file, facts, index, reshaped, guarded, "likely"))
 
+    def _lost_before(self, verdict: Verdict, made_by: str) -> bool:
+        """Whether what was called to get a value is lost itself."""
+        if not self.style.typed_values:
+            return not _deeper(verdict.cause, made_by)
+        maker = self.judge.verdict(made_by)
+        return maker is not None and maker.state == "fails"
+
+    def _named(self, path: str) -> str:
+        """A path as the judge looks it up."""
+        return path if self.style.calls else path.replace("()", "")
+
     def _resolve(self, ask: Ask, file: str) -> Resolved | None:
         """The way that exists today, of the several a guarded name may be bound to."""
         if not ask.others:
@@ -129,9 +140,10 @@ class Joiner:
         if len(found) == 1 and not found[0].others:
             return found[0]
         flat = [Resolved(p, way.reexported, way.guarded) for way in found for p in (way.path, *way.others)]
-        alive = [way for way in flat if self.judge.offered_today(way.path)]
+        alive = [way for way in flat if self.judge.offered_today(self._named(way.path))]
         chosen = (alive or flat)[0]
-        return Resolved(chosen.path, chosen.reexported, chosen.guarded or len(flat) > 1)
+        chooses = len(flat) > 1 and not all(way.settled for way in found)
+        return Resolved(chosen.path, chosen.reexported, chosen.guarded or chooses)
 
     def _guarded(self, guards: tuple[Guard, ...], form: str) -> str:
         for guard in guards:
@@ -175,7 +187,8 @@ class Joiner:
         What the project calls itself (``self.name``) is its own helper and goes on working.
         """
         owner, _, name = ask.path[5:].rpartition(".")
-        if name in self._called_by_the_project:
+        checked = self.style.checked_overrides
+        if not checked and name in self._called_by_the_project:
             return
         known = self._ancestries.get((file, owner))
         if known is None:
@@ -186,8 +199,9 @@ class Joiner:
         verdict = self.judge.verdict(path)
         if verdict is not None and verdict.state == "fails" and verdict.cause == path:
             detail = "the base class no longer has this hook: the override is never called"
-            gone = replace(verdict, kind="behaviour", detail=detail)
-            found.append(Hit(file, facts, index, gone, self._guarded(ask.guards, "override"), "possible"))
+            gone = verdict if checked else replace(verdict, kind="behaviour", detail=detail)
+            confidence = "likely" if checked else "possible"
+            found.append(Hit(file, facts, index, gone, self._guarded(ask.guards, "override"), confidence))
 
     def _ancestry(self, file: str, owner: str) -> _Ancestry:
         """Walk up the classes of the project until they leave it."""
@@ -208,7 +222,7 @@ class Joiner:
                 if inner is not None:
                     waiting.append((inner[0], inner[1]))
                     continue
-                resolved = self.project.resolve(base, at) if not base.startswith(":") else None
+                resolved = self._resolve(Ask(base, "inherited"), at) if not base.startswith(":") else None
                 if resolved is None or self.judge.purl_of(resolved.path) is None:
                     certain = False
                 elif external is None:

@@ -7,10 +7,11 @@ from typing import Final
 from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import BadCoordinate
 from yoake.runner.clients.contract import Client
+from yoake.runner.clients.java.client import JAVA_CLIENT
 from yoake.runner.clients.javascript.client import JAVASCRIPT_CLIENT
 from yoake.runner.clients.python.client import PYTHON_CLIENT
 
-CLIENTS: Final = (PYTHON_CLIENT, JAVASCRIPT_CLIENT)
+CLIENTS: Final = (PYTHON_CLIENT, JAVASCRIPT_CLIENT, JAVA_CLIENT)
 
 
 def client_of(coordinate: Coordinate) -> Client:

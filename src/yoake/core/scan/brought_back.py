@@ -1,0 +1,39 @@
+"""What a runtime lost and a declared dependency brings back is no break."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.scan.usages import Hit
+from yoake.core.values.coordinates import Coordinate, parse_coordinate
+from yoake.core.values.modules import Module
+
+
+def with_dependencies(hits: Iterable[Hit], module: Module, knowledge: Knowledge) -> Iterator[Hit]:
+    """The hits of a module; those that one of its packages answers for say so and stop nothing."""
+    stated = _stated(module)
+    for hit in hits:
+        by = _provider(hit, stated, knowledge) if hit.verdict.state == "fails" and stated else ""
+        yield hit._replace(guarded=f"brought back by {by}") if by else hit
+
+
+def _stated(module: Module) -> Mapping[str, str]:
+    """Purl → release or range, of everything the module names or locks."""
+    found = {requirement.coordinate.purl: requirement.specifier for requirement in module.requirements}
+    return found | {entry.coordinate.purl: entry.release for entry in module.locked}
+
+
+def _provider(hit: Hit, stated: Mapping[str, str], knowledge: Knowledge) -> str:
+    found = knowledge.rule_for(hit.verdict.purl, hit.verdict.cause or hit.verdict.symbol)
+    for entry in found[0].provided_by if found is not None else ():
+        name, _, wanted = entry.partition("@")
+        coordinate = knowledge.ecosystems.canonical(parse_coordinate(name))
+        if coordinate.purl in stated and _admits(knowledge, coordinate, wanted, stated[coordinate.purl]):
+            return coordinate.name
+    return ""
+
+
+def _admits(knowledge: Knowledge, coordinate: Coordinate, wanted: str, stated: str) -> bool:
+    release = knowledge.ecosystems.exact(coordinate, stated) or stated
+    return not wanted or not release or bool(knowledge.ecosystems.admitted(coordinate, wanted, [release]))

@@ -1,0 +1,1 @@
+"""JDKs found on this machine, and jars at hand or in local Maven repositories."""

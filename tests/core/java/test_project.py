@@ -1,0 +1,69 @@
+"""Names of a Java project: its own classes, what several imports may mean, and what a dependency brings back."""
+
+from __future__ import annotations
+
+from yoake.core.ecosystems.java.names import maven
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.scan.run import ScanInput, run_scan
+from yoake.core.values.coordinates import parse_target
+from yoake.core.values.findings import FileResult, ScanResult
+from yoake.core.values.modules import Module, Requirement
+
+
+def scan(knowledge: Knowledge, files: dict[str, str], *needs: tuple[str, str]) -> ScanResult:
+    facts = {path: ECOSYSTEMS.read_source(path, text.encode()) for path, text in files.items()}
+    module = Module("", "app")
+    module.requirements += [Requirement(maven(name), name, wanted, "pom.xml", 1) for name, wanted in needs]
+    given = ScanInput(
+        facts,
+        [FileResult(p, "scanned") for p in files],
+        [module],
+        [parse_target("java@17")],
+        [parse_target("java@1.8")],
+    )
+    return run_scan(given, knowledge)
+
+
+def places(result: ScanResult) -> set[tuple[str, int, str]]:
+    return {(p.file, p.line, p.symbol) for f in result.findings if f.level == "error" for p in f.places}
+
+
+def test_a_class_of_the_own_package_hides_one_of_the_platform(knowledge: Knowledge) -> None:
+    files = {
+        "a/Thread.java": "package a;\npublic class Thread { public void destroy() {} }\n",
+        "a/Quay.java": "package a;\nclass Quay { void f(Thread t) { t.destroy(); } }\n",
+        "b/Quay.java": "package b;\nclass Quay { void f(Thread t) { t.destroy(); } }\n",
+        "b/Pier.java": "package b;\nimport a.Thread;\nclass Pier { void f(Thread t) { t.destroy(); } }\n",
+        "b/Mole.java": "package b;\nimport a.*;\nclass Mole { void f(Thread t) { t.destroy(); } }\n",
+    }
+    assert places(scan(knowledge, files)) == {("b/Quay.java", 2, "java.lang.Thread.destroy")}
+
+
+def test_a_class_inherits_through_classes_of_the_project(knowledge: Knowledge) -> None:
+    files = {
+        "a/Guard.java": "package a;\npublic class Guard extends SecurityManager {}\n",
+        "b/Watch.java": "package b;\nimport a.Guard;\nclass Watch extends Guard { void f() { checkAwtEventQueueAccess(); } }\n",
+    }
+    assert ("b/Watch.java", 3, "java.lang.SecurityManager.checkAwtEventQueueAccess") in places(scan(knowledge, files))
+
+
+def test_what_a_dependency_brings_back_is_no_break(knowledge: Knowledge) -> None:
+    files = {"A.java": "package a;\nimport javax.xml.bind.JAXB;\nimport javax.jws.WebService;\n"}
+    gone = {("A.java", 2, "javax.xml.bind.JAXB"), ("A.java", 3, "javax.jws.WebService")}
+    assert places(scan(knowledge, files)) == gone
+    assert places(scan(knowledge, files, ("javax.xml.bind:jaxb-api", "2.3.1"))) == {
+        ("A.java", 3, "javax.jws.WebService")
+    }
+    assert places(scan(knowledge, files, ("jakarta.xml.bind:jakarta.xml.bind-api", "2.3.3"))) == {
+        ("A.java", 3, "javax.jws.WebService")
+    }
+    assert places(scan(knowledge, files, ("jakarta.xml.bind:jakarta.xml.bind-api", "4.0.0"))) == gone
+
+
+def test_imports_lead_to_the_files_of_the_project(knowledge: Knowledge) -> None:
+    files = {
+        "src/a/Berth.java": "package a;\npublic class Berth {}\n",
+        "src/b/Plan.java": "package b;\nimport a.Berth;\nclass Plan { Berth first; }\n",
+    }
+    assert scan(knowledge, files).references == {("src/b/Plan.java", "src/a/Berth.java"): 1}
