@@ -82,7 +82,6 @@ accuracy: setup
 
 # The interface's types, from the server's own description.
 types: $(STAMPS)/python $(STAMPS)/node
-	$(BIN)/python -m tests.engine_words
 	$(BIN)/python -m tests.drift --write
 	cd web && npx openapi-typescript openapi.json -o src/api/schema.d.ts
 

@@ -99,12 +99,12 @@ def main() -> None:
             if number == 0:
                 post(
                     port,
-                    "/api/intake",
+                    "/api/v1/intake",
                     {"candidates": [{"source": str(s), "destination": "python@3.13 pypi/django@5.2"} for s in sources]},
                 )
             for root in rng.sample(sources, 3):
                 (root / "touched.py").write_text(f"import imp\ny = {time.time_ns()}\n")
-            post(port, "/api/scans", {})
+            post(port, "/api/v1/scans", {})
             if number == given.kills:
                 wait(lambda: not unfinished(port), 300)
                 server.terminate()
@@ -133,7 +133,7 @@ def main() -> None:
 def unfinished(port: int) -> bool:
     """Whether jobs wait or run."""
     connection = http.client.HTTPConnection("127.0.0.1", port, timeout=30)
-    connection.request("GET", "/api/health")
+    connection.request("GET", "/api/v1/health")
     queue = json.loads(connection.getresponse().read())["queue"]
     return bool(queue["waiting"] or queue["running"])
 

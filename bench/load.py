@@ -37,12 +37,12 @@ class Seen:
 def views(rng: random.Random, slugs: Sequence[str]) -> dict[str, str]:
     """One address for each main view, of some application."""
     slug = rng.choice(slugs)
-    at = f"/api/applications/{slug}"
+    at = f"/api/v1/applications/{slug}"
     word = rng.choice(("imp", "django", "area00", "collections", "unit0001", "removed"))
     return {
-        "Horizon": "/api/portfolio",
-        "Horizon, far down": f"/api/portfolio?offset={rng.randrange(0, 400, 100)}",
-        "Horizon, filtered": f"/api/portfolio?q=app-{rng.randrange(10)}&order=name&group=team",
+        "Horizon": "/api/v1/portfolio",
+        "Horizon, far down": f"/api/v1/portfolio?offset={rng.randrange(0, 400, 100)}",
+        "Horizon, filtered": f"/api/v1/portfolio?q=app-{rng.randrange(10)}&order=name&group=team",
         "Evidence": f"{at}/evidence",
         "Evidence, first window": f"{at}/findings?limit=100",
         "Evidence, filtered": f"{at}/findings?limit=100&q={word}&show={rng.choice(('all', 'now', 'hop', 'switch'))}",
@@ -50,10 +50,10 @@ def views(rng: random.Random, slugs: Sequence[str]) -> dict[str, str]:
         "Evidence, by place": f"{at}/places?limit=15",
         "Evidence, in tests": f"{at}/findings?limit=100&where=source&within=src",
         "Path (kept)": f"{at}/path",
-        "Work": "/api/work?limit=100",
-        "Work of one": f"/api/work?limit=100&slug={slug}",
-        "Work, far down": f"/api/work?limit=100&offset={rng.randrange(0, 5000, 100)}",
-        "Report of one": f"/api/reports/applications/{slug}",
+        "Work": "/api/v1/work?limit=100",
+        "Work of one": f"/api/v1/work?limit=100&slug={slug}",
+        "Work, far down": f"/api/v1/work?limit=100&offset={rng.randrange(0, 5000, 100)}",
+        "Report of one": f"/api/v1/reports/applications/{slug}",
         "Files": f"{at}/files?limit=100",
     }
 
@@ -157,7 +157,7 @@ def wait(condition: Callable[[], bool], seconds: float = 120) -> None:
 def answers(port: int) -> bool:
     """Whether the server answers."""
     try:
-        return ask(http.client.HTTPConnection("127.0.0.1", port, timeout=5), "/api/health")[0] == 200
+        return ask(http.client.HTTPConnection("127.0.0.1", port, timeout=5), "/api/v1/health")[0] == 200
     except OSError:
         return False
 
@@ -177,7 +177,7 @@ def main() -> None:
     try:
         wait(lambda: answers(port))
         connection = http.client.HTTPConnection("127.0.0.1", port, timeout=120)
-        slugs = [entry["slug"] for entry in json.loads(_plain(port, "/api/portfolio"))["entries"]]
+        slugs = [entry["slug"] for entry in json.loads(_plain(port, "/api/v1/portfolio"))["entries"]]
         rng = random.Random(0)  # noqa: S311
         for _ in range(WARM):
             for path in views(rng, slugs).values():
@@ -186,7 +186,7 @@ def main() -> None:
         changed = given.home / "sources" / slugs[0]
         for number, slug in enumerate(sorted(slugs)[1:9]):
             (given.home / "sources" / slug / f"touched_{time.time_ns()}.py").write_text(f"import imp\nx = {number}\n")
-        post(port, "/api/scans", {"applications": sorted(slugs)[1:9]})
+        post(port, "/api/v1/scans", {"applications": sorted(slugs)[1:9]})
         load(f"While {changed.parent.name} are scanned", port, slugs, given.clients, given.seconds, server.pid)
     finally:
         server.terminate()

@@ -106,7 +106,7 @@ def main() -> None:
 
 def largest(port: int) -> str:
     """The application with the most findings, of those with the smallest margin."""
-    body = ask(http.client.HTTPConnection("127.0.0.1", port, timeout=60), "/api/portfolio?limit=200&order=name")[3]
+    body = ask(http.client.HTTPConnection("127.0.0.1", port, timeout=60), "/api/v1/portfolio?limit=200&order=name")[3]
     rows = json.loads(gzip.decompress(body))["rows"]
     return str(max(rows, key=lambda row: row["errors"] + row["warnings"])["slug"])
 

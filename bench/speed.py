@@ -17,6 +17,7 @@ import time
 from pathlib import Path
 
 from bench.truth_node import fetch
+from yoake.core.ecosystems.java.syntax import java_parser
 from yoake.core.ecosystems.javascript.files import minified
 from yoake.core.ecosystems.javascript.tree import grammar_of, parse_script
 from yoake.core.ecosystems.python.tree import parse
@@ -34,7 +35,11 @@ _PACKAGES = (
     "azure-cli@0.10.20", "node-red@0.9.1", "geddy@13.0.8", "serverless@1.83.3", "pm2@2.10.4", "@angular/core@15", "next@12",
     "react-native@0.30", "typeorm@0.3", "jsdom@20", "firebase-tools@3", "@babel/core@7", "prettier@2", "typescript@3.9",
 )  # fmt: skip
-_LINES = {"python": ("python@3.8", "python@3.13"), "javascript": ("node@14", "node@24")}
+_LINES = {
+    "python": ("python@3.8", "python@3.13"),
+    "javascript": ("node@14", "node@24"),
+    "java": ("java@8", "java@17"),  # of a folder that is given: no registry here has sources of Java
+}
 
 
 def corpus(language: str, folder: Path) -> Path:
@@ -113,6 +118,8 @@ def bare(paths: list[Path]) -> tuple[float, int]:
     for name, text in data:
         if name.endswith((".py", ".pyw")):
             parse(text)
+        elif name.endswith(".java"):
+            java_parser().parse(text)
         else:
             parse_script(text, grammar_of(name))
     return time.perf_counter() - begun, sum(text.count(b"\n") for _, text in data)
@@ -164,7 +171,7 @@ def measure(language: str, folder: Path, home: Path) -> None:
 
 def main() -> None:
     """Print the ratios."""
-    languages = [a for a in sys.argv[1:] if a in _LINES] or list(_LINES)
+    languages = [a for a in sys.argv[1:] if a in _LINES] or ["python", "javascript"]
     folders = [Path(a) for a in sys.argv[1:] if a not in _LINES]
     for language in languages:
         with tempfile.TemporaryDirectory() as name:

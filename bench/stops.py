@@ -27,7 +27,7 @@ from bench.load import answers, free_port, percentile, post, wait
 def jobs(port: int) -> list[dict[str, Any]]:
     """The newest jobs."""
     connection = http.client.HTTPConnection("127.0.0.1", port, timeout=30)
-    connection.request("GET", "/api/jobs")
+    connection.request("GET", "/api/v1/jobs")
     return list(json.loads(connection.getresponse().read()))
 
 
@@ -59,7 +59,7 @@ def main() -> None:
             taken = json.loads(
                 post(
                     port,
-                    "/api/intake",
+                    "/api/v1/intake",
                     {"candidates": [{"source": str(s), "destination": "python@3.13 pypi/django@5.2"} for s in sources]},
                 )
             )
@@ -68,17 +68,17 @@ def main() -> None:
                 wait(lambda: not unfinished(port), 300)
                 for root in sources:
                     (root / "touched.py").write_text(f"import imp\ny = {time.time_ns()}\n")
-                asked = json.loads(post(port, "/api/scans", {"applications": slugs}))["jobs"]
+                asked = json.loads(post(port, "/api/v1/scans", {"applications": slugs}))["jobs"]
                 time.sleep(rng.uniform(0, 0.6))
                 number = rng.choice(asked)
                 began = time.perf_counter()
-                if b"ended already" in post(port, f"/api/jobs/{number}/stop", {}):
+                if b"ended already" in post(port, f"/api/v1/jobs/{number}/stop", {}):
                     finished += 1
                     continue
                 wait(lambda number=number: state(port, number) not in ("waiting", "running"), 60)  # type: ignore[misc]
                 if state(port, number) == "stopped":
                     times.append(time.perf_counter() - began)
-            post(port, "/api/scans", {"applications": slugs})
+            post(port, "/api/v1/scans", {"applications": slugs})
             wait(lambda: not unfinished(port), 300)
             last = {job["application"]: job["state"] for job in reversed(jobs(port)) if job["id"] > max(asked)}
         finally:

@@ -211,7 +211,7 @@ return [...document.querySelectorAll(arguments[0])].filter((e) => {
 @pytest.fixture
 def page(chromium: webdriver.Chrome, running: Running) -> Iterator[Page]:
     made = Page(chromium, running)
-    made.go("/api/health")
+    made.go("/api/v1/health")
     chromium.execute_script(
         "localStorage.clear(); localStorage.setItem('yoake.theme', 'day'); localStorage.setItem('yoake.who', 'Ines')"
     )

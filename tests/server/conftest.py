@@ -38,22 +38,22 @@ def app_folder(tmp_path: Path) -> Path:
 
 
 def take(client: TestClient, source: Path, to: str = "python@3.13") -> str:
-    found = client.post("/api/intake/preview", json={"source": str(source), "destination": to}).json()
-    taken = client.post("/api/intake", json={"candidates": found["candidates"]}).json()
+    found = client.post("/api/v1/intake/preview", json={"source": str(source), "destination": to}).json()
+    taken = client.post("/api/v1/intake", json={"candidates": found["candidates"]}).json()
     settled(client)
     return str(taken["slugs"][0])
 
 
 def settled(client: TestClient) -> None:
-    until(lambda: all(j["state"] not in ("waiting", "running") for j in client.get("/api/jobs").json()))
+    until(lambda: all(j["state"] not in ("waiting", "running") for j in client.get("/api/v1/jobs").json()))
 
 
 def findings(client: TestClient, slug: str) -> list[dict[str, Any]]:
     """Every finding of a small application, in full."""
-    rows = client.get(f"/api/applications/{slug}/findings").json()["rows"]
-    return [client.get(f"/api/applications/{slug}/findings/{row['key']}").json() for row in rows]
+    rows = client.get(f"/api/v1/applications/{slug}/findings").json()["rows"]
+    return [client.get(f"/api/v1/applications/{slug}/findings/{row['key']}").json() for row in rows]
 
 
 def steps(client: TestClient) -> list[dict[str, Any]]:
     """Every step of a small portfolio."""
-    return list(client.get("/api/work?state=all").json()["rows"])
+    return list(client.get("/api/v1/work?state=all").json()["rows"])

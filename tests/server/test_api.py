@@ -16,20 +16,20 @@ from tests.server.conftest import findings, settled, steps, take
 
 
 def test_health_answers_once_it_can_be_used(client: TestClient) -> None:
-    assert client.get("/api/health").json()["status"] == "ok"
+    assert client.get("/api/v1/health").json()["status"] == "ok"
 
 
 def test_an_empty_portfolio_says_so(client: TestClient) -> None:
-    body = client.get("/api/portfolio").json()
+    body = client.get("/api/v1/portfolio").json()
     assert body["rows"] == []
     assert body["heading"] == "No application is looked after here yet."
 
 
 def test_from_intake_to_evidence_path_and_work(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
-    row = client.get("/api/portfolio").json()["rows"][0]
+    row = client.get("/api/v1/portfolio").json()["rows"][0]
     assert (row["state"], row["today"][0]["line"], row["errors"]) == ("ready", "3.8", 3)
-    assert client.get(f"/api/applications/{slug}/evidence").json()["count"] == len(findings(client, slug))
+    assert client.get(f"/api/v1/applications/{slug}/evidence").json()["count"] == len(findings(client, slug))
     mapping = next(f for f in findings(client, slug) if f["symbol"] == "collections.Mapping")
     assert (mapping["bites_at"], mapping["window"]["state"], mapping["replacement"]) == (
         "python@3.10",
@@ -37,9 +37,9 @@ def test_from_intake_to_evidence_path_and_work(client: TestClient, app_folder: P
         "collections.abc.Mapping",
     )
     assert mapping["places"][0]["file"] == "pkg/a.py"
-    source = client.get(f"/api/applications/{slug}/source", params={"file": "pkg/a.py"}).json()
+    source = client.get(f"/api/v1/applications/{slug}/source", params={"file": "pkg/a.py"}).json()
     assert source["text"].splitlines()[mapping["places"][0]["line"] - 1] == "from collections import Mapping"
-    path = client.get(f"/api/applications/{slug}/path").json()
+    path = client.get(f"/api/v1/applications/{slug}/path").json()
     assert [s["number"] for s in path["ways"][0]["stages"]] == [0, 1]
     assert {s["title"] for s in steps(client)} >= {"imp → importlib"}
 
@@ -47,32 +47,32 @@ def test_from_intake_to_evidence_path_and_work(client: TestClient, app_folder: P
 def test_a_step_is_given_to_someone_by_the_name_in_the_header(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
     step = steps(client)[0]
-    changed = client.patch(f"/api/steps/{step['id']}", json={"owner": "Jon", "due": "2027-01-31"}).json()
+    changed = client.patch(f"/api/v1/steps/{step['id']}", json={"owner": "Jon", "due": "2027-01-31"}).json()
     assert (changed["owner"], changed["due"]) == ("Jon", "2027-01-31")
-    cleared = client.patch(f"/api/steps/{step['id']}", json={"due": ""}).json()
+    cleared = client.patch(f"/api/v1/steps/{step['id']}", json={"due": ""}).json()
     assert (cleared["owner"], cleared["due"]) == ("Jon", None)
-    events = client.get(f"/api/applications/{slug}/path").json()["events"]
+    events = client.get(f"/api/v1/applications/{slug}/path").json()["events"]
     assert events[0]["who"] == "Inés"
 
 
 def test_a_selection_is_changed_at_once(client: TestClient, app_folder: Path, tmp_path: Path) -> None:
     first, second = take(client, app_folder), take(client, write(tmp_path / "till", {"a.py": "import imp\n"}))
     answer = client.patch(
-        "/api/applications", json={"applications": [first, second], "team": "Sales", "destination": "python@3.12"}
+        "/api/v1/applications", json={"applications": [first, second], "team": "Sales", "destination": "python@3.12"}
     )
     assert len(answer.json()["jobs"]) == 2
     settled(client)
-    rows = client.get("/api/portfolio").json()["rows"]
+    rows = client.get("/api/v1/portfolio").json()["rows"]
     assert {(r["team"], r["destination"]) for r in rows} == {("Sales", "Python 3.12")}
-    refused = client.patch("/api/applications", json={"applications": [first, "nobody"], "team": "X"})
+    refused = client.patch("/api/v1/applications", json={"applications": [first, "nobody"], "team": "X"})
     assert refused.status_code == 404
-    assert {r["team"] for r in client.get("/api/portfolio").json()["rows"]} == {"Sales"}
+    assert {r["team"] for r in client.get("/api/v1/portfolio").json()["rows"]} == {"Sales"}
 
 
 def test_a_waiver_needs_a_reason_and_can_be_taken_back(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
     key = findings(client, slug)[0]["key"]
-    address = f"/api/applications/{slug}/waivers/{key}"
+    address = f"/api/v1/applications/{slug}/waivers/{key}"
     assert client.put(address, json={"why": " "}).status_code == 422
     assert client.put(address, json={"why": "next year", "until": "2027-01-01"}).status_code == 200
     assert findings(client, slug)[0]["waiver"]["by"] == "Inés"
@@ -83,11 +83,14 @@ def test_a_waiver_needs_a_reason_and_can_be_taken_back(client: TestClient, app_f
 def test_todays_line_is_corrected_and_the_application_scanned_again(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
     assert (
-        client.put(f"/api/applications/{slug}/today", json={"coordinate": "python", "line": "3.11"}).status_code == 200
+        client.put(f"/api/v1/applications/{slug}/today", json={"coordinate": "python", "line": "3.11"}).status_code
+        == 200
     )
     settled(client)
-    assert client.get(f"/api/applications/{slug}/evidence").json()["application"]["today"][0]["how"] == "said"
-    assert client.put(f"/api/applications/{slug}/today", json={"coordinate": "python", "line": "9"}).status_code == 422
+    assert client.get(f"/api/v1/applications/{slug}/evidence").json()["application"]["today"][0]["how"] == "said"
+    assert (
+        client.put(f"/api/v1/applications/{slug}/today", json={"coordinate": "python", "line": "9"}).status_code == 422
+    )
 
 
 def test_an_uploaded_archive_is_scanned(client: TestClient) -> None:
@@ -95,24 +98,24 @@ def test_an_uploaded_archive_is_scanned(client: TestClient) -> None:
     with zipfile.ZipFile(data, "w") as archive:
         archive.writestr("app/a.py", "import imp\n")
         archive.writestr("app/.python-version", "3.9\n")
-    kept = client.post("/api/intake/upload", files={"file": ("app.zip", data.getvalue())}).json()["source"]
+    kept = client.post("/api/v1/intake/upload", files={"file": ("app.zip", data.getvalue())}).json()["source"]
     slug = take(client, Path(kept))
     assert findings(client, slug)[0]["symbol"] == "imp"
 
 
 @pytest.mark.parametrize(("name", "data"), [("x.zip", b"no"), ("x.txt", b"no")])
 def test_an_upload_that_is_no_archive_is_refused(client: TestClient, name: str, data: bytes) -> None:
-    answer = client.post("/api/intake/upload", files={"file": (name, data)})
+    answer = client.post("/api/v1/intake/upload", files={"file": (name, data)})
     assert answer.status_code == 422
     assert answer.json()["problem"]
 
 
 def test_faults_of_a_list_come_back_together(client: TestClient) -> None:
     body = client.post(
-        "/api/intake/preview", json={"csv": "source\n/no/a\n/no/b\n", "destination": "python@3.13"}
+        "/api/v1/intake/preview", json={"csv": "source\n/no/a\n/no/b\n", "destination": "python@3.13"}
     ).json()
     assert body["faults"] == 2
-    answer = client.post("/api/intake", json={"candidates": body["candidates"]})
+    answer = client.post("/api/v1/intake", json={"candidates": body["candidates"]})
     assert answer.status_code == 422
     assert len(answer.json()["faults"]) == 2
 
@@ -120,13 +123,13 @@ def test_faults_of_a_list_come_back_together(client: TestClient) -> None:
 @pytest.mark.parametrize(
     ("method", "address", "status"),
     [
-        ("GET", "/api/applications/nobody/evidence", 404),
-        ("GET", "/api/applications/nobody/path", 404),
-        ("GET", "/api/reports/applications/nobody", 404),
-        ("GET", "/api/reports/portfolio?form=docx", 422),
-        ("PATCH", "/api/steps/99", 404),
-        ("GET", "/api/nothing", 404),
-        ("DELETE", "/api/applications/nobody", 404),
+        ("GET", "/api/v1/applications/nobody/evidence", 404),
+        ("GET", "/api/v1/applications/nobody/path", 404),
+        ("GET", "/api/v1/reports/applications/nobody", 404),
+        ("GET", "/api/v1/reports/portfolio?form=docx", 422),
+        ("PATCH", "/api/v1/steps/99", 404),
+        ("GET", "/api/v1/nothing", 404),
+        ("DELETE", "/api/v1/applications/nobody", 404),
     ],
 )
 def test_what_does_not_exist_is_said_with_its_status(
@@ -139,7 +142,7 @@ def test_what_does_not_exist_is_said_with_its_status(
 
 def test_reports_in_all_forms(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
-    for address in (f"/api/reports/applications/{slug}", "/api/reports/portfolio"):
+    for address in (f"/api/v1/reports/applications/{slug}", "/api/v1/reports/portfolio"):
         page = client.get(address)
         assert page.headers["content-type"].startswith("text/html")
         assert "collections.Mapping" in page.text
@@ -154,12 +157,12 @@ def test_reports_in_all_forms(client: TestClient, app_folder: Path) -> None:
 def test_a_report_escapes_what_the_source_says(client: TestClient, tmp_path: Path) -> None:
     folder = write(tmp_path / "x", {".python-version": "3.8\n", "<img src=x onerror=alert(1)>.py": "import imp\n"})
     found = client.post(
-        "/api/intake/preview",
+        "/api/v1/intake/preview",
         json={"source": str(folder), "name": "<script>alert(1)</script>", "destination": "python@3.13"},
     ).json()
-    client.post("/api/intake", json={"candidates": found["candidates"]})
+    client.post("/api/v1/intake", json={"candidates": found["candidates"]})
     settled(client)
-    page = client.get("/api/reports/portfolio").text
+    page = client.get("/api/v1/reports/portfolio").text
     assert "<script>" not in page
     assert "<img" not in page
     assert "&lt;script&gt;" in page
@@ -168,33 +171,33 @@ def test_a_report_escapes_what_the_source_says(client: TestClient, tmp_path: Pat
 def test_the_portfolio_sarif_has_a_run_an_application(client: TestClient, app_folder: Path, tmp_path: Path) -> None:
     take(client, app_folder)
     take(client, write(tmp_path / "till", {".python-version": "3.8\n", "a.py": "import imp\n"}))
-    runs = client.get("/api/reports/portfolio", params={"form": "sarif"}).json()["runs"]
+    runs = client.get("/api/v1/reports/portfolio", params={"form": "sarif"}).json()["runs"]
     assert sorted(r["automationDetails"]["id"] for r in runs) == ["desk/", "till/"]
 
 
 def test_removed_and_restored(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
-    assert client.delete(f"/api/applications/{slug}").status_code == 204
-    assert client.get("/api/portfolio").json()["rows"] == []
-    assert client.post(f"/api/applications/{slug}/restore").status_code == 204
-    assert len(client.get("/api/portfolio").json()["rows"]) == 1
+    assert client.delete(f"/api/v1/applications/{slug}").status_code == 204
+    assert client.get("/api/v1/portfolio").json()["rows"] == []
+    assert client.post(f"/api/v1/applications/{slug}/restore").status_code == 204
+    assert len(client.get("/api/v1/portfolio").json()["rows"]) == 1
 
 
 def test_knowledge_says_where_it_comes_from_and_what_is_not_verified(client: TestClient) -> None:
-    python = client.get("/api/knowledge/coordinate", params={"of": "python"}).json()
+    python = client.get("/api/v1/knowledge/coordinate", params={"of": "python"}).json()
     assert python["recalled"] is True
     assert {line["how"].split(" ")[0] for line in python["lines"]} == {"interpreter", "stubs"}
-    assert client.get("/api/knowledge/effort").json()["weights"]["package"] == 120
+    assert client.get("/api/v1/knowledge/effort").json()["weights"]["package"] == 120
 
 
 def test_scans_are_asked_for_all_or_for_some(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
     for wanted in ([], [slug]):
-        assert len(client.post("/api/scans", json={"applications": wanted}).json()["jobs"]) == 1
+        assert len(client.post("/api/v1/scans", json={"applications": wanted}).json()["jobs"]) == 1
         settled(client)
-    assert client.get("/api/jobs").json()[0]["problem"] == "unchanged since the last scan"
-    assert client.post("/api/scans", json={"applications": ["nobody"]}).status_code == 404
-    refused = client.post("/api/scans", json={"slugs": wanted})
+    assert client.get("/api/v1/jobs").json()[0]["problem"] == "unchanged since the last scan"
+    assert client.post("/api/v1/scans", json={"applications": ["nobody"]}).status_code == 404
+    refused = client.post("/api/v1/scans", json={"slugs": wanted})
     assert refused.status_code == 422
     assert "slugs" in refused.text
 
@@ -215,12 +218,17 @@ def test_a_change_begun_on_an_older_version_is_told_with_what_stands_there_now(
 ) -> None:
     take(client, app_folder)
     step = steps(client)[0]
-    first = client.patch(f"/api/steps/{step['id']}", json={"note": "first", "version": step["version"]})
+    first = client.patch(f"/api/v1/steps/{step['id']}", json={"note": "first", "version": step["version"]})
     assert first.status_code == 200
-    second = client.patch(f"/api/steps/{step['id']}", json={"note": "second", "version": step["version"]})
+    second = client.patch(f"/api/v1/steps/{step['id']}", json={"note": "second", "version": step["version"]})
     assert (second.status_code, second.json()["current"]["note"]) == (409, "first")
-    assert client.get(f"/api/steps/{step['id']}").json()["note"] == "first"
+    assert client.get(f"/api/v1/steps/{step['id']}").json()["note"] == "first"
     again = client.patch(
-        f"/api/steps/{step['id']}", json={"note": "second", "version": second.json()["current"]["version"]}
+        f"/api/v1/steps/{step['id']}", json={"note": "second", "version": second.json()["current"]["version"]}
     )
     assert again.json()["note"] == "second"
+
+
+def test_an_address_without_a_version_means_the_first(client: TestClient) -> None:
+    assert client.get("/api/health").json()["status"] == client.get("/api/v1/health").json()["status"]
+    assert all(path.startswith("/api/v1/") for path in client.get("/openapi.json").json()["paths"])

@@ -30,7 +30,7 @@ def slug(client: TestClient, tmp_path: Path) -> str:
 
 
 def test_packages_stand_against_every_stage(client: TestClient, slug: str) -> None:
-    grid = client.get(f"/api/applications/{slug}/packages").json()
+    grid = client.get(f"/api/v1/applications/{slug}/packages").json()
     assert [s["title"] for s in grid["stages"]] == ["Python 3.13"]
     rows = {row["name"]: row for row in grid["rows"]}
     flask = rows["flask"]
@@ -47,7 +47,7 @@ def test_packages_stand_against_every_stage(client: TestClient, slug: str) -> No
 def test_packages_of_a_language_that_does_not_move_are_told_apart(client: TestClient, tmp_path: Path) -> None:
     manifest = json.dumps({"name": "desk", "dependencies": {"lodash": "^4.17.0"}})
     both = take(client, write(tmp_path / "both", {**FILES, "package.json": manifest}))
-    window = client.get(f"/api/applications/{both}/packages").json()
+    window = client.get(f"/api/v1/applications/{both}/packages").json()
     assert (window["apart"], window["apart_named"]) == (1, ["lodash"])
     assert {row["name"] for row in window["rows"]} == {"flask", "unheard-of"}
 
@@ -57,7 +57,7 @@ def test_packages_come_in_windows_and_those_of_lock_files_when_they_are_looked_f
 ) -> None:
     locked = "".join(f'[[package]]\nname = "part-{n:03}"\nversion = "1.0"\n\n' for n in range(250))
     slug = take(client, write(tmp_path / "desk", {**FILES, "poetry.lock": locked}))
-    address = f"/api/applications/{slug}/packages"
+    address = f"/api/v1/applications/{slug}/packages"
     plain = client.get(address).json()
     assert (plain["held"], plain["direct"], plain["total"], plain["quiet"]) == (252, 2, 2, 250)
     pages = [client.get(address, params={"q": "part-", "offset": at, "limit": 100}).json() for at in (0, 100, 200)]
@@ -67,7 +67,7 @@ def test_packages_come_in_windows_and_those_of_lock_files_when_they_are_looked_f
 
 
 def test_files_have_direction_and_dead_ones_are_named(client: TestClient, slug: str) -> None:
-    graph = client.get(f"/api/applications/{slug}/graph").json()
+    graph = client.get(f"/api/v1/applications/{slug}/graph").json()
     assert ("app/web/pages.py", "app/data/rows.py") in [(e["source"], e["target"]) for e in graph["edges"]]
     parts = {p["path"]: p for p in graph["parts"]}
     assert parts["app/web/pages.py"]["level"] > parts["app/data/rows.py"]["level"]
@@ -76,9 +76,9 @@ def test_files_have_direction_and_dead_ones_are_named(client: TestClient, slug: 
 
 
 def test_the_rest_of_the_delta_says_what_is_used_here(client: TestClient, slug: str) -> None:
-    found = client.get(f"/api/applications/{slug}/delta", params={"coordinate": "python"}).json()
+    found = client.get(f"/api/v1/applications/{slug}/delta", params={"coordinate": "python"}).json()
     ask = {"coordinate": "python", "limit": 200}
-    address = f"/api/applications/{slug}/delta"
+    address = f"/api/v1/applications/{slug}/delta"
     changes = {
         c["symbol"]: c for q in ("imp", "asyncore") for c in client.get(address, params={**ask, "q": q}).json()["rows"]
     }
@@ -88,14 +88,14 @@ def test_the_rest_of_the_delta_says_what_is_used_here(client: TestClient, slug: 
     assert found["total"] == found["removed"] + found["deprecated"] + found["new"]
     last = client.get(address, params={**ask, "offset": found["total"] - 3}).json()["rows"]
     assert [c["kind"] for c in last] == ["new", "new", "new"]
-    assert client.get(f"/api/applications/{slug}/delta", params={"coordinate": "npm/express"}).status_code == 404
+    assert client.get(f"/api/v1/applications/{slug}/delta", params={"coordinate": "npm/express"}).status_code == 404
 
 
 def test_what_is_known_comes_in_windows_and_one_coordinate_in_full(client: TestClient) -> None:
-    first = client.get("/api/knowledge", params={"limit": 5}).json()
+    first = client.get("/api/v1/knowledge", params={"limit": 5}).json()
     assert (len(first["rows"]), first["total"]) == (5, first["known"])
     assert first["captured"] > first["known"]
-    found = client.get("/api/knowledge", params={"q": "pypi/django"}).json()
+    found = client.get("/api/v1/knowledge", params={"q": "pypi/django"}).json()
     assert found["rows"][0] == {
         "coordinate": "pkg:pypi/django",
         "short": "pypi/django",
@@ -103,31 +103,31 @@ def test_what_is_known_comes_in_windows_and_one_coordinate_in_full(client: TestC
         "last": found["rows"][0]["last"],
     }
     assert found["total"] < found["known"]
-    assert client.get("/api/knowledge/coordinate", params={"of": "pypi/nobody-knows-it"}).status_code == 404
+    assert client.get("/api/v1/knowledge/coordinate", params={"of": "pypi/nobody-knows-it"}).status_code == 404
 
 
 def test_a_filter_is_kept_written_over_and_forgotten(client: TestClient) -> None:
     for query in ("show=now", "show=hop"):
-        assert client.put("/api/views/evidence", json={"name": "mine", "query": query}).status_code == 200
-    [kept] = client.get("/api/views/evidence").json()
+        assert client.put("/api/v1/views/evidence", json={"name": "mine", "query": query}).status_code == 200
+    [kept] = client.get("/api/v1/views/evidence").json()
     assert (kept["name"], kept["query"], kept["by"]) == ("mine", "show=hop", "Inés")
-    client.delete("/api/views/evidence/mine")
-    assert client.get("/api/views/evidence").json() == []
+    client.delete("/api/v1/views/evidence/mine")
+    assert client.get("/api/v1/views/evidence").json() == []
 
 
 def test_an_inventory_goes_out_and_comes_in_again(client: TestClient, slug: str, tmp_path: Path) -> None:
-    answer = client.get(f"/api/reports/applications/{slug}", params={"form": "cyclonedx"})
+    answer = client.get(f"/api/v1/reports/applications/{slug}", params={"form": "cyclonedx"})
     body = answer.json()
     assert {c["name"] for c in body["components"]} == {"flask", "unheard-of"}
     file = tmp_path / "desk.cdx.json"
     file.write_text(json.dumps(body), "utf-8")
     again = take(client, file)
-    names = {p["name"] for p in client.get(f"/api/applications/{again}/packages").json()["rows"]}
+    names = {p["name"] for p in client.get(f"/api/v1/applications/{again}/packages").json()["rows"]}
     assert names == {"flask", "unheard-of"}
 
 
 def test_what_has_no_package_client_cannot_be_made_known(client: TestClient) -> None:
-    answer = client.post("/api/knowledge", json={"coordinate": "gem/rails"})
+    answer = client.post("/api/v1/knowledge", json={"coordinate": "gem/rails"})
     assert answer.status_code == 422
     assert "only packages of PyPI and npm" in answer.json()["problem"]
 
@@ -146,12 +146,12 @@ def test_a_library_is_made_known_and_its_users_are_scanned_again(
     monkeypatch.setenv("PIP_NO_INDEX", "1")
     monkeypatch.setenv("PIP_FIND_LINKS", str(tmp_path))
     client.app.state.queue.executor.rest()  # processes that are running have the old environment
-    assert client.post("/api/knowledge", json={"coordinate": "pypi/unheard-of"}).status_code == 202
+    assert client.post("/api/v1/knowledge", json={"coordinate": "pypi/unheard-of"}).status_code == 202
     settled(client)
-    known = client.get("/api/knowledge/coordinate", params={"of": "pypi/unheard-of"}).json()
+    known = client.get("/api/v1/knowledge/coordinate", params={"of": "pypi/unheard-of"}).json()
     assert [line["line"] for line in known["lines"]] == ["1.0", "2.0"]
     settled(client)
-    rows = {r["name"]: r for r in client.get(f"/api/applications/{slug}/packages").json()["rows"]}
+    rows = {r["name"]: r for r in client.get(f"/api/v1/applications/{slug}/packages").json()["rows"]}
     assert rows["unheard-of"]["cells"][0]["take"] == "2.0"
 
 
@@ -160,9 +160,9 @@ def test_a_registry_that_does_not_answer_fails_the_job_and_keeps_the_rest(
 ) -> None:
     monkeypatch.setenv("PIP_NO_INDEX", "1")
     monkeypatch.setenv("PIP_FIND_LINKS", str(tmp_path / "nothing"))
-    client.post("/api/knowledge", json={"coordinate": "pypi/unheard-of"})
+    client.post("/api/v1/knowledge", json={"coordinate": "pypi/unheard-of"})
     settled(client)
-    job = client.get("/api/jobs").json()[0]
+    job = client.get("/api/v1/jobs").json()[0]
     assert (job["application"], job["state"]) == ("pypi/unheard-of", "failed")
     assert "pip knows no releases" in job["problem"]
-    assert client.get(f"/api/applications/{slug}/packages").status_code == 200
+    assert client.get(f"/api/v1/applications/{slug}/packages").status_code == 200

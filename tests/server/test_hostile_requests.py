@@ -28,34 +28,34 @@ def slug(client: TestClient, app_folder: Path) -> str:
 @pytest.mark.parametrize(
     ("method", "path", "body", "status"),
     [
-        ("GET", f"/api/steps/{2**63}", None, 422),
-        ("GET", f"/api/steps/{10**40}", None, 422),
-        ("PATCH", f"/api/steps/{2**64}", {"note": "x"}, 422),
-        ("POST", f"/api/jobs/{2**63}/stop", None, 422),
-        ("POST", "/api/jobs/999/stop", None, 404),
-        ("GET", "/api/applications/%00/evidence", None, 422),
-        ("GET", "/api/applications/desk%00/evidence", None, 422),
-        ("GET", f"/api/applications/{'a' * 5000}/evidence", None, 422),
-        ("GET", "/api/applications/desk/source?file=%00", None, 404),
-        ("GET", "/api/applications/desk/findings?offset=99999999999999999999", None, 422),
-        ("GET", "/api/applications/desk/findings?q=%25%27%5C_%00", None, 200),
-        ("GET", "/api/work?limit=100000", None, 422),
-        ("PUT", "/api/applications/desk/waivers/nothing", {"why": "because"}, 404),
-        ("PUT", "/api/applications/desk/today", {"coordinate": "python", "line": "3.8", "more": 1}, 422),
-        ("PATCH", "/api/applications", {"applications": ["desk"], "days_per_week": 1e-300}, 422),
-        ("PATCH", "/api/applications", {"applications": ["desk"], "days_per_week": 1e300}, 422),
-        ("PATCH", "/api/applications", {"applications": ["desk"], "owner": LONG}, 422),
-        ("PATCH", "/api/applications", {"applications": ["desk"], "owner": "a\0b"}, 422),
-        ("PATCH", "/api/applications", {"applications": ["desk"], "colour": "red"}, 422),
-        ("PUT", "/api/views/evidence", {"name": "   ", "query": ""}, 422),
-        ("POST", "/api/intake/preview", {"source": "~nouser/x", "destination": "python@3.13"}, 200),
-        ("POST", "/api/intake/preview", {"source": "/" + "a/" * 900 + "b" * 150, "destination": "python@3.13"}, 200),
-        ("POST", "/api/intake/preview", {"folder": "~nouser", "destination": "python@3.13"}, 422),
-        ("POST", "/api/intake/preview", {"folder": "/" + "b" * 900, "destination": "python@3.13"}, 422),
-        ("POST", "/api/intake/preview", {"csv": f"source,name\n/x,{'y' * 200_000}\n", "destination": "python@3.13"}, 422),
-        ("POST", "/api/intake", {"candidates": [{"source": "~nouser", "destination": "python@3.13", "owner": "z" * 100_000}]}, 422),
-        ("POST", "/api/intake", {"candidates": [{"source": "~nouser", "destination": "python@3.13"}]}, 422),
-        ("POST", "/api/knowledge", {"coordinate": "pypi/" + "a" * 150 + "/../.."}, 422),
+        ("GET", f"/api/v1/steps/{2**63}", None, 422),
+        ("GET", f"/api/v1/steps/{10**40}", None, 422),
+        ("PATCH", f"/api/v1/steps/{2**64}", {"note": "x"}, 422),
+        ("POST", f"/api/v1/jobs/{2**63}/stop", None, 422),
+        ("POST", "/api/v1/jobs/999/stop", None, 404),
+        ("GET", "/api/v1/applications/%00/evidence", None, 422),
+        ("GET", "/api/v1/applications/desk%00/evidence", None, 422),
+        ("GET", f"/api/v1/applications/{'a' * 5000}/evidence", None, 422),
+        ("GET", "/api/v1/applications/desk/source?file=%00", None, 404),
+        ("GET", "/api/v1/applications/desk/findings?offset=99999999999999999999", None, 422),
+        ("GET", "/api/v1/applications/desk/findings?q=%25%27%5C_%00", None, 200),
+        ("GET", "/api/v1/work?limit=100000", None, 422),
+        ("PUT", "/api/v1/applications/desk/waivers/nothing", {"why": "because"}, 404),
+        ("PUT", "/api/v1/applications/desk/today", {"coordinate": "python", "line": "3.8", "more": 1}, 422),
+        ("PATCH", "/api/v1/applications", {"applications": ["desk"], "days_per_week": 1e-300}, 422),
+        ("PATCH", "/api/v1/applications", {"applications": ["desk"], "days_per_week": 1e300}, 422),
+        ("PATCH", "/api/v1/applications", {"applications": ["desk"], "owner": LONG}, 422),
+        ("PATCH", "/api/v1/applications", {"applications": ["desk"], "owner": "a\0b"}, 422),
+        ("PATCH", "/api/v1/applications", {"applications": ["desk"], "colour": "red"}, 422),
+        ("PUT", "/api/v1/views/evidence", {"name": "   ", "query": ""}, 422),
+        ("POST", "/api/v1/intake/preview", {"source": "~nouser/x", "destination": "python@3.13"}, 200),
+        ("POST", "/api/v1/intake/preview", {"source": "/" + "a/" * 900 + "b" * 150, "destination": "python@3.13"}, 200),
+        ("POST", "/api/v1/intake/preview", {"folder": "~nouser", "destination": "python@3.13"}, 422),
+        ("POST", "/api/v1/intake/preview", {"folder": "/" + "b" * 900, "destination": "python@3.13"}, 422),
+        ("POST", "/api/v1/intake/preview", {"csv": f"source,name\n/x,{'y' * 200_000}\n", "destination": "python@3.13"}, 422),
+        ("POST", "/api/v1/intake", {"candidates": [{"source": "~nouser", "destination": "python@3.13", "owner": "z" * 100_000}]}, 422),
+        ("POST", "/api/v1/intake", {"candidates": [{"source": "~nouser", "destination": "python@3.13"}]}, 422),
+        ("POST", "/api/v1/knowledge", {"coordinate": "pypi/" + "a" * 150 + "/../.."}, 422),
     ],
 )  # fmt: skip
 def test_what_cannot_be_is_refused_in_words(
@@ -78,7 +78,7 @@ def test_what_cannot_be_is_refused_in_words(
     ],
 )
 def test_bodies_that_are_no_text_are_refused(client: TestClient, body: bytes) -> None:
-    answer = client.post("/api/scans", content=body, headers={"Content-Type": "application/json"})
+    answer = client.post("/api/v1/scans", content=body, headers={"Content-Type": "application/json"})
     assert answer.status_code == 422
     assert answer.json()["problem"]
 
@@ -86,49 +86,49 @@ def test_bodies_that_are_no_text_are_refused(client: TestClient, body: bytes) ->
 @pytest.mark.parametrize("due", ["2027-W12-1", "2027-3-1", "20270301", "tomorrow", "2027-02-30"])
 def test_a_date_is_written_one_way(client: TestClient, slug: str, due: str) -> None:
     step = steps(client)[0]
-    assert client.patch(f"/api/steps/{step['id']}", json={"due": due}).status_code == 422
+    assert client.patch(f"/api/v1/steps/{step['id']}", json={"due": due}).status_code == 422
     key = findings(client, slug)[0]["key"]
-    assert client.put(f"/api/applications/{slug}/waivers/{key}", json={"why": "x", "until": due}).status_code == 422
+    assert client.put(f"/api/v1/applications/{slug}/waivers/{key}", json={"why": "x", "until": due}).status_code == 422
 
 
 def test_a_waiver_until_yesterday_is_refused(client: TestClient, slug: str) -> None:
     key = findings(client, slug)[0]["key"]
-    answer = client.put(f"/api/applications/{slug}/waivers/{key}", json={"why": "x", "until": "2020-01-01"})
+    answer = client.put(f"/api/v1/applications/{slug}/waivers/{key}", json={"why": "x", "until": "2020-01-01"})
     assert (answer.status_code, "is past" in answer.json()["problem"]) == (422, True)
 
 
 def test_a_capacity_of_next_to_nothing_has_dates_all_the_same(client: TestClient, slug: str) -> None:
-    assert client.patch("/api/applications", json={"applications": [slug], "days_per_week": 0.01}).status_code == 200
+    assert client.patch("/api/v1/applications", json={"applications": [slug], "days_per_week": 0.01}).status_code == 200
     for path in (
-        "/api/portfolio",
-        f"/api/applications/{slug}/path",
-        f"/api/reports/applications/{slug}",
-        "/api/reports/portfolio",
+        "/api/v1/portfolio",
+        f"/api/v1/applications/{slug}/path",
+        f"/api/v1/reports/applications/{slug}",
+        "/api/v1/reports/portfolio",
     ):
         assert client.get(path).status_code == 200
     assert after(date(2026, 1, 1), 1e9, 0.01) == date(2126, 1, 2)
 
 
 def test_a_body_larger_than_any_is_refused_before_it_is_read(client: TestClient) -> None:
-    assert client.post("/api/scans", content=b"x" * (5 * 1024**2)).status_code == 413
+    assert client.post("/api/v1/scans", content=b"x" * (5 * 1024**2)).status_code == 413
 
     def endless():
         for _ in range(64):
             yield b"x" * 100_000
 
-    assert client.post("/api/scans", content=endless()).status_code == 413
+    assert client.post("/api/v1/scans", content=endless()).status_code == 413
 
 
 def test_other_hosts_and_other_origins_are_refused(client: TestClient) -> None:
-    assert client.get("/api/portfolio", headers={"Host": "evil.example"}).status_code == 421
+    assert client.get("/api/v1/portfolio", headers={"Host": "evil.example"}).status_code == 421
     for headers in ({"Origin": "http://evil.example"}, {"Sec-Fetch-Site": "cross-site"}, {"Origin": "null"}):
-        assert client.post("/api/scans", json={}, headers=headers).status_code == 403
+        assert client.post("/api/v1/scans", json={}, headers=headers).status_code == 403
     same = {"Origin": "http://testserver", "Sec-Fetch-Site": "same-origin"}
-    assert client.post("/api/scans", json={}, headers=same).status_code == 200
+    assert client.post("/api/v1/scans", json={}, headers=same).status_code == 200
 
 
 def test_every_answer_has_the_headers_that_keep_it_safe(client: TestClient) -> None:
-    for path in ("/", "/api/health", "/api/nothing", "/assets/nothing.js"):
+    for path in ("/", "/api/v1/health", "/api/v1/nothing", "/assets/nothing.js"):
         headers = client.get(path).headers
         assert headers["x-content-type-options"] == "nosniff"
         assert headers["x-frame-options"] == "SAMEORIGIN"
@@ -158,12 +158,12 @@ def test_a_failure_is_told_once_with_its_request_and_without_values(
 ) -> None:
     with client.app.state.office.db.write() as connection:
         connection.execute("UPDATE destinations SET targets = '{'")
-    answer = client.get("/api/portfolio", headers={"X-Request-ID": "abc-1"})
+    answer = client.get("/api/v1/portfolio", headers={"X-Request-ID": "abc-1"})
     assert (answer.status_code, "abc-1" in answer.json()["problem"]) == (500, True)
     entries = [json.loads(line) for line in log_file.read_text().splitlines()]
     failed = [entry for entry in entries if entry["level"] == "error"]
     assert [(entry["event"], entry["request"], entry["path"]) for entry in failed] == [
-        ("request failed", "abc-1", "/api/portfolio")
+        ("request failed", "abc-1", "/api/v1/portfolio")
     ]
     assert "JSONDecodeError" in failed[0]["exception"]
     assert "office = " not in failed[0]["exception"]
@@ -174,40 +174,40 @@ def test_folders_outside_those_allowed_are_not_taken_in(client: TestClient, tmp_
     inside = write(tmp_path / "open" / "a", {"a.py": ""})
     outside = write(tmp_path / "closed" / "b", {"a.py": "", "requirements.txt": ""})
     for source in (outside, f"file://{outside}", tmp_path / "open" / ".." / "closed" / "b"):
-        made = client.post("/api/intake/preview", json={"source": str(source), "destination": "python@3.13"}).json()
+        made = client.post("/api/v1/intake/preview", json={"source": str(source), "destination": "python@3.13"}).json()
         assert any("lies outside" in fault for fault in made["candidates"][0]["faults"]), source
     assert (
         client.post(
-            "/api/intake/preview", json={"folder": str(outside.parent), "destination": "python@3.13"}
+            "/api/v1/intake/preview", json={"folder": str(outside.parent), "destination": "python@3.13"}
         ).status_code
         == 422
     )
-    made = client.post("/api/intake/preview", json={"source": str(inside), "destination": "python@3.13"}).json()
+    made = client.post("/api/v1/intake/preview", json={"source": str(inside), "destination": "python@3.13"}).json()
     assert made["faults"] == 0
 
 
 def test_health_tells_of_the_queue_and_the_records(client: TestClient) -> None:
-    health = client.get("/api/health").json()
+    health = client.get("/api/v1/health").json()
     assert (health["status"], health["records"], health["queue"]["threads"]) == ("ok", "ok", 2)
     queue = client.app.state.queue
     queue.beside += 1  # as if one thread had ended
-    answer = client.get("/api/health")
+    answer = client.get("/api/v1/health")
     assert (answer.status_code, answer.json()["queue"]["state"]) == (503, "stuck")
 
 
 def test_metrics_are_in_the_open_form(client: TestClient, slug: str) -> None:
-    text = client.get("/api/metrics").text
+    text = client.get("/api/v1/metrics").text
     assert text.endswith("# EOF\n")
     assert 'yoake_jobs{state="done"} 1.0' in text
     assert 'yoake_findings{level="error"} 3.0' in text
-    assert 'route="/intake"' in text or 'route="/api/intake"' in text
+    assert 'route="/intake"' in text or 'route="/api/v1/intake"' in text
 
 
 def test_the_whole_portfolio_is_exported_as_an_inventory(client: TestClient, slug: str) -> None:
-    body = client.get("/api/reports/portfolio?form=cyclonedx").json()
+    body = client.get("/api/v1/reports/portfolio?form=cyclonedx").json()
     assert [c["purl"] for c in body["components"]] == ["pkg:pypi/six"]
 
 
 def test_intake_needs_no_field_that_only_a_preview_knows(client: TestClient, app_folder: Path) -> None:
     given = {"source": str(app_folder), "destination": "python@3.13", "name": "desk"}
-    assert client.post("/api/intake", json={"candidates": [given]}).json()["slugs"] == ["desk"]
+    assert client.post("/api/v1/intake", json={"candidates": [given]}).json()["slugs"] == ["desk"]

@@ -102,7 +102,7 @@ def site(tmp_path: Path) -> Iterator[Site]:
 
 def answers(client: httpx.Client) -> bool:
     try:
-        return client.get("/api/health").status_code == 200
+        return client.get("/api/v1/health").status_code == 200
     except httpx.TransportError:
         return False
 
@@ -113,7 +113,7 @@ def test_a_team_signs_in_writes_and_watches_through_tls(site: Site, tmp_path: Pa
         until(lambda: answers(client))
         assert site.first.startswith(f"https://{SITE}/first?token=")
         token = site.first.partition("token=")[2]
-        made = client.post("/api/session/first", json={"token": token, "name": "Ines", "password": PASSWORD})
+        made = client.post("/api/v1/session/first", json={"token": token, "name": "Ines", "password": PASSWORD})
         assert made.status_code == 204
         assert {"secure", "httponly", "samesite=lax"} <= {
             part.strip().lower() for part in made.headers["set-cookie"].split(";")
@@ -122,13 +122,13 @@ def test_a_team_signs_in_writes_and_watches_through_tls(site: Site, tmp_path: Pa
         page = client.get("/")
         assert "content-security-policy" in page.headers
         assert page.headers["x-request-id"]
-        found = client.post("/api/intake/preview", json={"source": str(source), "destination": "python@3.13"}).json()
-        assert client.post("/api/intake", json={"candidates": found["candidates"]}).status_code == 200
-        with client.stream("GET", "/api/jobs/stream", timeout=30) as stream:  # nothing holds it back
+        found = client.post("/api/v1/intake/preview", json={"source": str(source), "destination": "python@3.13"}).json()
+        assert client.post("/api/v1/intake", json={"candidates": found["candidates"]}).status_code == 200
+        with client.stream("GET", "/api/v1/jobs/stream", timeout=30) as stream:  # nothing holds it back
             told = next(line for line in stream.iter_lines() if line.startswith("data:"))
         assert "desk" in told
-        elsewhere = client.post("/api/scans", json={}, headers={"Origin": "https://elsewhere.example.org"})
+        elsewhere = client.post("/api/v1/scans", json={}, headers={"Origin": "https://elsewhere.example.org"})
         assert elsewhere.status_code == 403
-        assert client.get("/api/health", headers={"Host": "elsewhere.example.org"}).status_code == 421
+        assert client.get("/api/v1/health", headers={"Host": "elsewhere.example.org"}).status_code == 421
     with site.client() as stranger:
-        assert stranger.get("/api/portfolio").status_code == 401
+        assert stranger.get("/api/v1/portfolio").status_code == 401

@@ -12,7 +12,7 @@ from tests.server.conftest import steps, take
 
 def test_the_query_bends_the_search(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
-    address = f"/api/applications/{slug}/path"
+    address = f"/api/v1/applications/{slug}/path"
     plain = client.get(address).json()
     assert plain["heading"].endswith("to Python 3.13.")
     bent = client.get(address, params={"pin": "python@3.11", "drop": "pypi/six"}).json()
@@ -23,7 +23,7 @@ def test_the_query_bends_the_search(client: TestClient, app_folder: Path) -> Non
 
 def test_a_path_is_taken_and_left(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
-    address = f"/api/applications/{slug}/path"
+    address = f"/api/v1/applications/{slug}/path"
     assert client.put(address, json={"choice": "work", "pin": ["python@3.11"], "why": "calm"}).status_code == 200
     adopted = client.get(address).json()["adopted"]
     assert (adopted["who"], adopted["title"]) == ("Inés", "Least work")
@@ -46,7 +46,7 @@ def test_a_path_is_taken_and_left(client: TestClient, app_folder: Path) -> None:
 def test_what_cannot_be_asked_for_is_refused_with_a_reason(
     query: dict[str, str], said: str, client: TestClient, app_folder: Path
 ) -> None:
-    answer = client.get(f"/api/applications/{take(client, app_folder)}/path", params=query)
+    answer = client.get(f"/api/v1/applications/{take(client, app_folder)}/path", params=query)
     assert answer.status_code in (400, 404, 422)
     assert said in answer.json()["problem"]
 
@@ -54,6 +54,6 @@ def test_what_cannot_be_asked_for_is_refused_with_a_reason(
 def test_downloads_name_themselves(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
     for form, suffix in (("markdown", "md"), ("mermaid", "mmd"), ("csv", "csv"), ("json", "json")):
-        answer = client.get(f"/api/applications/{slug}/path/written", params={"form": form})
+        answer = client.get(f"/api/v1/applications/{slug}/path/written", params={"form": form})
         assert answer.status_code == 200
         assert f"{slug}-path.{suffix}" in answer.headers["content-disposition"]

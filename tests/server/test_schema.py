@@ -48,7 +48,7 @@ def described(tmp_path_factory: pytest.TempPathFactory) -> Iterator[schemathesis
     until(lambda: not queue.state().waiting and not queue.state().running)
     app.router.lifespan_context = _nothing
     whole = schemathesis.openapi.from_asgi("/openapi.json", app)
-    yield whole.exclude(path_regex="/jobs/stream|/session/provider").exclude(path="/api/knowledge", method="POST")
+    yield whole.exclude(path_regex="/jobs/stream|/session/provider").exclude(path="/api/v1/knowledge", method="POST")
     queue.close()
     office.db.close()
 

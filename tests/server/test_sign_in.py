@@ -51,15 +51,15 @@ def admin(app: FastAPI, office: Office) -> Iterator[TestClient]:
     """The first account, made by the link that a first start prints."""
     with TestClient(app) as client:
         token = first_link(office)
-        made = client.post("/api/session/first", json={"token": token, "name": "Ines", "password": PASSWORD})
+        made = client.post("/api/v1/session/first", json={"token": token, "name": "Ines", "password": PASSWORD})
         assert made.status_code == 204
         yield client
 
 
 def signed_in(admin: TestClient, name: str, role: str) -> TestClient:
-    assert admin.post("/api/accounts", json={"name": name, "role": role, "password": PASSWORD}).status_code == 201
+    assert admin.post("/api/v1/accounts", json={"name": name, "role": role, "password": PASSWORD}).status_code == 201
     client = TestClient(admin.app)
-    assert client.post("/api/session", json={"name": name, "password": PASSWORD}).status_code == 204
+    assert client.post("/api/v1/session", json={"name": name, "password": PASSWORD}).status_code == 204
     return client
 
 
@@ -67,7 +67,7 @@ def signed_in(admin: TestClient, name: str, role: str) -> TestClient:
 def slug(admin: TestClient, tmp_path: Path) -> str:
     source = write(tmp_path / "desk", {".python-version": "3.8\n", "a.py": "import imp\n"})
     given = {"source": str(source), "destination": "python@3.13"}
-    taken = admin.post("/api/intake", json={"candidates": [given]}).json()
+    taken = admin.post("/api/v1/intake", json={"candidates": [given]}).json()
     settled(admin)
     return str(taken["slugs"][0])
 
@@ -75,22 +75,22 @@ def slug(admin: TestClient, tmp_path: Path) -> str:
 def test_nobody_reads_anything_before_signing_in(app: FastAPI) -> None:
     with TestClient(app) as client:
         for path in (
-            "/api/portfolio",
-            "/api/work",
-            "/api/jobs",
-            "/api/jobs/stream",
-            "/api/metrics",
-            "/api/reports/portfolio",
-            "/api/accounts",
+            "/api/v1/portfolio",
+            "/api/v1/work",
+            "/api/v1/jobs",
+            "/api/v1/jobs/stream",
+            "/api/v1/metrics",
+            "/api/v1/reports/portfolio",
+            "/api/v1/accounts",
         ):
             assert client.get(path).status_code == 401, path
-        assert client.get("/api/health").status_code == 200
-        assert client.get("/api/session").json()["first"] is True
+        assert client.get("/api/v1/health").status_code == 200
+        assert client.get("/api/v1/session").json()["first"] is True
 
 
 def test_the_first_link_is_good_once_and_not_when_there_are_accounts(admin: TestClient, office: Office) -> None:
     assert first_link(office) == ""
-    again = admin.post("/api/session/first", json={"token": "x" * 30, "name": "Eve", "password": PASSWORD})
+    again = admin.post("/api/v1/session/first", json={"token": "x" * 30, "name": "Eve", "password": PASSWORD})
     assert again.status_code == 401
 
 
@@ -98,7 +98,7 @@ def test_the_session_is_kept_where_no_script_reads_it(app: FastAPI, office: Offi
     app.state.sign_in.secure = True
     with TestClient(app) as client:
         made = client.post(
-            "/api/session/first", json={"token": first_link(office), "name": "Ines", "password": PASSWORD}
+            "/api/v1/session/first", json={"token": first_link(office), "name": "Ines", "password": PASSWORD}
         )
     cookie = made.headers["set-cookie"].lower()
     assert all(word in cookie for word in ("httponly", "samesite=lax", "secure", "path=/"))
@@ -117,71 +117,72 @@ def office_secrets(app: FastAPI) -> str:
 
 def test_signing_out_ends_the_session_itself(admin: TestClient) -> None:
     cookie = admin.cookies["yoake_session"]
-    assert admin.get("/api/session").json()["name"] == "Ines"
-    admin.delete("/api/session")
+    assert admin.get("/api/v1/session").json()["name"] == "Ines"
+    admin.delete("/api/v1/session")
     admin.cookies.set("yoake_session", cookie)
-    assert admin.get("/api/portfolio").status_code == 401
+    assert admin.get("/api/v1/portfolio").status_code == 401
 
 
 def test_a_wrong_password_is_refused_and_after_many_the_name_waits(admin: TestClient) -> None:
     client = TestClient(admin.app)
     for _ in range(8):
-        assert client.post("/api/session", json={"name": "ines", "password": "wrong"}).status_code == 401
-    assert client.post("/api/session", json={"name": "Ines", "password": PASSWORD}).status_code == 409
-    assert client.post("/api/session", json={"name": "nobody", "password": "wrong"}).status_code == 401
+        assert client.post("/api/v1/session", json={"name": "ines", "password": "wrong"}).status_code == 401
+    assert client.post("/api/v1/session", json={"name": "Ines", "password": PASSWORD}).status_code == 409
+    assert client.post("/api/v1/session", json={"name": "nobody", "password": "wrong"}).status_code == 401
 
 
 def test_each_role_may_do_what_it_is_for_and_no_more(admin: TestClient, slug: str) -> None:
     reader, member, lead = (signed_in(admin, name, name) for name in ("reader", "member", "lead"))
     step, key = steps(admin)[0]["id"], findings(admin, slug)[0]["key"]
-    assert [c.get("/api/portfolio").status_code for c in (reader, member, lead)] == [200, 200, 200]
-    assert [c.patch(f"/api/steps/{step}", json={"note": "x"}).status_code for c in (reader, member, lead)] == [
+    assert [c.get("/api/v1/portfolio").status_code for c in (reader, member, lead)] == [200, 200, 200]
+    assert [c.patch(f"/api/v1/steps/{step}", json={"note": "x"}).status_code for c in (reader, member, lead)] == [
         403,
         200,
         200,
     ]
-    assert [c.post("/api/scans", json={}).status_code for c in (reader, member, lead)] == [403, 200, 200]
+    assert [c.post("/api/v1/scans", json={}).status_code for c in (reader, member, lead)] == [403, 200, 200]
     waive = [
-        c.put(f"/api/applications/{slug}/waivers/{key}", json={"why": "x"}).status_code for c in (reader, member, lead)
+        c.put(f"/api/v1/applications/{slug}/waivers/{key}", json={"why": "x"}).status_code
+        for c in (reader, member, lead)
     ]
     assert waive == [403, 403, 200]
-    assert [c.get("/api/events").status_code for c in (reader, member, lead)] == [403, 403, 200]
-    assert [c.get("/api/accounts").status_code for c in (reader, member, lead, admin)] == [403, 403, 403, 200]
-    assert "needs the role lead" in reader.delete(f"/api/applications/{slug}").json()["problem"]
+    assert [c.get("/api/v1/events").status_code for c in (reader, member, lead)] == [403, 403, 200]
+    assert [c.get("/api/v1/accounts").status_code for c in (reader, member, lead, admin)] == [403, 403, 403, 200]
+    assert "needs the role lead" in reader.delete(f"/api/v1/applications/{slug}").json()["problem"]
 
 
 def test_every_route_needs_at_least_a_reader_and_writing_more(app: FastAPI) -> None:
     described = app.openapi()["paths"]
     for path, methods in described.items():
         for method in methods:
-            if path.startswith(("/api/session", "/api/health")):
+            if path.startswith(("/api/v1/session", "/api/v1/health")):
                 continue
             role = needed_role(method.upper(), path)
             assert role.includes(Role.MEMBER if method != "get" else Role.READER), path
 
 
 def test_the_last_administrator_stays_one(admin: TestClient) -> None:
-    assert admin.patch("/api/accounts/1", json={"role": "reader"}).status_code == 409
-    assert admin.patch("/api/accounts/1", json={"disabled": True}).status_code == 409
+    assert admin.patch("/api/v1/accounts/1", json={"role": "reader"}).status_code == 409
+    assert admin.patch("/api/v1/accounts/1", json={"disabled": True}).status_code == 409
 
 
 def test_a_disabled_account_is_out_at_once(admin: TestClient) -> None:
     member = signed_in(admin, "Jon", "member")
-    assert admin.patch("/api/accounts/2", json={"disabled": True}).status_code == 200
-    assert member.get("/api/portfolio").status_code == 401
-    assert member.post("/api/session", json={"name": "Jon", "password": PASSWORD}).status_code == 401
+    assert admin.patch("/api/v1/accounts/2", json={"disabled": True}).status_code == 200
+    assert member.get("/api/v1/portfolio").status_code == 401
+    assert member.post("/api/v1/session", json={"name": "Jon", "password": PASSWORD}).status_code == 401
 
 
 def test_a_new_password_ends_the_old_sessions(admin: TestClient) -> None:
     member = signed_in(admin, "Jon", "member")
-    admin.patch("/api/accounts/2", json={"password": "another long password"})
-    assert member.get("/api/portfolio").status_code == 401
+    admin.patch("/api/v1/accounts/2", json={"password": "another long password"})
+    assert member.get("/api/v1/portfolio").status_code == 401
 
 
 def test_a_token_does_what_its_scope_says_until_it_is_revoked(admin: TestClient, slug: str) -> None:
     program = TestClient(admin.app)
     made = {
-        scope: admin.post("/api/tokens", json={"name": scope, "scope": scope, "days": 1}).json()
+        scope: admin.post("/api/v1/tokens", json={"name": scope, "scope": scope, "days": 1}).json()
         for scope in ("read", "scan", "write")
     }
 
@@ -191,33 +192,35 @@ def test_a_token_does_what_its_scope_says_until_it_is_revoked(admin: TestClient,
         ).status_code
 
     step = steps(admin)[0]["id"]
-    assert [ask(s, "GET", "/api/portfolio") for s in made] == [200, 200, 200]
-    assert [ask(s, "POST", "/api/scans", {}) for s in made] == [403, 200, 200]
-    assert [ask(s, "PATCH", f"/api/steps/{step}", {"note": s}) for s in made] == [403, 403, 200]
-    assert all("secret" not in token for token in admin.get("/api/tokens").json())
-    assert admin.delete(f"/api/tokens/{made['read']['id']}").status_code == 204
-    assert ask("read", "GET", "/api/portfolio") == 401
-    assert program.get("/api/portfolio", headers={"Authorization": "Bearer nonsense"}).status_code == 401
+    assert [ask(s, "GET", "/api/v1/portfolio") for s in made] == [200, 200, 200]
+    assert [ask(s, "POST", "/api/v1/scans", {}) for s in made] == [403, 200, 200]
+    assert [ask(s, "PATCH", f"/api/v1/steps/{step}", {"note": s}) for s in made] == [403, 403, 200]
+    assert all("secret" not in token for token in admin.get("/api/v1/tokens").json())
+    assert admin.delete(f"/api/v1/tokens/{made['read']['id']}").status_code == 204
+    assert ask("read", "GET", "/api/v1/portfolio") == 401
+    assert program.get("/api/v1/portfolio", headers={"Authorization": "Bearer nonsense"}).status_code == 401
 
 
 def test_a_token_past_its_day_is_good_no_more(admin: TestClient, office: Office) -> None:
-    made = admin.post("/api/tokens", json={"name": "ci", "days": 1}).json()
+    made = admin.post("/api/v1/tokens", json={"name": "ci", "days": 1}).json()
     with office.db.write() as connection:
         connection.execute("UPDATE tokens SET ends_at = '2020-01-01T00:00:00+00:00'")
     assert (
-        TestClient(admin.app).get("/api/portfolio", headers={"Authorization": f"Bearer {made['secret']}"}).status_code
+        TestClient(admin.app)
+        .get("/api/v1/portfolio", headers={"Authorization": f"Bearer {made['secret']}"})
+        .status_code
         == 401
     )
 
 
 def test_what_happened_is_told_with_who_did_it_whatever_a_header_says(admin: TestClient, slug: str) -> None:
     jon = signed_in(admin, "Jon", "member")
-    jon.patch(f"/api/steps/{steps(admin)[0]['id']}", json={"note": "mine"}, headers={"X-Yoake-Who": "Ines"})
-    rows = admin.get("/api/events?who=Jon").json()["rows"]
+    jon.patch(f"/api/v1/steps/{steps(admin)[0]['id']}", json={"note": "mine"}, headers={"X-Yoake-Who": "Ines"})
+    rows = admin.get("/api/v1/events?who=Jon").json()["rows"]
     assert [(r["what"], r["after"], r["slug"]) for r in rows] == [("note", "mine", slug)]
-    assert admin.get("/api/events?q=account").json()["total"] == 2
-    assert admin.get("/api/events?until=2020-01-01").json()["total"] == 0
-    exported = list(csv.DictReader(io.StringIO(admin.get("/api/events/export?who=Jon").text)))
+    assert admin.get("/api/v1/events?q=account").json()["total"] == 2
+    assert admin.get("/api/v1/events?until=2020-01-01").json()["total"] == 0
+    exported = list(csv.DictReader(io.StringIO(admin.get("/api/v1/events/export?who=Jon").text)))
     assert [(r["who"], r["after"]) for r in exported] == [("Jon", "mine")]
 
 
@@ -314,7 +317,7 @@ def through(client: TestClient, provider: Provider) -> int:
 def test_an_outside_identity_provider_vouches_for_people(app: FastAPI, provider: Provider) -> None:
     with TestClient(app) as client:
         assert through(client, provider) == 302
-        here = client.get("/api/session").json()
+        here = client.get("/api/v1/session").json()
         assert (here["name"], here["role"]) == ("Asa Lind", "member")
         again = TestClient(app)
         assert through(again, provider) == 302
@@ -330,7 +333,7 @@ def test_what_a_provider_says_to_somebody_else_is_refused(app: FastAPI, provider
         back = provider.begin(sent.headers["location"]).removeprefix("http://testserver")
         assert TestClient(app).get(back, follow_redirects=False).status_code == 401  # another browser
         assert client.get("/api/session/provider/back?state=x&code=y", follow_redirects=False).status_code == 401
-        assert client.get("/api/portfolio").status_code == 401
+        assert client.get("/api/v1/portfolio").status_code == 401
 
 
 def test_half_a_provider_is_told(app: FastAPI) -> None:

@@ -46,9 +46,9 @@ def test_progress_is_sent_as_it_happens_and_reading_is_never_blocked(address: st
     )
     states: list[str] = []
     slowest = 0.0
-    with httpx.Client(base_url=address, timeout=30) as client, client.stream("GET", "/api/jobs/stream") as stream:
-        found = client.post("/api/intake/preview", json={"source": str(folder), "destination": "python@3.13"}).json()
-        client.post("/api/intake", json={"candidates": found["candidates"]})
+    with httpx.Client(base_url=address, timeout=30) as client, client.stream("GET", "/api/v1/jobs/stream") as stream:
+        found = client.post("/api/v1/intake/preview", json={"source": str(folder), "destination": "python@3.13"}).json()
+        client.post("/api/v1/intake", json={"candidates": found["candidates"]})
         for line in stream.iter_lines():
             if not line.startswith("data: "):
                 continue
@@ -56,7 +56,7 @@ def test_progress_is_sent_as_it_happens_and_reading_is_never_blocked(address: st
             if jobs:
                 states.append(jobs[0]["state"] if not jobs[0]["total"] else f"{jobs[0]['phase']} {jobs[0]['total']}")
                 begun = time.monotonic()
-                assert client.get("/api/health").status_code == 200
+                assert client.get("/api/v1/health").status_code == 200
                 slowest = max(slowest, time.monotonic() - begun)
             if jobs and jobs[0]["state"] == "done":
                 break

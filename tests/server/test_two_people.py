@@ -15,32 +15,32 @@ Write = Callable[[TestClient, str, "int | None"], Any]
 
 
 def application(client: TestClient, slug: str) -> dict[str, Any]:
-    return next(row for row in client.get("/api/portfolio").json()["rows"] if row["slug"] == slug)
+    return next(row for row in client.get("/api/v1/portfolio").json()["rows"] if row["slug"] == slug)
 
 
 def waiver(client: TestClient, slug: str) -> str:
-    return f"/api/applications/{slug}/waivers/{findings(client, slug)[0]['key']}"
+    return f"/api/v1/applications/{slug}/waivers/{findings(client, slug)[0]['key']}"
 
 
 def test_a_selection_is_set_as_a_whole_or_not_at_all(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
     seen = application(client, slug)["version"]
     body = {"applications": [slug], "versions": {slug: seen}, "owner": "Jon"}
-    first = client.patch("/api/applications", json=body)
+    first = client.patch("/api/v1/applications", json=body)
     assert first.json()["changes"][0]["before"]["owner"] == ""
     assert first.json()["changes"][0]["after"] == {
         **first.json()["changes"][0]["before"],
         "owner": "Jon",
         "version": seen + 1,
     }
-    second = client.patch("/api/applications", json={**body, "owner": "Mara"})
+    second = client.patch("/api/v1/applications", json={**body, "owner": "Mara"})
     assert second.status_code == 409
     assert [(now["slug"], now["owner"], now["version"]) for now in second.json()["current"]] == [
         (slug, "Jon", seen + 1)
     ]
     assert application(client, slug)["owner"] == "Jon"
     assert (
-        client.patch("/api/applications", json={**body, "owner": "Mara", "versions": {slug: seen + 1}}).status_code
+        client.patch("/api/v1/applications", json={**body, "owner": "Mara", "versions": {slug: seen + 1}}).status_code
         == 200
     )
 
@@ -48,9 +48,9 @@ def test_a_selection_is_set_as_a_whole_or_not_at_all(client: TestClient, app_fol
 def test_days_a_week_can_be_taken_back_to_those_of_the_table(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
     usual = application(client, slug)["days_per_week"]
-    client.patch("/api/applications", json={"applications": [slug], "days_per_week": 4})
+    client.patch("/api/v1/applications", json={"applications": [slug], "days_per_week": 4})
     assert application(client, slug)["days_per_week"] == 4
-    made = client.patch("/api/applications", json={"applications": [slug], "days_per_week": None}).json()
+    made = client.patch("/api/v1/applications", json={"applications": [slug], "days_per_week": None}).json()
     assert made["changes"][0]["before"]["days_per_week"] == 4
     assert application(client, slug)["days_per_week"] == usual
 
@@ -58,7 +58,7 @@ def test_days_a_week_can_be_taken_back_to_those_of_the_table(client: TestClient,
 def test_todays_line_is_said_on_the_version_that_was_seen(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
     seen = application(client, slug)["version"]
-    address, body = f"/api/applications/{slug}/today", {"coordinate": "python", "version": seen}
+    address, body = f"/api/v1/applications/{slug}/today", {"coordinate": "python", "version": seen}
     assert client.put(address, json={**body, "line": "3.9"}).json() == {
         "coordinate": "pkg:generic/python",
         "line": "",
@@ -79,11 +79,11 @@ def set_waiver(client: TestClient, slug: str, version: int | None) -> Any:
 
 
 def set_path(client: TestClient, slug: str, version: int | None) -> Any:
-    return client.put(f"/api/applications/{slug}/path", json={"choice": "work", "version": version})
+    return client.put(f"/api/v1/applications/{slug}/path", json={"choice": "work", "version": version})
 
 
 def set_filter(client: TestClient, _slug: str, version: int | None) -> Any:
-    return client.put("/api/views/evidence", json={"name": "mine", "query": "show=now", "version": version})
+    return client.put("/api/v1/views/evidence", json={"name": "mine", "query": "show=now", "version": version})
 
 
 def drop_waiver(client: TestClient, slug: str, version: int | None) -> Any:
@@ -91,11 +91,11 @@ def drop_waiver(client: TestClient, slug: str, version: int | None) -> Any:
 
 
 def drop_path(client: TestClient, slug: str, version: int | None) -> Any:
-    return client.delete(f"/api/applications/{slug}/path", params=seen(version))
+    return client.delete(f"/api/v1/applications/{slug}/path", params=seen(version))
 
 
 def drop_filter(client: TestClient, _slug: str, version: int | None) -> Any:
-    return client.delete("/api/views/evidence/mine", params=seen(version))
+    return client.delete("/api/v1/views/evidence/mine", params=seen(version))
 
 
 @pytest.mark.parametrize(
@@ -123,7 +123,7 @@ def test_what_can_be_made_and_taken_back_is_never_written_over_unseen(
 
 def test_what_was_adopted_before_can_be_adopted_again(client: TestClient, app_folder: Path) -> None:
     slug = take(client, app_folder)
-    address = f"/api/applications/{slug}/path"
+    address = f"/api/v1/applications/{slug}/path"
     bent = {"choice": "work", "pin": ["python@3.11"], "why": "calm", "version": 0}
     bent_version = client.put(address, json=bent).json()["version"]
     made = client.put(address, json={"choice": "retire", "version": bent_version}).json()
@@ -138,5 +138,5 @@ def test_keeping_and_forgetting_a_filter_is_told(client: TestClient, app_folder:
     take(client, app_folder)
     set_filter(client, "", 0)
     assert drop_filter(client, "", None).json()["query"] == "show=now"
-    told = [(row["subject"], row["what"]) for row in client.get("/api/events").json()["rows"][:2]]
+    told = [(row["subject"], row["what"]) for row in client.get("/api/v1/events").json()["rows"][:2]]
     assert told == [("filter mine", "forgotten"), ("filter mine", "kept")]

@@ -67,7 +67,7 @@ def read_batch(items: list[Item]) -> list[Read]:
     gc.collect()
     for path, data, digest in items:
         try:
-            text, note = normalise(data)
+            text, note = (data, "") if ECOSYSTEMS.is_compiled(path) else normalise(data)
             done.append((path, digest, ECOSYSTEMS.read_source(path, text).to_json(), note))
         except RecursionError:
             done.append((path, digest, "", "nested too deep to be read"))

@@ -29,6 +29,7 @@ from yoake.core.values.errors import (
     TooLarge,
     YoakeError,
 )
+from yoake.server.address import API
 from yoake.server.bodies import Problem
 from yoake.server.guard import Guard, Reach
 from yoake.server.metrics import Metrics
@@ -78,10 +79,10 @@ def create_app(office: Office, queue: Queue, reach: Reach | None = None, sign_in
     app.state.office, app.state.queue, app.state.metrics = office, queue, metrics
     app.state.sign_in = sign_in or SignIn()
     for module in (applications, paths, intake, jobs, knowledge, reports, work, people):
-        app.include_router(module.router, prefix="/api", dependencies=[Depends(permitted)], responses=_PROBLEMS)
-    app.include_router(health.figures, prefix="/api", dependencies=[Depends(permitted)], responses=_PROBLEMS)
+        app.include_router(module.router, prefix=API, dependencies=[Depends(permitted)], responses=_PROBLEMS)
+    app.include_router(health.figures, prefix=API, dependencies=[Depends(permitted)], responses=_PROBLEMS)
     for open_router in (session.router, health.router):
-        app.include_router(open_router, prefix="/api", responses=_PROBLEMS)
+        app.include_router(open_router, prefix=API, responses=_PROBLEMS)
     _errors(app)
     _interface(app)
     app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5)

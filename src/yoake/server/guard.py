@@ -13,6 +13,7 @@ from urllib.parse import urlsplit
 import structlog
 from starlette.responses import JSONResponse
 
+from yoake.server.address import API, versioned
 from yoake.server.metrics import Metrics
 
 log = structlog.get_logger()
@@ -28,7 +29,7 @@ MAX_BODY: Final = 4 * 1024**2
 MAX_UPLOAD: Final = 512 * 1024**2
 """Bytes of an uploaded archive, with some room for its envelope."""
 
-_UPLOADS: Final = "/api/intake/upload"
+_UPLOADS: Final = f"{API}/intake/upload"
 _SAFE: Final = frozenset(("GET", "HEAD", "OPTIONS"))
 _REQUEST_ID: Final = re.compile(r"[A-Za-z0-9._-]{1,64}")
 _POLICY: Final = (
@@ -70,6 +71,7 @@ class Guard:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
+        scope["path"] = versioned(scope["path"])
         headers = {name.lower(): value.decode("latin-1") for name, value in scope["headers"]}
         asked = headers.get(b"x-request-id", "")
         number = asked if _REQUEST_ID.fullmatch(asked) else secrets.token_hex(8)

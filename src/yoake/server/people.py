@@ -9,6 +9,7 @@ from urllib.parse import unquote
 from fastapi import Depends, Request
 
 from yoake.core.values.errors import NotAllowed, NotSignedIn
+from yoake.server.address import API
 from yoake.server.identity import IdentityProvider
 from yoake.work.office import Office
 from yoake.work.signing_in import Attempts, Person, Role, Scope, person_of_session, person_of_token
@@ -47,7 +48,7 @@ class SignIn:
 def needed_role(method: str, route: str) -> Role:
     """The role that a route needs."""
     least = Role.READER if method in _SAFE else Role.LEAD
-    return _NEEDED.get((method, route.removeprefix("/api")), least)
+    return _NEEDED.get((method, route.removeprefix(API)), least)
 
 
 def known_person(request: Request) -> Person | None:
@@ -74,7 +75,7 @@ def permitted(request: Request) -> Person:
         raise NotAllowed(
             f"This needs the role {needed.value}; yours is {person.role.value}. An administrator can change it."
         )
-    scans = request.method == "POST" and route.removeprefix("/api") == "/scans"
+    scans = request.method == "POST" and route.removeprefix(API) == "/scans"
     narrow = person.scope is Scope.READ or (person.scope is Scope.SCAN and not scans)
     if request.method not in _SAFE and narrow:
         raise NotAllowed(

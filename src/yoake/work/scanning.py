@@ -25,6 +25,7 @@ from yoake.runner.extraction import Extractor
 from yoake.runner.snapshots import MAX_FILE, MAX_READ, Entry, Snapshot
 
 _LARGE: Final = 300_000
+_COMPILED: Final = "compiled: sources of its language are here"
 _SAY_EVERY: Final = 0.15  # seconds between two words of progress
 
 
@@ -134,7 +135,7 @@ class _Reading:
     def run(self) -> None:
         self.control.say(Progress("listing"))
         entries = list(self.snapshot.entries())
-        sources = [entry for entry in entries if self._classify(entry)]
+        sources = self._without_compiled([entry for entry in entries if self._classify(entry)])
         sources.sort(
             key=lambda entry: -entry.size if entry.size > _LARGE else 0
         )  # one worker would end with them alone
@@ -154,6 +155,18 @@ class _Reading:
         if self.control.stopped():
             raise Stopped("The scan was stopped. What the last finished scan found is still here.")
         self.facts = {path: self.facts[path] for path in sorted(self.facts)}
+
+    def _without_compiled(self, sources: list[Entry]) -> list[Entry]:
+        """Compiled files are read only where no source of their language is at hand."""
+        texts = {self._language(e.path) for e in sources if not self.ecosystems.is_compiled(e.path)}
+        kept = []
+        for entry in sources:
+            language = self._language(entry.path)
+            if self.ecosystems.is_compiled(entry.path) and language in texts:
+                self.files[entry.path] = FileResult(entry.path, "skipped", _COMPILED, language)
+            else:
+                kept.append(entry)
+        return kept
 
     def content(self, files: Sequence[FileResult]) -> str:
         """A digest of everything that was read: sources, manifests and other texts. What is not in it would go unnoticed."""

@@ -14,7 +14,7 @@ from yoake.runner.home import Home
 from yoake.runner.snapshots import CommitSnapshot, FolderSnapshot, Snapshot
 from yoake.store.applications import Source
 
-ARCHIVES = (".zip", ".whl", ".tar", ".tar.gz", ".tgz", ".tar.bz2", ".tar.xz", ".json")
+ARCHIVES = (".zip", ".whl", ".jar", ".war", ".ear", ".tar", ".tar.gz", ".tgz", ".tar.bz2", ".tar.xz", ".json")
 """What an archive’s name ends with; ``.json`` is a bill of materials, an inventory without source."""
 
 

@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
+import io
+import zipfile
+
+from tests.core.java.berth import BERTH
 from yoake.core.ecosystems.java.names import maven
+from yoake.core.inventory.assemble import assemble
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.run import ScanInput, run_scan
@@ -67,3 +72,26 @@ def test_imports_lead_to_the_files_of_the_project(knowledge: Knowledge) -> None:
         "src/b/Plan.java": "package b;\nimport a.Berth;\nclass Plan { Berth first; }\n",
     }
     assert scan(knowledge, files).references == {("src/b/Plan.java", "src/a/Berth.java"): 1}
+
+
+def test_compiled_classes_are_read_for_what_their_code_refers_to(knowledge: Knowledge) -> None:
+    facts = {"quay/Berth.class": ECOSYSTEMS.read_source("quay/Berth.class", BERTH)}
+    assert {ask.path.replace("\u2024", ".") for ask in facts["quay/Berth.class"].asks} >= {
+        "java.util.ArrayList.<init>",
+    }
+    assert facts["quay/Berth.class"].exports == {"Berth": ("",)}
+    assert ECOSYSTEMS.is_compiled("quay/Berth.class")
+    assert not ECOSYSTEMS.is_compiled("quay/Berth.java")
+
+
+def test_a_jar_in_the_project_is_a_package_of_one_release() -> None:
+    held = io.BytesIO()
+    with zipfile.ZipFile(held, "w") as packed:
+        packed.writestr("META-INF/maven/lamp/oil/pom.properties", "groupId=lamp\nartifactId=oil\nversion=1.4\n")
+    files = {"WEB-INF/lib/oil.jar": held.getvalue(), "WEB-INF/lib/rope-2.0.jar": b"no archive", "lib/odd.jar": b""}
+    found = assemble(files, "app", ECOSYSTEMS)
+    assert [m.path for m in found] == [""]
+    assert {(e.coordinate.short, e.release) for e in found[0].locked} == {
+        ("maven/lamp/oil", "1.4"),
+        ("maven/rope/rope", "2.0"),
+    }

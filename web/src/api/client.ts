@@ -1,4 +1,5 @@
 /** Calls to the server; every failure is one of a closed set. */
+import { API } from "./address";
 import { who } from "../lib/who";
 
 export type Failure =
@@ -22,7 +23,7 @@ export async function call<T>(path: string, options: RequestInit = {}): Promise<
   if (typeof options.body === "string") headers.set("Content-Type", "application/json");
   let response: Response;
   try {
-    response = await fetch(`/api${path}`, { ...options, headers });
+    response = await fetch(`${API}${path}`, { ...options, headers });
   } catch {
     throw new ApiError({ kind: "unreachable", problem: "Yoake does not answer. Is the server still running?", faults: [] });
   }

@@ -4,7 +4,7 @@
  */
 
 export interface paths {
-    "/api/portfolio": {
+    "/api/v1/portfolio": {
         parameters: {
             query?: never;
             header?: never;
@@ -15,7 +15,7 @@ export interface paths {
          * Get Portfolio
          * @description A window of the Horizon, the smallest margin first.
          */
-        get: operations["get_portfolio_api_portfolio_get"];
+        get: operations["get_portfolio_api_v1_portfolio_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -24,7 +24,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/applications": {
+    "/api/v1/applications": {
         parameters: {
             query?: never;
             header?: never;
@@ -41,10 +41,10 @@ export interface paths {
          * Patch Applications
          * @description Set owner, team, capacity or destination on a selection; a new destination is scanned for.
          */
-        patch: operations["patch_applications_api_applications_patch"];
+        patch: operations["patch_applications_api_v1_applications_patch"];
         trace?: never;
     };
-    "/api/applications/{slug}": {
+    "/api/v1/applications/{slug}": {
         parameters: {
             query?: never;
             header?: never;
@@ -58,13 +58,13 @@ export interface paths {
          * Delete Application
          * @description Take an application off the Horizon; its history is kept.
          */
-        delete: operations["delete_application_api_applications__slug__delete"];
+        delete: operations["delete_application_api_v1_applications__slug__delete"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/restore": {
+    "/api/v1/applications/{slug}/restore": {
         parameters: {
             query?: never;
             header?: never;
@@ -77,14 +77,14 @@ export interface paths {
          * Restore Application
          * @description Bring a removed application back.
          */
-        post: operations["restore_application_api_applications__slug__restore_post"];
+        post: operations["restore_application_api_v1_applications__slug__restore_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/scans": {
+    "/api/v1/scans": {
         parameters: {
             query?: never;
             header?: never;
@@ -97,14 +97,14 @@ export interface paths {
          * Post Scans
          * @description Ask for scans. What has not changed since its last scan ends at once.
          */
-        post: operations["post_scans_api_scans_post"];
+        post: operations["post_scans_api_v1_scans_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/evidence": {
+    "/api/v1/applications/{slug}/evidence": {
         parameters: {
             query?: never;
             header?: never;
@@ -115,7 +115,7 @@ export interface paths {
          * Get Evidence
          * @description What stands in the way of one application.
          */
-        get: operations["get_evidence_api_applications__slug__evidence_get"];
+        get: operations["get_evidence_api_v1_applications__slug__evidence_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -124,7 +124,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/findings": {
+    "/api/v1/applications/{slug}/findings": {
         parameters: {
             query?: never;
             header?: never;
@@ -135,7 +135,7 @@ export interface paths {
          * Get Findings
          * @description A window of the findings that fit, in the order in which they are read, counted by cause.
          */
-        get: operations["get_findings_api_applications__slug__findings_get"];
+        get: operations["get_findings_api_v1_applications__slug__findings_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -144,7 +144,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/findings/{key}": {
+    "/api/v1/applications/{slug}/findings/{key}": {
         parameters: {
             query?: never;
             header?: never;
@@ -155,7 +155,7 @@ export interface paths {
          * Get Finding
          * @description One finding in full, with those of its places that fit.
          */
-        get: operations["get_finding_api_applications__slug__findings__key__get"];
+        get: operations["get_finding_api_v1_applications__slug__findings__key__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -164,7 +164,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/places": {
+    "/api/v1/applications/{slug}/places": {
         parameters: {
             query?: never;
             header?: never;
@@ -175,7 +175,7 @@ export interface paths {
          * Get Places
          * @description A window of the files in which findings stand, those with the most to do first.
          */
-        get: operations["get_places_api_applications__slug__places_get"];
+        get: operations["get_places_api_v1_applications__slug__places_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -184,7 +184,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/files": {
+    "/api/v1/applications/{slug}/files": {
         parameters: {
             query?: never;
             header?: never;
@@ -195,7 +195,7 @@ export interface paths {
          * Get Files
          * @description A window of the files that were looked at, each with its result.
          */
-        get: operations["get_files_api_applications__slug__files_get"];
+        get: operations["get_files_api_v1_applications__slug__files_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -204,7 +204,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/map": {
+    "/api/v1/applications/{slug}/map": {
         parameters: {
             query?: never;
             header?: never;
@@ -215,7 +215,7 @@ export interface paths {
          * Get Map
          * @description The largest files below a folder: their lines and the places to change in them.
          */
-        get: operations["get_map_api_applications__slug__map_get"];
+        get: operations["get_map_api_v1_applications__slug__map_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -224,7 +224,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/packages": {
+    "/api/v1/applications/{slug}/packages": {
         parameters: {
             query?: never;
             header?: never;
@@ -235,7 +235,7 @@ export interface paths {
          * Get Packages
          * @description A window of the packages against the stages of the path.
          */
-        get: operations["get_packages_api_applications__slug__packages_get"];
+        get: operations["get_packages_api_v1_applications__slug__packages_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -244,7 +244,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/graph": {
+    "/api/v1/applications/{slug}/graph": {
         parameters: {
             query?: never;
             header?: never;
@@ -255,7 +255,7 @@ export interface paths {
          * Get Graph
          * @description Who uses whom inside the application.
          */
-        get: operations["get_graph_api_applications__slug__graph_get"];
+        get: operations["get_graph_api_v1_applications__slug__graph_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -264,7 +264,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/delta": {
+    "/api/v1/applications/{slug}/delta": {
         parameters: {
             query?: never;
             header?: never;
@@ -275,7 +275,7 @@ export interface paths {
          * Get Delta
          * @description A window of what else changes on the way, used here or not.
          */
-        get: operations["get_delta_api_applications__slug__delta_get"];
+        get: operations["get_delta_api_v1_applications__slug__delta_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -284,7 +284,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/source": {
+    "/api/v1/applications/{slug}/source": {
         parameters: {
             query?: never;
             header?: never;
@@ -295,7 +295,7 @@ export interface paths {
          * Get Source
          * @description One file as the last scan read it.
          */
-        get: operations["get_source_api_applications__slug__source_get"];
+        get: operations["get_source_api_v1_applications__slug__source_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -304,7 +304,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/today": {
+    "/api/v1/applications/{slug}/today": {
         parameters: {
             query?: never;
             header?: never;
@@ -316,7 +316,7 @@ export interface paths {
          * Put Today
          * @description Correct today's line, and scan again; answers with what was said before.
          */
-        put: operations["put_today_api_applications__slug__today_put"];
+        put: operations["put_today_api_v1_applications__slug__today_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -324,7 +324,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/waivers": {
+    "/api/v1/applications/{slug}/waivers": {
         parameters: {
             query?: never;
             header?: never;
@@ -335,7 +335,7 @@ export interface paths {
          * Get Waivers
          * @description The waivers that have not run out, as a file for ``yoake scan --waivers``.
          */
-        get: operations["get_waivers_api_applications__slug__waivers_get"];
+        get: operations["get_waivers_api_v1_applications__slug__waivers_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -344,7 +344,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/waivers/{key}": {
+    "/api/v1/applications/{slug}/waivers/{key}": {
         parameters: {
             query?: never;
             header?: never;
@@ -356,19 +356,19 @@ export interface paths {
          * Put Waiver
          * @description Accept a finding on purpose, or change why and until when.
          */
-        put: operations["put_waiver_api_applications__slug__waivers__key__put"];
+        put: operations["put_waiver_api_v1_applications__slug__waivers__key__put"];
         post?: never;
         /**
          * Delete Waiver
          * @description Take a waiver back.
          */
-        delete: operations["delete_waiver_api_applications__slug__waivers__key__delete"];
+        delete: operations["delete_waiver_api_v1_applications__slug__waivers__key__delete"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/path": {
+    "/api/v1/applications/{slug}/path": {
         parameters: {
             query?: never;
             header?: never;
@@ -379,24 +379,24 @@ export interface paths {
          * Get Path
          * @description The ways of one application, side by side and stage by stage. As nobody has shaped them they are kept.
          */
-        get: operations["get_path_api_applications__slug__path_get"];
+        get: operations["get_path_api_v1_applications__slug__path_get"];
         /**
          * Put Path
          * @description Take a path: its stages become work. Answers with what was adopted before.
          */
-        put: operations["put_path_api_applications__slug__path_put"];
+        put: operations["put_path_api_v1_applications__slug__path_put"];
         post?: never;
         /**
          * Delete Path
          * @description Take an adopted path back. Answers with what it was.
          */
-        delete: operations["delete_path_api_applications__slug__path_delete"];
+        delete: operations["delete_path_api_v1_applications__slug__path_delete"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/applications/{slug}/path/written": {
+    "/api/v1/applications/{slug}/path/written": {
         parameters: {
             query?: never;
             header?: never;
@@ -407,7 +407,7 @@ export interface paths {
          * Get Written
          * @description One way (Mermaid, Markdown) or all of them (CSV, JSON), to keep or to send.
          */
-        get: operations["get_written_api_applications__slug__path_written_get"];
+        get: operations["get_written_api_v1_applications__slug__path_written_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -416,7 +416,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/intake/preview": {
+    "/api/v1/intake/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -429,14 +429,14 @@ export interface paths {
          * Post Preview
          * @description Every row with its faults; nothing is stored.
          */
-        post: operations["post_preview_api_intake_preview_post"];
+        post: operations["post_preview_api_v1_intake_preview_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/intake": {
+    "/api/v1/intake": {
         parameters: {
             query?: never;
             header?: never;
@@ -449,14 +449,14 @@ export interface paths {
          * Post Intake
          * @description Store all candidates or none, and scan them.
          */
-        post: operations["post_intake_api_intake_post"];
+        post: operations["post_intake_api_v1_intake_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/intake/upload": {
+    "/api/v1/intake/upload": {
         parameters: {
             query?: never;
             header?: never;
@@ -469,14 +469,14 @@ export interface paths {
          * Post Upload
          * @description Keep a zip or tar to be scanned.
          */
-        post: operations["post_upload_api_intake_upload_post"];
+        post: operations["post_upload_api_v1_intake_upload_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/jobs": {
+    "/api/v1/jobs": {
         parameters: {
             query?: never;
             header?: never;
@@ -487,7 +487,7 @@ export interface paths {
          * Get Jobs
          * @description Unfinished jobs and the newest finished ones.
          */
-        get: operations["get_jobs_api_jobs_get"];
+        get: operations["get_jobs_api_v1_jobs_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -496,7 +496,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{number}/stop": {
+    "/api/v1/jobs/{number}/stop": {
         parameters: {
             query?: never;
             header?: never;
@@ -509,14 +509,14 @@ export interface paths {
          * Stop Job
          * @description Stop a scan that waits or runs.
          */
-        post: operations["stop_job_api_jobs__number__stop_post"];
+        post: operations["stop_job_api_v1_jobs__number__stop_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/stream": {
+    "/api/v1/jobs/stream": {
         parameters: {
             query?: never;
             header?: never;
@@ -527,7 +527,7 @@ export interface paths {
          * Stream Jobs
          * @description The list of jobs, sent again whenever something changed.
          */
-        get: operations["stream_jobs_api_jobs_stream_get"];
+        get: operations["stream_jobs_api_v1_jobs_stream_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -536,7 +536,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/destinations": {
+    "/api/v1/destinations": {
         parameters: {
             query?: never;
             header?: never;
@@ -547,7 +547,7 @@ export interface paths {
          * Destinations
          * @description Destinations, the most used first.
          */
-        get: operations["destinations_api_destinations_get"];
+        get: operations["destinations_api_v1_destinations_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -556,7 +556,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/knowledge": {
+    "/api/v1/knowledge": {
         parameters: {
             query?: never;
             header?: never;
@@ -567,20 +567,20 @@ export interface paths {
          * Get Knowledge
          * @description A window of the coordinates that are known.
          */
-        get: operations["get_knowledge_api_knowledge_get"];
+        get: operations["get_knowledge_api_v1_knowledge_get"];
         put?: never;
         /**
          * Post Knowledge
          * @description Make a library known through its package client; what uses it is scanned again.
          */
-        post: operations["post_knowledge_api_knowledge_post"];
+        post: operations["post_knowledge_api_v1_knowledge_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/views/{screen}": {
+    "/api/v1/views/{screen}": {
         parameters: {
             query?: never;
             header?: never;
@@ -591,12 +591,12 @@ export interface paths {
          * Get Views
          * @description Kept filters of one screen.
          */
-        get: operations["get_views_api_views__screen__get"];
+        get: operations["get_views_api_v1_views__screen__get"];
         /**
          * Put View
          * @description Keep a filter under a name.
          */
-        put: operations["put_view_api_views__screen__put"];
+        put: operations["put_view_api_v1_views__screen__put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -604,7 +604,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/views/{screen}/{name}": {
+    "/api/v1/views/{screen}/{name}": {
         parameters: {
             query?: never;
             header?: never;
@@ -618,13 +618,13 @@ export interface paths {
          * Delete View
          * @description Forget a kept filter; answers with what it was.
          */
-        delete: operations["delete_view_api_views__screen___name__delete"];
+        delete: operations["delete_view_api_v1_views__screen___name__delete"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/knowledge/effort": {
+    "/api/v1/knowledge/effort": {
         parameters: {
             query?: never;
             header?: never;
@@ -635,7 +635,7 @@ export interface paths {
          * Effort
          * @description Weights, efforts and planning constants.
          */
-        get: operations["effort_api_knowledge_effort_get"];
+        get: operations["effort_api_v1_knowledge_effort_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -644,7 +644,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/knowledge/coordinate": {
+    "/api/v1/knowledge/coordinate": {
         parameters: {
             query?: never;
             header?: never;
@@ -655,7 +655,7 @@ export interface paths {
          * Get Coordinate
          * @description What is known of one coordinate, line by line.
          */
-        get: operations["get_coordinate_api_knowledge_coordinate_get"];
+        get: operations["get_coordinate_api_v1_knowledge_coordinate_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -664,7 +664,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reports/portfolio": {
+    "/api/v1/reports/portfolio": {
         parameters: {
             query?: never;
             header?: never;
@@ -675,7 +675,7 @@ export interface paths {
          * Get Portfolio Report
          * @description The report of all applications.
          */
-        get: operations["get_portfolio_report_api_reports_portfolio_get"];
+        get: operations["get_portfolio_report_api_v1_reports_portfolio_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -684,7 +684,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reports/applications/{slug}": {
+    "/api/v1/reports/applications/{slug}": {
         parameters: {
             query?: never;
             header?: never;
@@ -695,7 +695,7 @@ export interface paths {
          * Get Application Report
          * @description The report of one application.
          */
-        get: operations["get_application_report_api_reports_applications__slug__get"];
+        get: operations["get_application_report_api_v1_reports_applications__slug__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -704,7 +704,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/work": {
+    "/api/v1/work": {
         parameters: {
             query?: never;
             header?: never;
@@ -715,7 +715,7 @@ export interface paths {
          * Get Work
          * @description A window of the steps that fit, the most urgent first, and how the work stands in all.
          */
-        get: operations["get_work_api_work_get"];
+        get: operations["get_work_api_v1_work_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -724,7 +724,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/steps/{number}": {
+    "/api/v1/steps/{number}": {
         parameters: {
             query?: never;
             header?: never;
@@ -735,7 +735,7 @@ export interface paths {
          * Get One Step
          * @description One step.
          */
-        get: operations["get_one_step_api_steps__number__get"];
+        get: operations["get_one_step_api_v1_steps__number__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -745,10 +745,10 @@ export interface paths {
          * Patch Step
          * @description Set owner, due date or note.
          */
-        patch: operations["patch_step_api_steps__number__patch"];
+        patch: operations["patch_step_api_v1_steps__number__patch"];
         trace?: never;
     };
-    "/api/accounts": {
+    "/api/v1/accounts": {
         parameters: {
             query?: never;
             header?: never;
@@ -759,20 +759,20 @@ export interface paths {
          * Get Accounts
          * @description All accounts.
          */
-        get: operations["get_accounts_api_accounts_get"];
+        get: operations["get_accounts_api_v1_accounts_get"];
         put?: never;
         /**
          * Post Account
          * @description Make an account.
          */
-        post: operations["post_account_api_accounts_post"];
+        post: operations["post_account_api_v1_accounts_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/accounts/{number}": {
+    "/api/v1/accounts/{number}": {
         parameters: {
             query?: never;
             header?: never;
@@ -789,10 +789,10 @@ export interface paths {
          * Patch Account
          * @description Change a role or a password, disable or enable.
          */
-        patch: operations["patch_account_api_accounts__number__patch"];
+        patch: operations["patch_account_api_v1_accounts__number__patch"];
         trace?: never;
     };
-    "/api/tokens": {
+    "/api/v1/tokens": {
         parameters: {
             query?: never;
             header?: never;
@@ -803,20 +803,20 @@ export interface paths {
          * Get Tokens
          * @description One's own tokens; an administrator sees all.
          */
-        get: operations["get_tokens_api_tokens_get"];
+        get: operations["get_tokens_api_v1_tokens_get"];
         put?: never;
         /**
          * Post Token
          * @description Make a token for a program; its secret is in this answer and nowhere else.
          */
-        post: operations["post_token_api_tokens_post"];
+        post: operations["post_token_api_v1_tokens_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/tokens/{number}": {
+    "/api/v1/tokens/{number}": {
         parameters: {
             query?: never;
             header?: never;
@@ -830,13 +830,13 @@ export interface paths {
          * Delete Token
          * @description Revoke a token.
          */
-        delete: operations["delete_token_api_tokens__number__delete"];
+        delete: operations["delete_token_api_v1_tokens__number__delete"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/events": {
+    "/api/v1/events": {
         parameters: {
             query?: never;
             header?: never;
@@ -847,7 +847,7 @@ export interface paths {
          * Get Events
          * @description A window of what happened, newest first: by a person, on an application, between two days, with words.
          */
-        get: operations["get_events_api_events_get"];
+        get: operations["get_events_api_v1_events_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -856,7 +856,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/events/export": {
+    "/api/v1/events/export": {
         parameters: {
             query?: never;
             header?: never;
@@ -867,7 +867,7 @@ export interface paths {
          * Export Events
          * @description What happened, as CSV.
          */
-        get: operations["export_events_api_events_export_get"];
+        get: operations["export_events_api_v1_events_export_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -876,7 +876,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/metrics": {
+    "/api/v1/metrics": {
         parameters: {
             query?: never;
             header?: never;
@@ -887,7 +887,7 @@ export interface paths {
          * Metrics
          * @description Figures in the OpenMetrics text form.
          */
-        get: operations["metrics_api_metrics_get"];
+        get: operations["metrics_api_v1_metrics_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -896,7 +896,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/session": {
+    "/api/v1/session": {
         parameters: {
             query?: never;
             header?: never;
@@ -907,24 +907,24 @@ export interface paths {
          * Get Session
          * @description Who is here, and how one signs in.
          */
-        get: operations["get_session_api_session_get"];
+        get: operations["get_session_api_v1_session_get"];
         put?: never;
         /**
          * Post Session
          * @description Sign in.
          */
-        post: operations["post_session_api_session_post"];
+        post: operations["post_session_api_v1_session_post"];
         /**
          * Delete Session
          * @description Sign out.
          */
-        delete: operations["delete_session_api_session_delete"];
+        delete: operations["delete_session_api_v1_session_delete"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/session/first": {
+    "/api/v1/session/first": {
         parameters: {
             query?: never;
             header?: never;
@@ -937,14 +937,14 @@ export interface paths {
          * Post First
          * @description Make the first account, an administrator, and sign in.
          */
-        post: operations["post_first_api_session_first_post"];
+        post: operations["post_first_api_v1_session_first_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/session/provider": {
+    "/api/v1/session/provider": {
         parameters: {
             query?: never;
             header?: never;
@@ -955,7 +955,7 @@ export interface paths {
          * Get Provider
          * @description Go to the identity provider.
          */
-        get: operations["get_provider_api_session_provider_get"];
+        get: operations["get_provider_api_v1_session_provider_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -964,7 +964,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/session/provider/back": {
+    "/api/v1/session/provider/back": {
         parameters: {
             query?: never;
             header?: never;
@@ -975,7 +975,7 @@ export interface paths {
          * Get Back
          * @description Come back from the identity provider.
          */
-        get: operations["get_back_api_session_provider_back_get"];
+        get: operations["get_back_api_v1_session_provider_back_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -984,7 +984,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/health": {
+    "/api/v1/health": {
         parameters: {
             query?: never;
             header?: never;
@@ -995,7 +995,7 @@ export interface paths {
          * Health
          * @description The state of the records and of the queue; 503 when either fails.
          */
-        get: operations["health_api_health_get"];
+        get: operations["health_api_v1_health_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1210,8 +1210,8 @@ export interface components {
             /** Current */
             current?: components["schemas"]["Edited"][] | null;
         };
-        /** Body_post_upload_api_intake_upload_post */
-        Body_post_upload_api_intake_upload_post: {
+        /** Body_post_upload_api_v1_intake_upload_post */
+        Body_post_upload_api_v1_intake_upload_post: {
             /** File */
             file: string;
         };
@@ -1271,7 +1271,7 @@ export interface components {
         };
         /**
          * Cell
-         * @description The choice for one package at one stage; see ``core.path.fitting``.
+         * @description The choice for one package at one stage; see ``core.planning.choose_release``.
          */
         Cell: {
             /** State */
@@ -3190,7 +3190,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    get_portfolio_api_portfolio_get: {
+    get_portfolio_api_v1_portfolio_get: {
         parameters: {
             query?: {
                 /** @description Words that all must match; team:, owner: … look at one field. */
@@ -3291,7 +3291,7 @@ export interface operations {
             };
         };
     };
-    patch_applications_api_applications_patch: {
+    patch_applications_api_v1_applications_patch: {
         parameters: {
             query?: never;
             header?: never;
@@ -3387,7 +3387,7 @@ export interface operations {
             };
         };
     };
-    delete_application_api_applications__slug__delete: {
+    delete_application_api_v1_applications__slug__delete: {
         parameters: {
             query?: never;
             header?: never;
@@ -3479,7 +3479,7 @@ export interface operations {
             };
         };
     };
-    restore_application_api_applications__slug__restore_post: {
+    restore_application_api_v1_applications__slug__restore_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -3571,7 +3571,7 @@ export interface operations {
             };
         };
     };
-    post_scans_api_scans_post: {
+    post_scans_api_v1_scans_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -3667,7 +3667,7 @@ export interface operations {
             };
         };
     };
-    get_evidence_api_applications__slug__evidence_get: {
+    get_evidence_api_v1_applications__slug__evidence_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -3761,7 +3761,7 @@ export interface operations {
             };
         };
     };
-    get_findings_api_applications__slug__findings_get: {
+    get_findings_api_v1_applications__slug__findings_get: {
         parameters: {
             query?: {
                 /** @description Rows before the window. */
@@ -3868,7 +3868,7 @@ export interface operations {
             };
         };
     };
-    get_finding_api_applications__slug__findings__key__get: {
+    get_finding_api_v1_applications__slug__findings__key__get: {
         parameters: {
             query?: {
                 show?: "all" | "now" | "hop" | "switch" | "new" | "notes";
@@ -3970,7 +3970,7 @@ export interface operations {
             };
         };
     };
-    get_places_api_applications__slug__places_get: {
+    get_places_api_v1_applications__slug__places_get: {
         parameters: {
             query?: {
                 /** @description Rows before the window. */
@@ -4075,7 +4075,7 @@ export interface operations {
             };
         };
     };
-    get_files_api_applications__slug__files_get: {
+    get_files_api_v1_applications__slug__files_get: {
         parameters: {
             query?: {
                 q?: string;
@@ -4175,7 +4175,7 @@ export interface operations {
             };
         };
     };
-    get_map_api_applications__slug__map_get: {
+    get_map_api_v1_applications__slug__map_get: {
         parameters: {
             query?: {
                 within?: string;
@@ -4271,7 +4271,7 @@ export interface operations {
             };
         };
     };
-    get_packages_api_applications__slug__packages_get: {
+    get_packages_api_v1_applications__slug__packages_get: {
         parameters: {
             query?: {
                 /** @description A part of the name. */
@@ -4372,7 +4372,7 @@ export interface operations {
             };
         };
     };
-    get_graph_api_applications__slug__graph_get: {
+    get_graph_api_v1_applications__slug__graph_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -4466,7 +4466,7 @@ export interface operations {
             };
         };
     };
-    get_delta_api_applications__slug__delta_get: {
+    get_delta_api_v1_applications__slug__delta_get: {
         parameters: {
             query: {
                 coordinate: string;
@@ -4568,7 +4568,7 @@ export interface operations {
             };
         };
     };
-    get_source_api_applications__slug__source_get: {
+    get_source_api_v1_applications__slug__source_get: {
         parameters: {
             query: {
                 file: string;
@@ -4664,7 +4664,7 @@ export interface operations {
             };
         };
     };
-    put_today_api_applications__slug__today_put: {
+    put_today_api_v1_applications__slug__today_put: {
         parameters: {
             query?: never;
             header?: never;
@@ -4762,7 +4762,7 @@ export interface operations {
             };
         };
     };
-    get_waivers_api_applications__slug__waivers_get: {
+    get_waivers_api_v1_applications__slug__waivers_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -4854,7 +4854,7 @@ export interface operations {
             };
         };
     };
-    put_waiver_api_applications__slug__waivers__key__put: {
+    put_waiver_api_v1_applications__slug__waivers__key__put: {
         parameters: {
             query?: never;
             header?: never;
@@ -4953,7 +4953,7 @@ export interface operations {
             };
         };
     };
-    delete_waiver_api_applications__slug__waivers__key__delete: {
+    delete_waiver_api_v1_applications__slug__waivers__key__delete: {
         parameters: {
             query?: {
                 /** @description The version that was seen; another one is a conflict. */
@@ -5049,7 +5049,7 @@ export interface operations {
             };
         };
     };
-    get_path_api_applications__slug__path_get: {
+    get_path_api_v1_applications__slug__path_get: {
         parameters: {
             query?: {
                 set?: string | null;
@@ -5150,7 +5150,7 @@ export interface operations {
             };
         };
     };
-    put_path_api_applications__slug__path_put: {
+    put_path_api_v1_applications__slug__path_put: {
         parameters: {
             query?: never;
             header?: never;
@@ -5248,7 +5248,7 @@ export interface operations {
             };
         };
     };
-    delete_path_api_applications__slug__path_delete: {
+    delete_path_api_v1_applications__slug__path_delete: {
         parameters: {
             query?: {
                 set?: string;
@@ -5346,7 +5346,7 @@ export interface operations {
             };
         };
     };
-    get_written_api_applications__slug__path_written_get: {
+    get_written_api_v1_applications__slug__path_written_get: {
         parameters: {
             query?: {
                 form?: components["schemas"]["PathForm"];
@@ -5449,7 +5449,7 @@ export interface operations {
             };
         };
     };
-    post_preview_api_intake_preview_post: {
+    post_preview_api_v1_intake_preview_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -5545,7 +5545,7 @@ export interface operations {
             };
         };
     };
-    post_intake_api_intake_post: {
+    post_intake_api_v1_intake_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -5641,7 +5641,7 @@ export interface operations {
             };
         };
     };
-    post_upload_api_intake_upload_post: {
+    post_upload_api_v1_intake_upload_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -5650,7 +5650,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "multipart/form-data": components["schemas"]["Body_post_upload_api_intake_upload_post"];
+                "multipart/form-data": components["schemas"]["Body_post_upload_api_v1_intake_upload_post"];
             };
         };
         responses: {
@@ -5737,7 +5737,7 @@ export interface operations {
             };
         };
     };
-    get_jobs_api_jobs_get: {
+    get_jobs_api_v1_jobs_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -5829,7 +5829,7 @@ export interface operations {
             };
         };
     };
-    stop_job_api_jobs__number__stop_post: {
+    stop_job_api_v1_jobs__number__stop_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -5921,7 +5921,7 @@ export interface operations {
             };
         };
     };
-    stream_jobs_api_jobs_stream_get: {
+    stream_jobs_api_v1_jobs_stream_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -6011,7 +6011,7 @@ export interface operations {
             };
         };
     };
-    destinations_api_destinations_get: {
+    destinations_api_v1_destinations_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -6103,7 +6103,7 @@ export interface operations {
             };
         };
     };
-    get_knowledge_api_knowledge_get: {
+    get_knowledge_api_v1_knowledge_get: {
         parameters: {
             query?: {
                 /** @description A part of the coordinate. */
@@ -6202,7 +6202,7 @@ export interface operations {
             };
         };
     };
-    post_knowledge_api_knowledge_post: {
+    post_knowledge_api_v1_knowledge_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -6298,7 +6298,7 @@ export interface operations {
             };
         };
     };
-    get_views_api_views__screen__get: {
+    get_views_api_v1_views__screen__get: {
         parameters: {
             query?: never;
             header?: never;
@@ -6392,7 +6392,7 @@ export interface operations {
             };
         };
     };
-    put_view_api_views__screen__put: {
+    put_view_api_v1_views__screen__put: {
         parameters: {
             query?: never;
             header?: never;
@@ -6490,7 +6490,7 @@ export interface operations {
             };
         };
     };
-    delete_view_api_views__screen___name__delete: {
+    delete_view_api_v1_views__screen___name__delete: {
         parameters: {
             query?: {
                 /** @description The version that was seen; another one is a conflict. */
@@ -6588,7 +6588,7 @@ export interface operations {
             };
         };
     };
-    effort_api_knowledge_effort_get: {
+    effort_api_v1_knowledge_effort_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -6680,7 +6680,7 @@ export interface operations {
             };
         };
     };
-    get_coordinate_api_knowledge_coordinate_get: {
+    get_coordinate_api_v1_knowledge_coordinate_get: {
         parameters: {
             query: {
                 of: string;
@@ -6774,7 +6774,7 @@ export interface operations {
             };
         };
     };
-    get_portfolio_report_api_reports_portfolio_get: {
+    get_portfolio_report_api_v1_reports_portfolio_get: {
         parameters: {
             query?: {
                 form?: "html" | "csv" | "sarif" | "cyclonedx";
@@ -6867,7 +6867,7 @@ export interface operations {
             };
         };
     };
-    get_application_report_api_reports_applications__slug__get: {
+    get_application_report_api_v1_reports_applications__slug__get: {
         parameters: {
             query?: {
                 form?: "html" | "csv" | "sarif" | "cyclonedx";
@@ -6962,7 +6962,7 @@ export interface operations {
             };
         };
     };
-    get_work_api_work_get: {
+    get_work_api_v1_work_get: {
         parameters: {
             query?: {
                 /** @description Only steps of this application. */
@@ -7065,7 +7065,7 @@ export interface operations {
             };
         };
     };
-    get_one_step_api_steps__number__get: {
+    get_one_step_api_v1_steps__number__get: {
         parameters: {
             query?: never;
             header?: never;
@@ -7159,7 +7159,7 @@ export interface operations {
             };
         };
     };
-    patch_step_api_steps__number__patch: {
+    patch_step_api_v1_steps__number__patch: {
         parameters: {
             query?: never;
             header?: never;
@@ -7257,7 +7257,7 @@ export interface operations {
             };
         };
     };
-    get_accounts_api_accounts_get: {
+    get_accounts_api_v1_accounts_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -7349,7 +7349,7 @@ export interface operations {
             };
         };
     };
-    post_account_api_accounts_post: {
+    post_account_api_v1_accounts_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -7445,7 +7445,7 @@ export interface operations {
             };
         };
     };
-    patch_account_api_accounts__number__patch: {
+    patch_account_api_v1_accounts__number__patch: {
         parameters: {
             query?: never;
             header?: never;
@@ -7543,7 +7543,7 @@ export interface operations {
             };
         };
     };
-    get_tokens_api_tokens_get: {
+    get_tokens_api_v1_tokens_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -7635,7 +7635,7 @@ export interface operations {
             };
         };
     };
-    post_token_api_tokens_post: {
+    post_token_api_v1_tokens_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -7731,7 +7731,7 @@ export interface operations {
             };
         };
     };
-    delete_token_api_tokens__number__delete: {
+    delete_token_api_v1_tokens__number__delete: {
         parameters: {
             query?: never;
             header?: never;
@@ -7823,7 +7823,7 @@ export interface operations {
             };
         };
     };
-    get_events_api_events_get: {
+    get_events_api_v1_events_get: {
         parameters: {
             query?: {
                 /** @description Rows before the window. */
@@ -7930,7 +7930,7 @@ export interface operations {
             };
         };
     };
-    export_events_api_events_export_get: {
+    export_events_api_v1_events_export_get: {
         parameters: {
             query?: {
                 /** @description By this person. */
@@ -8031,7 +8031,7 @@ export interface operations {
             };
         };
     };
-    metrics_api_metrics_get: {
+    metrics_api_v1_metrics_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -8121,7 +8121,7 @@ export interface operations {
             };
         };
     };
-    get_session_api_session_get: {
+    get_session_api_v1_session_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -8213,7 +8213,7 @@ export interface operations {
             };
         };
     };
-    post_session_api_session_post: {
+    post_session_api_v1_session_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -8307,7 +8307,7 @@ export interface operations {
             };
         };
     };
-    delete_session_api_session_delete: {
+    delete_session_api_v1_session_delete: {
         parameters: {
             query?: never;
             header?: never;
@@ -8397,7 +8397,7 @@ export interface operations {
             };
         };
     };
-    post_first_api_session_first_post: {
+    post_first_api_v1_session_first_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -8491,7 +8491,7 @@ export interface operations {
             };
         };
     };
-    get_provider_api_session_provider_get: {
+    get_provider_api_v1_session_provider_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -8581,7 +8581,7 @@ export interface operations {
             };
         };
     };
-    get_back_api_session_provider_back_get: {
+    get_back_api_v1_session_provider_back_get: {
         parameters: {
             query?: {
                 state?: string;
@@ -8674,7 +8674,7 @@ export interface operations {
             };
         };
     };
-    health_api_health_get: {
+    health_api_v1_health_get: {
         parameters: {
             query?: never;
             header?: never;

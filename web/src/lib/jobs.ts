@@ -1,4 +1,5 @@
 /** Scans that run, live from the server; what they change is fetched again when they end. */
+import { API } from "../api/address";
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
@@ -27,7 +28,7 @@ export function useJobStream(): void {
     };
     let stream: EventSource | null = null;
     const open = () => {
-      stream ??= new EventSource("/api/jobs/stream");
+      stream ??= new EventSource(`${API}/jobs/stream`);
       stream.addEventListener("jobs", told);
     };
     const close = () => {

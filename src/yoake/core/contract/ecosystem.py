@@ -43,14 +43,15 @@ class ManifestReader:
     """Files that say what a module is made of.
 
     ``names``: globs over the last part of a path; ``path``: a pattern over all of it. ``kind``: a ``manifest`` makes its folder
-    a module; a ``lock`` may be long; a ``configuration`` only says how names are found. ``read`` answers False where the file
+    a module; a ``lock`` may be long; a ``configuration`` only says how names are found; an ``artefact`` is a
+    package by itself and no text. ``read`` answers False where the file
     says nothing that makes a module.
     """
 
     read: Callable[[Document, Module], bool | None]
     names: tuple[str, ...] = ()
     path: re.Pattern[str] = NEVER
-    kind: Literal["manifest", "lock", "configuration"] = "manifest"
+    kind: Literal["manifest", "lock", "configuration", "artefact"] = "manifest"
 
     def takes(self, path: str) -> bool:
         """Whether this reader wants a file."""
@@ -91,11 +92,13 @@ class SourceReader:
     framework knows by their place, which are then of language ``placed``.
 
     ``is_bounded`` says whether a text can be read in bounded time, ``refused`` why a file is not worth reading.
+    ``compiled`` files are no text, and are read only where no source of their language is at hand.
     """
 
     read: Callable[[str, bytes], FileFacts]
     is_bounded: Callable[[str, bytes], bool] = lambda _path, _text: True
     refused: Callable[[str, bytes], str] = lambda _path, _data: ""
+    compiled: bool = False
     languages: Mapping[str, str] = field(default_factory=dict)
     path: re.Pattern[str] = NEVER
     placed: str = ""

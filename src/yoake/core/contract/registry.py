@@ -167,6 +167,11 @@ class Registry:
         found = self.source_reader(path)
         return found is None or found[1].is_bounded(path, text)
 
+    def is_compiled(self, path: str) -> bool:
+        """Whether a source file is no text."""
+        found = self.source_reader(path)
+        return found is not None and found[1].compiled
+
     def refused(self, path: str, data: bytes) -> str:
         """Why a source file is not worth reading; empty when it is."""
         found = self.source_reader(path)

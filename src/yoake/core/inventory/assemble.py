@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import posixpath
-from collections.abc import Container, Iterable, Mapping, Sequence
+from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from math import inf
 from typing import Final
 
@@ -21,7 +21,31 @@ MAX_MANIFEST: Final = 2 * 1024 * 1024
 MAX_WORD: Final = 256
 """Characters of a name, a release or a range; the longest real ranges have some 150."""
 
+_BESIDE: Final = ("configuration", "artefact")  # kinds of files that make no module
+_LONG: Final = ("lock", "artefact")  # kinds of files that no person writes
 _HOW_ORDER: Final = ("lock", "container", "pin", "ci", "range", "classifier")
+
+
+class _Texts(Mapping[str, str]):
+    """Files as text, each made when somebody reads it: some are none."""
+
+    def __init__(self, files: Mapping[str, bytes]) -> None:
+        self._files = files
+        self._made: dict[str, str] = {}
+
+    def __getitem__(self, path: str) -> str:
+        if path not in self._made:
+            self._made[path] = self._files[path].decode("utf-8-sig", "replace")
+        return self._made[path]
+
+    def __contains__(self, path: object) -> bool:
+        return path in self._files
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._files)
+
+    def __len__(self) -> int:
+        return len(self._files)
 
 
 def is_inventory_file(path: str, ecosystems: Registry) -> bool:
@@ -36,7 +60,7 @@ def assemble(
 
     A root without a manifest is a module only when some of ``sources`` lie in no other module.
     """
-    shown = {path: data.decode("utf-8-sig", "replace") for path, data in files.items()}
+    shown = _Texts(files)
     stating = [path for path in files if _makes_a_module(path, ecosystems)]
     folders = sorted({_module_folder(path) for path in stating} | {""})
     folders = [f for f in folders if f == "" or not _is_aside(f, ecosystems)]
@@ -58,7 +82,7 @@ def _makes_a_module(path: str, ecosystems: Registry) -> bool:
     if is_toolchain_file(path, ecosystems):
         return False
     found = ecosystems.manifest_reader(path)
-    return found is None or found[1].kind != "configuration"
+    return found is None or found[1].kind not in _BESIDE
 
 
 def _read_guarded(document: Document, module: Module, ecosystems: Registry) -> None:
@@ -147,13 +171,13 @@ def _read_one(document: Document, module: Module, ecosystems: Registry) -> None:
     found = ecosystems.manifest_reader(path)
     reader = found[1] if found is not None else None
     bill = is_bill(_name(path))
-    if len(document.data) > MAX_MANIFEST and not bill and (reader is None or reader.kind != "lock"):
+    if len(document.data) > MAX_MANIFEST and not bill and (reader is None or reader.kind not in _LONG):
         raise ValueError(f"larger than {MAX_MANIFEST // 1024 // 1024} MB, which no manifest written by hand is")
     if is_toolchain_file(path, ecosystems):
         module.pins.extend(read_toolchain(path, document.text, ecosystems))
     elif reader is not None:
         stated = reader.read(document, module)
-        if reader.kind != "configuration" and stated is not False:
+        if reader.kind not in _BESIDE and stated is not False:
             module.manifests.append(path)
     elif bill:
         read_bill(path, document.text, module, ecosystems)

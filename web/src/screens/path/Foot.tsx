@@ -1,4 +1,5 @@
 /** What one can do with the way looked at: take it, compare it, carry it away. */
+import { API } from "../../api/address";
 import type { PathView, Way } from "../../api/types";
 import { queryOf } from "./shape";
 
@@ -15,7 +16,7 @@ export function Foot({ path, way, params, take, busy, compare }: Props) {
   const others = path.ways.filter((w) => w.key !== way.key);
   const against = others.some((w) => w.key === params.get("against")) ? (params.get("against") ?? "") : "";
   const query = queryOf(params);
-  const written = (form: string) => `/api/applications/${encodeURIComponent(path.application.slug)}/path/written?form=${form}&way=${encodeURIComponent(way.key)}${query ? `&${query}` : ""}`;
+  const written = (form: string) => `${API}/applications/${encodeURIComponent(path.application.slug)}/path/written?form=${form}&way=${encodeURIComponent(way.key)}${query ? `&${query}` : ""}`;
   return (
     <div className="flex w-[180px] flex-col gap-3">
       {way.adopted ? (

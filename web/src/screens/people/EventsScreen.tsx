@@ -1,4 +1,5 @@
 /** What happened here: who did what, when, and from what to what. */
+import { API } from "../../api/address";
 import { useInfiniteQuery } from "@tanstack/react-query";
 import { useMemo, useRef } from "react";
 import { Link } from "react-router";
@@ -41,7 +42,7 @@ export default function EventsScreen() {
         </label>
         <span className="grow" />
         <FilterField field={search} label="Filter events" value={q} set={setText} />
-        <a className="press" href={`/api/events/export${asked(filter)}`} download>
+        <a className="press" href={`${API}/events/export${asked(filter)}`} download>
           CSV
         </a>
       </div>

@@ -1,4 +1,5 @@
 /** Who are you? Signing in, and making the first account from the link that the first start prints. */
+import { API } from "../../api/address";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
@@ -53,7 +54,7 @@ export function SignIn({ session }: { session: Session }) {
           {first ? "Make it and sign in" : "Sign in"}
         </button>
         {session.provider && (
-          <a className="press text-center" href="/api/session/provider">
+          <a className="press text-center" href={`${API}/session/provider`}>
             Sign in with your organisation
           </a>
         )}

@@ -1,4 +1,5 @@
 /** The report for people who will never open Yoake: seen here, printed or taken away. */
+import { API } from "../../api/address";
 import { useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
 
@@ -22,7 +23,7 @@ export default function ReportScreen() {
   if (query.isPending) return <Waiting what="the portfolio" />;
   if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
   if (query.data.held === 0) return <Empty alone title="There is nothing to report yet.">Take in an application first.</Empty>;
-  const address = slug ? `/api/reports/applications/${encodeURIComponent(slug)}` : "/api/reports/portfolio";
+  const address = slug ? `${API}/reports/applications/${encodeURIComponent(slug)}` : `${API}/reports/portfolio`;
   return (
     <div className="flex h-[calc(100vh-48px)] flex-col">
       <div className="flex items-center gap-4 border-b px-[22px] py-3 hair">
@@ -45,7 +46,7 @@ export default function ReportScreen() {
           </a>
         ))}
         {slug && (
-          <a className="press" title="For builds: yoake scan --waivers FILE" href={`/api/applications/${encodeURIComponent(slug)}/waivers`} download>
+          <a className="press" title="For builds: yoake scan --waivers FILE" href={`${API}/applications/${encodeURIComponent(slug)}/waivers`} download>
             Waivers
           </a>
         )}

@@ -9,6 +9,7 @@ from typing import Final
 from yoake.core.contract.ecosystem import Ecosystem, ManifestReader, PathStyle, RuntimeWords, SourceReader
 from yoake.core.contract.locality import Locality
 from yoake.core.ecosystems.java.ant import read_build_xml, read_ivy
+from yoake.core.ecosystems.java.compiled import read_compiled, read_jar_name
 from yoake.core.ecosystems.java.gradle import read_catalogue, read_gradle, read_gradle_lock, read_nothing
 from yoake.core.ecosystems.java.levels import level_of
 from yoake.core.ecosystems.java.maven import read_pom
@@ -97,6 +98,7 @@ JAVA_ECOSYSTEM: Final = Ecosystem(
         ManifestReader(names=("gradle.lockfile",), read=read_gradle_lock, kind="lock"),
         ManifestReader(names=("build.xml",), read=read_build_xml),
         ManifestReader(names=("ivy.xml",), read=read_ivy),
+        ManifestReader(names=("*.jar",), read=read_jar_name, kind="artefact"),
     ),
     sources=(
         SourceReader(
@@ -104,6 +106,7 @@ JAVA_ECOSYSTEM: Final = Ecosystem(
             read=lambda _path, text: read_java(text),
             is_bounded=lambda _path, text: is_bounded(java_parser(), text),
         ),
+        SourceReader(languages={".class": "Java"}, read=lambda _path, data: read_compiled(data), compiled=True),
     ),
     style=PathStyle(
         as_written=shown,

@@ -39,14 +39,16 @@ def java_parser() -> Parser:
 
 
 @cache
-def _kinds() -> Kinds:
-    return Kinds(_Walk, _NOTHING, ())
+def _kinds(statics: bool) -> Kinds:
+    """What each kind of node means; plain names matter only where some of them were imported statically."""
+    return Kinds(_Walk, _NOTHING, ()) if statics else Kinds(_Plain, (*_NOTHING, "identifier"), ())
 
 
 def read_java(source: bytes) -> FileFacts:
     """All facts of one file. Lines that the grammar cannot read are named in ``broken``; the rest is still read."""
     root = java_parser().parse(source).root_node
-    walk = _Walk(root, Scope("module", "", None), _kinds())
+    statics = b"import static" in source
+    walk = (_Walk if statics else _Plain)(root, Scope("module", "", None), _kinds(statics))
     walk.run()
     walk.resolve()
     return FileFacts(
@@ -67,18 +69,21 @@ def read_java(source: bytes) -> FileFacts:
 
 def _dotted(node: Node) -> str:
     """A qualified name without type arguments, annotations or dimensions."""
-    if node.type == "generic_type":
+    kind = node.type
+    if kind in ("type_identifier", "identifier"):
+        return text(node)
+    if kind == "generic_type":
         return _dotted(node.named_children[0])
-    if node.type in ("annotated_type", "array_type"):
-        return _dotted(node.named_children[-1] if node.type == "annotated_type" else node.named_children[0])
-    if node.type in ("scoped_type_identifier", "scoped_identifier", "field_access"):
+    if kind in ("annotated_type", "array_type"):
+        return _dotted(node.named_children[-1] if kind == "annotated_type" else node.named_children[0])
+    if kind in ("scoped_type_identifier", "scoped_identifier", "field_access"):
         return ".".join(
             _dotted(child) for child in node.named_children if child.type not in ("marker_annotation", "annotation")
         )
     return text(node)
 
 
-class _Walk(Walk):
+class _Plain(Walk):
     """One walk over one file. Variables are bound on the way; uses of members are resolved when all is seen."""
 
     def __init__(self, root: Node, module: Scope, kinds: Kinds) -> None:
@@ -92,6 +97,7 @@ class _Walk(Walk):
         self.bases: dict[str, list[str]] = {}
         self.members: dict[str, set[str]] = {}
         self.gives: dict[str, str | None] = {}
+        self.values: dict[int, str | None] = {}
         self.later: list[tuple[Node, Scope, str]] = []
         self.heritage: dict[str, list[tuple[Node, Scope]]] = {}
 
@@ -340,10 +346,6 @@ class _Walk(Walk):
     def on_element_value_pair(self, node: Node, scope: Scope, guards: Guards) -> None:
         self.push_one(node.child_by_field_name("value"), scope, guards)
 
-    def on_identifier(self, node: Node, scope: Scope, _guards: Guards) -> None:
-        if text(node) in self.statics:
-            self.later.append((node, scope, "static"))
-
     def on_field_access(self, node: Node, scope: Scope, guards: Guards) -> None:
         self.later.append((node, scope, "field"))
         self._inside(node.child_by_field_name("object"), scope, guards)
@@ -437,27 +439,28 @@ class _Walk(Walk):
         kind = node.type
         if kind in ("identifier", "type_identifier"):
             return self._named_value(node, scope)
+        if kind == "method_invocation":
+            if node.id not in self.values:
+                self.values[node.id] = self._called(node, scope, depth)
+            return self.values[node.id]
         if kind in ("this", "super"):
             return f"self:{_class_of(scope)}"
         if kind in ("field_access", "scoped_type_identifier"):
             return self._accessed(node, scope, depth)
-        if kind == "method_invocation":
-            return self._called(node, scope, depth)
-        if kind in {"object_creation_expression", "cast_expression"}:
-            named = node.child_by_field_name("type")
-            path = (
-                self.type_path(_dotted(named), scope, node.start_byte)
-                if named is not None and self._written(named)
-                else None
-            )
-            return _instance(path)
-        if kind == "parenthesized_expression":
-            return self.value_path(node.named_children[0], scope, depth + 1) if node.named_children else None
         if kind == "string_literal":
             return f"{path_of(_STRING)}()"
         if kind == "generic_type":
             return self.type_path(_dotted(node), scope, node.start_byte)
-        return None
+        return self._wrapped(node, scope, depth)
+
+    def _wrapped(self, node: Node, scope: Scope, depth: int) -> str | None:
+        """The value of what was made, cast or put in parentheses."""
+        if node.type == "parenthesized_expression":
+            return self.value_path(node.named_children[0], scope, depth + 1) if node.named_children else None
+        if node.type not in ("object_creation_expression", "cast_expression"):
+            return None
+        written = self._written(node.child_by_field_name("type"))
+        return _instance(self.type_path(written, scope, node.start_byte)) if written else None
 
     def _named_value(self, node: Node, scope: Scope) -> str | None:
         name = text(node)
@@ -624,6 +627,14 @@ class _Walk(Walk):
         self.found.add(
             Ask(path, form, (), keywords), row + 1, column, end, scope.qualname, first if first != row + 1 else 0
         )
+
+
+class _Walk(_Plain):
+    """The same for files in which a plain name may be a static import."""
+
+    def on_identifier(self, node: Node, scope: Scope, _guards: Guards) -> None:
+        if text(node) in self.statics:
+            self.later.append((node, scope, "static"))
 
 
 def _instance(path: str | None) -> str | None:
