@@ -22,9 +22,9 @@ from yoake.formats.tables import ApplicationRow
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import ensure_destination, list_applications
-from yoake.work.intake import preview, take_in
-from yoake.work.office import Office, open_office
-from yoake.work.queue import Queue
+from yoake.usecases.take_in import preview, take_in
+from yoake.context.context import Context, open_context
+from yoake.usecases.queue import Queue
 
 SPANS: Final = (
     ("pkg:generic/python", "3.8", "3.13"),
@@ -99,11 +99,11 @@ def _use(name: str, number: int) -> str:
     return f"from {module} import {last} as n{number}\n\n\ndef use_{number}(value):\n    return n{number}(value)\n\n\n"
 
 
-def fill(office: Office, sources: Path, applications: int, findings: int) -> None:
+def fill(context: Context, sources: Path, applications: int, findings: int) -> None:
     """Write what is missing, take it in, and scan it with the real queue."""
-    known = {a.name for a in list_applications(office.db)}
+    known = {a.name for a in list_applications(context.db)}
     names = removed_names()
-    with office.db.write() as connection:
+    with context.db.write() as connection:
         ensure_destination(connection, DESTINATION, tuple(parse_target(f"{p}@{goal}") for p, _, goal in SPANS))
     rows = []
     for number, size in enumerate(sizes(applications, findings)):
@@ -114,14 +114,14 @@ def fill(office: Office, sources: Path, applications: int, findings: int) -> Non
         write_application(folder, size, names, number)
         rows.append(ApplicationRow(number, name, str(folder), "", "", "", TEAMS[number % len(TEAMS)], DESTINATION))
     if rows:
-        take_in(office, preview(office, rows, DESTINATION), "bench")
+        take_in(context, preview(context, rows, DESTINATION), "bench")
 
 
-def scan_all(office: Office) -> None:
+def scan_all(context: Context) -> None:
     """Scan what was never scanned, and wait."""
-    queue = Queue(office, workers=1)
-    done = {row["application_id"] for row in office.db.all("SELECT DISTINCT application_id FROM scans")}
-    queue.ask([a for a in list_applications(office.db) if a.id not in done], "bench")
+    queue = Queue(context, workers=1)
+    done = {row["application_id"] for row in context.db.all("SELECT DISTINCT application_id FROM scans")}
+    queue.ask([a for a in list_applications(context.db) if a.id not in done], "bench")
     queue.start()
     began = time.monotonic()
     while True:
@@ -140,14 +140,14 @@ def main() -> None:
     parser.add_argument("--applications", type=int, default=500)
     parser.add_argument("--findings", type=int, default=1_000_000)
     given = parser.parse_args()
-    office = open_office(Home(given.home))
-    fill(office, given.home / "sources", given.applications, given.findings)
-    scan_all(office)
-    counted = office.db.one("SELECT count(*) AS n FROM findings")
-    print(f"{len(list_applications(office.db))} applications, {counted['n'] if counted else 0:,} findings")
-    for row in office.db.all("SELECT problem, count(*) AS n FROM jobs WHERE state = 'failed' GROUP BY problem LIMIT 5"):
+    context = open_context(Home(given.home))
+    fill(context, given.home / "sources", given.applications, given.findings)
+    scan_all(context)
+    counted = context.db.one("SELECT count(*) AS n FROM findings")
+    print(f"{len(list_applications(context.db))} applications, {counted['n'] if counted else 0:,} findings")
+    for row in context.db.all("SELECT problem, count(*) AS n FROM jobs WHERE state = 'failed' GROUP BY problem LIMIT 5"):
         print(row["n"], row["problem"])
-    office.db.close()
+    context.db.close()
 
 
 if __name__ == "__main__":

@@ -10,7 +10,7 @@ import time
 from itertools import combinations
 
 from yoake.core.planning.search import find_path
-from yoake.core.planning.search_space import MILLI, Problem, Track
+from yoake.core.planning.search_space import MILLI, SearchSpace, Track
 
 COORDINATES, LINES = 12, 10
 
@@ -32,7 +32,7 @@ def track(rng: random.Random, number: int, *, goal: bool) -> Track:
     )
 
 
-def problem(seed: int, goals: int, width: int) -> Problem:
+def space(seed: int, goals: int, width: int) -> SearchSpace:
     """Packages that each go with a window of lines of the destination's coordinates, and sometimes with one another."""
     rng = random.Random(seed)
     tracks = [track(rng, c, goal=c < goals) for c in range(COORDINATES)]
@@ -44,7 +44,7 @@ def problem(seed: int, goals: int, width: int) -> Problem:
         held = [[low <= j <= high for j in range(LINES)] for low, high in reach]
         fits[a, b] = tuple(sum(1 << j for j in range(LINES) if row[j]) for row in held)
         fits[b, a] = tuple(sum(1 << i for i in range(LINES) if held[i][j]) for j in range(LINES))
-    return Problem(tuple(tracks), fits, 500, 0.1, 2.0, 1000)
+    return SearchSpace(tuple(tracks), fits, 500, 0.1, 2.0, 1000)
 
 
 def main() -> None:
@@ -53,7 +53,7 @@ def main() -> None:
     for goals in (1, 2, 3, 4):
         for width in (9, 5):
             for seed in range(2):
-                made = problem(seed, goals, width)
+                made = space(seed, goals, width)
                 row = []
                 for objective in ("work", "stages", "danger"):
                     begun = time.perf_counter()

@@ -27,7 +27,7 @@ from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
-from yoake.work.scanning import Control, scan_snapshot
+from yoake.usecases.scan import Control, scan_snapshot
 
 _ENOUGH = 1_000_000
 _PACKAGES = (

@@ -2,7 +2,9 @@
 
 The truth: a line that compiles for the old release and not for the new one, by javac of the newest JDK here (``--release``), with
 the same sources and class path. Errors that both releases give (libraries that are not here) say nothing, nor does what
-stands on the same line. Errors that only follow from a missing name (an override without its interface) are counted apart.
+stands on the same line. Nor do names that a declared
+package brings back, which may be missing from the class path here. Errors that only follow from a missing name (an override without its interface) are counted apart.
+The compiler looks no further into a class that there is twice, so neither do we.
 
     python -m bench.truth_java FOLDER_OF_PROJECTS [OLD NEW] [--show]
 """
@@ -23,7 +25,7 @@ from yoake.runner.clients.java.jdks import find_jdks
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
-from yoake.work.scanning import Control, scan_snapshot
+from yoake.usecases.scan import Control, scan_snapshot
 
 _ERROR = re.compile(r"^(?P<file>[^:\n]+\.java):(?P<line>\d+): error: (?P<text>.*)$")
 _RUNTIME = "pkg:generic/java"
@@ -48,7 +50,7 @@ def errors(project: Path, files: Iterable[str], release: str, javac: Path) -> se
     with tempfile.TemporaryDirectory() as out:
         listed = Path(out) / "files"
         listed.write_text("\n".join(f'"{path}"' for path in files))
-        jars = os.pathsep.join(str(jar) for jar in sorted(Path("/usr/share/java").glob("*.jar")))
+        jars = os.pathsep.join(str(jar) for jar in sorted(Path("/usr/share/java").glob("*.jar")) if "annotation" not in jar.name)
         command = [
             str(javac), "--release", release, "-proc:none", "-implicit:none", "-Xmaxerrs", "1000000", "-Xlint:none", "-nowarn",
             "-encoding", "UTF-8", "-XDshould-stop.ifError=FLOW", "-d", out, "-cp", jars, f"@{listed}",
@@ -65,19 +67,25 @@ def errors(project: Path, files: Iterable[str], release: str, javac: Path) -> se
     return found
 
 
-def ours(project: Path, old: str, new: str, cache: Path) -> dict[tuple[str, int], list[tuple[str, str, str]]]:
-    """(file, line) → (kind, symbol, level) of every place a scan calls broken."""
+Told = dict[tuple[str, int], list[tuple[str, str, str]]]
+
+
+def ours(project: Path, old: str, new: str, cache: Path) -> tuple[Told, set[tuple[str, int]]]:
+    """(file, line) → (kind, symbol, level) of every place a scan calls broken; and places that a dependency answers for."""
     extractor = Extractor(FactsCache(cache))
     target, start = parse_target(f"java@{new}"), parse_target(f"java@{old}")
     scanned = scan_snapshot(FolderSnapshot(project), load_knowledge(), [target], [start], extractor, Control())
     extractor.close()
-    found: dict[tuple[str, int], list[tuple[str, str, str]]] = {}
+    found: Told = {}
+    brought: set[tuple[str, int]] = set()
     for finding in scanned.result.findings:
         if finding.coordinate == _RUNTIME and finding.kind in ("removed", "moved", "reshaped"):
             for place in finding.places:
+                if place.guarded.startswith("brought back"):
+                    brought.add((place.file, place.line))
                 if place.level != "note":
                     found.setdefault((place.file, place.line), []).append((finding.kind, place.symbol, place.level))
-    return found
+    return found, brought
 
 
 def main() -> None:
@@ -98,9 +106,11 @@ def main() -> None:
         lost_before = {(file, line) for file, line, _ in before}
         truth = {(file, line) for file, line, said in after if _NAMES.search(said)} - lost_before
         effects = {(file, line) for file, line, _ in after} - lost_before - truth
-        told = ours(project, old, new, folder / "facts.sqlite")
+        told, brought = ours(project, old, new, folder / "facts.sqlite")
+        truth -= brought
         judged = {place: held for place, held in told.items() if place in truth or place not in lost_before}
-        judged = {place: held for place, held in judged.items() if place[0] in set(files)}
+        twice = {file for file, _, said in before | after if said.startswith("duplicate class")}
+        judged = {place: held for place, held in judged.items() if place[0] in set(files) - twice}
         removed = {
             p for p, held in judged.items() if any(kind == "removed" and level == "error" for kind, _, level in held)
         }

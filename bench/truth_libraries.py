@@ -22,7 +22,7 @@ from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
-from yoake.work.scanning import Control, scan_snapshot
+from yoake.usecases.scan import Control, scan_snapshot
 
 PYTHONS = ("3.8", "3.12")
 LIBRARIES: dict[str, tuple[str, str, list[str]]] = {

@@ -24,7 +24,7 @@ from yoake.runner.clients.javascript.npm_client import npm_pack, run_npm
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
-from yoake.work.scanning import Control, scan_snapshot
+from yoake.usecases.scan import Control, scan_snapshot
 
 HERE = Path(__file__).parent
 LINES = ("14", "24")

@@ -24,7 +24,7 @@ from yoake.runner.clients.javascript.npm_client import run_npm
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
-from yoake.work.scanning import Control, scan_snapshot
+from yoake.usecases.scan import Control, scan_snapshot
 
 LIBRARIES: dict[str, tuple[str, str, list[str]]] = {
     "lodash": ("3.10.1", "4.17.21", ["sequelize@3.35.1", "grunt@0.4.5", "bower@1.8.14", "sails@0.12.14", "karma@1.7.1"]),

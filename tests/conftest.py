@@ -11,11 +11,11 @@ from pathlib import Path
 import pytest
 from hypothesis import settings
 
+from yoake.context.context import Context, open_context
 from yoake.core.knowledge.base import Knowledge
 from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
-from yoake.work.office import Office, open_office
 
 settings.register_profile("yoake", deadline=None)  # speed is measured by the benches, never asserted here
 settings.load_profile("yoake")
@@ -34,8 +34,8 @@ def home(tmp_path: Path) -> Home:
 
 
 @pytest.fixture
-def office(home: Home) -> Iterator[Office]:
-    opened = open_office(home, lambda: NOW)
+def context(home: Home) -> Iterator[Context]:
+    opened = open_context(home, lambda: NOW)
     yield opened
     opened.db.close()
 

@@ -7,19 +7,19 @@ import sys
 import tempfile
 from pathlib import Path
 
+from yoake.context.context import open_context
 from yoake.runner.home import Home
 from yoake.server.app import create_app
-from yoake.work.office import open_office
-from yoake.work.queue import Queue
+from yoake.usecases.queue import Queue
 
 DESCRIPTION = Path(__file__).parent.parent / "web" / "openapi.json"
 
 
 def main() -> int:
     with tempfile.TemporaryDirectory() as folder:
-        office = open_office(Home(Path(folder)))
-        shown = json.dumps(create_app(office, Queue(office)).openapi(), indent=1, ensure_ascii=False) + "\n"
-        office.db.close()
+        context = open_context(Home(Path(folder)))
+        shown = json.dumps(create_app(context, Queue(context)).openapi(), indent=1, ensure_ascii=False) + "\n"
+        context.db.close()
     if "--write" in sys.argv:
         DESCRIPTION.write_text(shown, "utf-8")
         return 0

@@ -20,11 +20,11 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import Select
 
 from tests.waiting import until
+from yoake.context.context import Context, open_context
 from yoake.runner.home import Home
 from yoake.server.app import create_app, interface_folder
 from yoake.server.people import SignIn
-from yoake.work.office import Office, open_office
-from yoake.work.queue import Queue
+from yoake.usecases.queue import Queue
 
 DRIVER, BROWSER = shutil.which("chromedriver"), shutil.which("chromium")
 FLAGS = (
@@ -53,35 +53,35 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 @dataclass
 class Running:
-    """A server with an office of its own."""
+    """A server with an context of its own."""
 
     address: str
-    office: Office
+    context: Context
     queue: Queue
     signing: SignIn
 
     def settled(self) -> None:
         """Wait until nothing is being scanned."""
         query = "SELECT COUNT(*) AS n FROM jobs WHERE state IN ('waiting', 'running')"
-        until(lambda: self.office.db.one(query)["n"] == 0, 180)
+        until(lambda: self.context.db.one(query)["n"] == 0, 180)
 
 
 @pytest.fixture
 def running(tmp_path: Path) -> Iterator[Running]:
-    office = open_office(Home(tmp_path / "home"))
-    queue = Queue(office, workers=1)
+    context = open_context(Home(tmp_path / "home"))
+    queue = Queue(context, workers=1)
     signing = SignIn()
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     config = uvicorn.Config(
-        create_app(office, queue, None, signing), port=port, log_level="error", timeout_graceful_shutdown=1
+        create_app(context, queue, None, signing), port=port, log_level="error", timeout_graceful_shutdown=1
     )
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run)
     thread.start()
     until(lambda: server.started)
-    yield Running(f"http://127.0.0.1:{port}", office, queue, signing)
+    yield Running(f"http://127.0.0.1:{port}", context, queue, signing)
     queue.close()
     server.should_exit = True
     thread.join()

@@ -37,8 +37,8 @@ def test_eighty_are_taken_in_scanned_and_given_to_someone(page: Page, tmp_path: 
         text,
     )
     page.press("button", "Check")
-    page.sees("80 applications to take in", "1 row with faults", "There is nothing at “/no/such/place”")
-    page.press("button", "Take in the 80 without faults")
+    page.sees("80 applications to add", "1 row with faults", "There is nothing at “/no/such/place”")
+    page.press("button", "Add the 80 without faults")
     page.sees("80 applications taken in")
     page.running.settled()
     page.go("/")
@@ -50,7 +50,7 @@ def test_eighty_are_taken_in_scanned_and_given_to_someone(page: Page, tmp_path: 
     page.type("New value", "Asa", "form")
     page.press("button", "Set", "form")
     page.sees("owner set on 20 applications")
-    rows = page.running.office.db.all("SELECT team, COUNT(*) AS n FROM applications WHERE owner = 'Asa' GROUP BY team")
+    rows = page.running.context.db.all("SELECT team, COUNT(*) AS n FROM applications WHERE owner = 'Asa' GROUP BY team")
     assert [(r["team"], r["n"]) for r in rows] == [("Team 1", 20)]
 
     page.press("button", "Scan", "form")
@@ -61,7 +61,7 @@ def test_eighty_are_taken_in_scanned_and_given_to_someone(page: Page, tmp_path: 
     page.sees("20 applications taken off")
     page.press("button", "Undo: 20 applications taken off")
     count = "SELECT COUNT(*) AS n FROM applications WHERE removed_at IS NULL"
-    until(lambda: page.running.office.db.one(count)["n"] == MANY)
+    until(lambda: page.running.context.db.one(count)["n"] == MANY)
 
 
 def test_a_folder_of_many_and_a_range_picked_with_shift(page: Page, tmp_path: Path) -> None:
@@ -72,7 +72,7 @@ def test_a_folder_of_many_and_a_range_picked_with_shift(page: Page, tmp_path: Pa
     page.type("Folder that holds", str(tmp_path / "many"))
     page.type("Destination", "python@3.13")
     page.press("button", "Check")
-    page.press("button", "Take in 6 applications")
+    page.press("button", "Add 6 applications")
     page.running.settled()
     page.go("/?sort=name")
     page.find("checkbox", "Select app-1").click()

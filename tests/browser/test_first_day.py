@@ -25,7 +25,7 @@ def take_in(page: Page, folder: Path) -> None:
     page.type("Source", str(folder))
     page.type("Destination", "python@3.13")
     page.press("button", "Check")
-    page.press("button", "Take in 1 application")
+    page.press("button", "Add 1 application")
 
 
 def test_from_a_repository_to_a_closed_step_and_a_report(
@@ -34,11 +34,11 @@ def test_from_a_repository_to_a_closed_step_and_a_report(
     folder = repository("ticket-desk", FILES)
     page.go("/")
     page.sees("No application is looked after here yet.")
-    page.press("link", "Take in applications")
+    page.press("link", "Add applications")
     page.type("Source", str(folder))
     page.type("Destination", "python@3.13")
     page.press("button", "Check")
-    page.press("button", "Take in 1 application")
+    page.press("button", "Add 1 application")
 
     page.sees("3 things stand between here and Python 3.13.", "collections.Mapping", "bites at Python 3.10")
     page.press("button", "collections.Mapping")
@@ -134,7 +134,7 @@ def test_an_archive_is_uploaded_and_scanned(page: Page, tmp_path: Path) -> None:
     page.find("file", "archive").send_keys(str(tmp_path / "old-app.zip"))
     page.type("Destination", "python@3.13")
     page.press("button", "Check")
-    page.press("button", "Take in 1 application")
+    page.press("button", "Add 1 application")
     page.sees("old-app", "imp")
 
 
@@ -151,13 +151,13 @@ def test_an_address_keeps_the_filter(page: Page, repository: Callable[[str, dict
 def test_todays_line_is_corrected_with_one_press(page: Page, repository: Callable[[str, dict[str, str]], Path]) -> None:
     take_in(page, repository("ticket-desk", FILES))
     page.sees("3 things stand")
-    page.go("/applications/ticket-desk?by=looked")
+    page.go("/applications/ticket-desk?by=coverage")
     page.press("button", "correct")
     page.find("combobox", "It stands on").send_keys("3.12")
     page.press("button", "Set", "[role=dialog]")
     page.sees("as you say")
     page.running.settled()
-    page.go("/applications/ticket-desk?by=looked")
+    page.go("/applications/ticket-desk?by=coverage")
     page.sees("said by a person")
     page.go("/")
     page.press("button", "Scan all")
@@ -188,12 +188,12 @@ def test_a_filter_is_kept_under_a_name_and_chosen_again(
     take_in(page, repository("ticket-desk", FILES))
     page.sees("3 things stand")
     page.press("button", "safe now", "[aria-label=show]")
-    page.press("button", "Keep this filter")
+    page.press("button", "Save this filter")
     page.type("Name of the filter", "for Monday")
     page.press("button", "Keep")
     page.sees("forget")
     page.press("button", "all", "[aria-label=show]")
-    page.find("combobox", "Kept filters").send_keys("for Monday")
+    page.find("combobox", "Saved filters").send_keys("for Monday")
     until(lambda: "show=now" in page.driver.current_url)
 
 
@@ -202,7 +202,7 @@ def test_a_path_is_bent_compared_and_taken(page: Page, repository: Callable[[str
     page.sees("things stand")
     page.press("link", "Path")
     page.sees("ways to Python 3.13", "Before any version moves", "Not possible here")
-    page.press("button", "Bend it")
+    page.press("button", "Adjust")
     page.choose("Line to stop on of Python", "3.11")
     page.sees("stop on python 3.11", "Stage 2")
     page.press("button", "Python 3.11, moves here")
@@ -210,13 +210,13 @@ def test_a_path_is_bent_compared_and_taken(page: Page, repository: Callable[[str
     page.keys(Keys.ESCAPE)
     page.choose("compare with", "Parallel copy")
     page.sees("Stage by stage", "copy stands")
-    page.press("button", "Take this path")
-    page.sees("The path is taken.", "Nothing moved under it since.")
+    page.press("button", "Adopt this path")
+    page.sees("The path is taken.", "No changes since adoption.")
     page.press("link", "Work")
     page.sees("Move to Python 3.11")
     page.go("/applications/ticket-desk/path")
     page.press("button", "Take it back")
-    page.sees("Take this path")
+    page.sees("Adopt this path")
 
 
 def test_no_way_says_what_would_open_one_and_tries_it(

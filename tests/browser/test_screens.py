@@ -16,9 +16,9 @@ SCREENS = {
     "/applications/ticket-desk": "things stand",
     "/applications/ticket-desk?by=place": "desk/fares.py",
     "/applications/ticket-desk?by=packages": "six",
-    "/applications/ticket-desk?by=modules": "Nothing names these files",
-    "/applications/ticket-desk?by=rest": "not used here",
-    "/applications/ticket-desk?by=looked": "Today’s lines",
+    "/applications/ticket-desk?by=modules": "Files that nothing refers to",
+    "/applications/ticket-desk?by=other": "not used here",
+    "/applications/ticket-desk?by=coverage": "Today’s lines",
     "/applications/ticket-desk/path": "Before any version moves",
     "/applications/ticket-desk/work": "closes on",
     "/work": "steps to do",
@@ -47,7 +47,7 @@ def test_no_screen_has_a_violation(theme: str, page: Page, repository: Callable[
 
 def test_an_empty_yoake_offers_what_comes_first(page: Page) -> None:
     for address, text in {
-        "/": "Take in applications",
+        "/": "Add applications",
         "/work": "There is no work yet",
         "/report": "nothing to report yet",
     }.items():

@@ -8,9 +8,9 @@ from pathlib import Path
 from tests.browser.conftest import Page
 from tests.browser.test_first_day import FILES, take_in
 from tests.waiting import until
-from yoake.work.signing_in import first_link
-from yoake.work.stepping import StepQuery, work
-from yoake.work.tracking import change_step_fields
+from yoake.usecases.sign_in import first_link
+from yoake.usecases.track import change_step_fields
+from yoake.views.work import StepQuery, work
 
 PASSWORD = "nine tides and a half"
 
@@ -20,7 +20,7 @@ def test_people_sign_in_and_what_they_do_is_told(page: Page) -> None:
     page.running.signing.required = True
     page.go("/")
     page.sees("There is no account yet")
-    page.go(f"/first?token={first_link(page.running.office)}")
+    page.go(f"/first?token={first_link(page.running.context)}")
     page.type("Name", "Ines Calder")
     page.type("Password", PASSWORD)
     page.press("button", "Make it and sign in")
@@ -58,20 +58,20 @@ def test_what_two_people_change_on_one_step_is_put_together_or_shown(
 ) -> None:
     take_in(page, repository("ticket-desk", FILES))
     page.running.settled()
-    office = page.running.office
-    until(lambda: work(office, StepQuery()).rows, 60)
+    context = page.running.context
+    until(lambda: work(context, StepQuery()).rows, 60)
     page.running.settled()
-    step = work(office, StepQuery()).rows[0]
+    step = work(context, StepQuery()).rows[0]
     page.go(f"/work?step={step.id}")
     page.sees("closes on")
     page.type("Note", "mine")
-    change_step_fields(office, step.id, {"owner": "Jon"}, "Jon")
+    change_step_fields(context, step.id, {"owner": "Jon"}, "Jon")
     page.press("button", "Save")
     page.sees("together with what somebody else changed")
-    until(lambda: work(office, StepQuery()).rows[0].note == "mine")
-    assert next(s for s in work(office, StepQuery()).rows if s.id == step.id).owner == "Jon"
+    until(lambda: work(context, StepQuery()).rows[0].note == "mine")
+    assert next(s for s in work(context, StepQuery()).rows if s.id == step.id).owner == "Jon"
     page.type("Note", "mine again")
-    change_step_fields(office, step.id, {"note": "theirs"}, "Jon")
+    change_step_fields(context, step.id, {"note": "theirs"}, "Jon")
     page.press("button", "Save")
     page.sees("Somebody else changed this meanwhile", "theirs: theirs")
     assert page.violations() == []

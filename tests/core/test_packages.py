@@ -13,7 +13,7 @@ from yoake.core.ecosystems.python.versions import PEP440
 from yoake.core.knowledge.delta import delta
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 from yoake.core.knowledge.timeline import CapturedLine, Symbol, Timeline
-from yoake.core.planning.choose_release import fit
+from yoake.core.planning.choose_release import choose_release
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.packages import clean_lines
 from yoake.core.values.coordinates import Coordinate
@@ -43,7 +43,7 @@ HELD = record(
 
 
 def choose(state: dict[str, str], wanted: str = "^4.0.0", clean: frozenset[str] = frozenset()) -> tuple[str, str, str]:
-    made = fit(EXPRESS, HELD, state, wanted, "", clean, TODAY, KNOWN)
+    made = choose_release(EXPRESS, HELD, state, wanted, "", clean, TODAY, KNOWN)
     return made.state, made.take, made.clean
 
 
@@ -59,7 +59,7 @@ def test_the_newest_release_without_new_findings_stands_beside_it() -> None:
 
 
 def test_nothing_fits_says_why_and_what_people_do() -> None:
-    made = fit(
+    made = choose_release(
         EXPRESS, record(ReleaseFacts(release="3.0.0", runs="<12")), {NODE.purl: "24"}, "", "", frozenset(), TODAY, KNOWN
     )
     assert made.state == "none"
@@ -68,12 +68,12 @@ def test_nothing_fits_says_why_and_what_people_do() -> None:
 
 
 def test_without_a_record_nothing_is_claimed() -> None:
-    assert fit(EXPRESS, None, {NODE.purl: "24"}, "", "", frozenset(), TODAY, KNOWN).state == "unknown"
+    assert choose_release(EXPRESS, None, {NODE.purl: "24"}, "", "", frozenset(), TODAY, KNOWN).state == "unknown"
 
 
 def test_a_withdrawn_release_is_not_taken() -> None:
     held = record(ReleaseFacts(release="4.0.0"), ReleaseFacts(release="5.0.0", withdrawn="broken"))
-    assert fit(EXPRESS, held, {NODE.purl: "24"}, "", "", frozenset(), TODAY, KNOWN).take == "4.0.0"
+    assert choose_release(EXPRESS, held, {NODE.purl: "24"}, "", "", frozenset(), TODAY, KNOWN).take == "4.0.0"
 
 
 def timeline() -> Timeline:
@@ -136,6 +136,6 @@ def test_exact_and_lowest() -> None:
 
 
 def test_a_package_of_another_language_than_the_destination_is_left_alone() -> None:
-    found = fit(EXPRESS, None, {PYTHON.purl: "3.13"}, "", "", frozenset(), TODAY, KNOWN)
+    found = choose_release(EXPRESS, None, {PYTHON.purl: "3.13"}, "", "", frozenset(), TODAY, KNOWN)
     assert found.state == "apart"
     assert "Node" in found.why

@@ -15,16 +15,16 @@ import pytest
 from tests.conftest import write
 from tests.runner.test_executor import gone
 from tests.waiting import until
+from yoake.context.context import Context
 from yoake.core.values.errors import BadInput, Stopped
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.cluster import ClusterExecutor
 from yoake.runner.executor import BrokenJob, Work
 from yoake.store.applications import list_applications
 from yoake.store.jobs import get_job
-from yoake.work.findings import Query, find_findings
-from yoake.work.intake import take_in
-from yoake.work.office import Office
-from yoake.work.queue import Queue
+from yoake.usecases.queue import Queue
+from yoake.usecases.take_in import take_in
+from yoake.views.findings import Query, find_findings
 
 ROOT = Path(__file__).parents[2]
 
@@ -86,7 +86,7 @@ def test_a_stop_reaches_the_job_and_ends_all_it_started(executor: ClusterExecuto
     until(lambda: all(gone(process) for process in said[0]), 20)
 
 
-def test_a_scan_there_is_the_scan_here(executor: ClusterExecutor, office: Office, tmp_path: Path) -> None:
+def test_a_scan_there_is_the_scan_here(executor: ClusterExecutor, context: Context, tmp_path: Path) -> None:
     source = write(
         tmp_path / "a",
         {".python-version": "3.8\n", "a.py": "import imp\nimport asyncore\n", "requirements.txt": "six==1.16.0\n"},
@@ -95,15 +95,15 @@ def test_a_scan_there_is_the_scan_here(executor: ClusterExecutor, office: Office
         ApplicationRow(n, name, str(source), "", sub, "", "", "python@3.13")
         for n, (name, sub) in enumerate((("here", ""), ("there", ".")))
     ]
-    take_in(office, rows, "Ines")
-    for application, where in zip(list_applications(office.db), (None, executor), strict=True):
-        queue = Queue(office, workers=1, beside=1, **({"executor": where} if where is not None else {}))
+    take_in(context, rows, "Ines")
+    for application, where in zip(list_applications(context.db), (None, executor), strict=True):
+        queue = Queue(context, workers=1, beside=1, **({"executor": where} if where is not None else {}))
         queue.start()
         job = queue.ask([application], "x")[0]
-        until(lambda number=job: get_job(office.db, number)["state"] in ("done", "failed"))
-        assert get_job(office.db, job)["state"] == "done", get_job(office.db, job)["problem"]
+        until(lambda number=job: get_job(context.db, number)["state"] in ("done", "failed"))
+        assert get_job(context.db, job)["state"] == "done", get_job(context.db, job)["problem"]
         queue.close()
-    here, there = (find_findings(office, slug, Query(), 0, 100) for slug in ("here", "there"))
+    here, there = (find_findings(context, slug, Query(), 0, 100) for slug in ("here", "there"))
     assert here == there
     assert here.total >= 2
 

@@ -28,8 +28,8 @@ from yoake.runner.readers import Readers, ReadLimits
 from yoake.runner.reading import TANGLED
 from yoake.runner.snapshots import MAX_DEPTH, CommitSnapshot, FolderSnapshot
 from yoake.store.applications import Source
-from yoake.work.scanning import Control, Scanned, scan_snapshot
-from yoake.work.sources import open_snapshot
+from yoake.usecases.scan import Control, Scanned, scan_snapshot
+from yoake.usecases.sources import open_snapshot
 
 TARGETS = [parse_target("python@3.13")]
 

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 
+from yoake.core.ecosystems.java.names import path_of
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.frameworks.django.names import DJANGO
 from yoake.core.knowledge.base import Knowledge
@@ -42,16 +43,22 @@ def test_every_rule_speaks_of_something_real(knowledge: Knowledge) -> None:
         timeline = knowledge.timelines[purl]
         for rule in file.rules:
             if rule.symbol and not rule.symbol.startswith("syntax."):
-                answer = timeline.ask(rule.symbol)
+                path = knowledge.path_of(purl, rule.symbol)
+                if "." not in path:  # packages, with those below them
+                    owned = knowledge.import_names(ECOSYSTEMS.language_of(purl))
+                    assert any(name == path or name.startswith(path + path_of("a.b")[1]) for name in owned), rule.id
+                    continue
+                answer = timeline.ask(path)
                 assert answer.offers | answer.unknown or rule.id in ("py-asyncio-async", "py-iteritems"), rule.id
 
 
 def test_every_replacement_named_by_a_rule_exists(knowledge: Knowledge) -> None:
     for purl, file in knowledge.rule_files.items():
         for rule in file.rules:
-            owner = knowledge.import_names(ECOSYSTEMS.language_of(purl)).get((rule.replacement or "").split(".")[0])
+            path = knowledge.path_of(purl, rule.replacement or "")
+            owner = knowledge.import_names(ECOSYSTEMS.language_of(purl)).get(path.split(".")[0])
             if owner and rule.replacement != "none":
-                answer = knowledge.timelines[owner].ask(rule.replacement)
+                answer = knowledge.timelines[owner].ask(path)
                 assert answer.offers | answer.unknown, f"{rule.id}: {rule.replacement}"
 
 

@@ -17,7 +17,7 @@ from yoake.runner.git import GitRepository, mirror
 from yoake.runner.home import Home
 from yoake.runner.snapshots import CommitSnapshot, FolderSnapshot
 from yoake.store.applications import Source
-from yoake.work.sources import check_source, kind_of, open_snapshot
+from yoake.usecases.sources import check_source, kind_of, open_snapshot
 
 
 def zipped(path: Path, members: dict[str, bytes]) -> Path:

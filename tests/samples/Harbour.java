@@ -50,6 +50,8 @@ class Harbour extends SecurityManager implements Runnable {
     destroy.destroy();
     //: removed syntax.yield_call
     yield();
+    //: removed syntax.yield_call
+    yield(tug.getName());
     try {
       //: removed javax.xml.bind.JAXB
       Class.forName("javax.xml.bind.JAXB");
@@ -67,7 +69,8 @@ class Harbour extends SecurityManager implements Runnable {
   }
 
   private Thread[] fleet() { return new Thread[0]; }
-  private static void yield() {}
+  private static void yield(String... names) {}
+  int depth(int berth) { return switch (berth) { case 1: yield (3); default: yield 4; }; }
   //: removed syntax.record_type
   static class record {}
   static class Buoy { void destroy() {} }

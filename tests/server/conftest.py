@@ -11,19 +11,19 @@ from starlette.testclient import TestClient
 
 from tests.conftest import write
 from tests.waiting import until
+from yoake.context.context import open_context
 from yoake.runner.home import Home
 from yoake.server.app import create_app
 from yoake.server.guard import Reach
-from yoake.work.office import open_office
-from yoake.work.queue import Queue
+from yoake.usecases.queue import Queue
 
 HERE = Reach(frozenset(("testserver",)))
 
 
 @pytest.fixture
 def client(home: Home) -> Iterator[TestClient]:
-    office = open_office(home)
-    with TestClient(create_app(office, Queue(office, workers=1), HERE), headers={"X-Yoake-Who": "In%C3%A9s"}) as made:
+    context = open_context(home)
+    with TestClient(create_app(context, Queue(context, workers=1), HERE), headers={"X-Yoake-Who": "In%C3%A9s"}) as made:
         yield made
 
 

@@ -156,7 +156,7 @@ def log_file(tmp_path: Path) -> Iterator[Path]:
 def test_a_failure_is_told_once_with_its_request_and_without_values(
     client: TestClient, slug: str, log_file: Path
 ) -> None:
-    with client.app.state.office.db.write() as connection:
+    with client.app.state.context.db.write() as connection:
         connection.execute("UPDATE destinations SET targets = '{'")
     answer = client.get("/api/v1/portfolio", headers={"X-Request-ID": "abc-1"})
     assert (answer.status_code, "abc-1" in answer.json()["problem"]) == (500, True)
@@ -166,11 +166,11 @@ def test_a_failure_is_told_once_with_its_request_and_without_values(
         ("request failed", "abc-1", "/api/v1/portfolio")
     ]
     assert "JSONDecodeError" in failed[0]["exception"]
-    assert "office = " not in failed[0]["exception"]
+    assert "context = " not in failed[0]["exception"]
 
 
 def test_folders_outside_those_allowed_are_not_taken_in(client: TestClient, tmp_path: Path) -> None:
-    client.app.state.office.allowed = (tmp_path / "open",)
+    client.app.state.context.allowed = (tmp_path / "open",)
     inside = write(tmp_path / "open" / "a", {"a.py": ""})
     outside = write(tmp_path / "closed" / "b", {"a.py": "", "requirements.txt": ""})
     for source in (outside, f"file://{outside}", tmp_path / "open" / ".." / "closed" / "b"):

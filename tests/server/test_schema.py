@@ -19,14 +19,14 @@ from schemathesis.specs.openapi.checks import status_code_conformance
 
 from tests.conftest import write
 from tests.waiting import until
+from yoake.context.context import open_context
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.home import Home
 from yoake.server.app import create_app
 from yoake.server.guard import Reach
 from yoake.store.applications import list_applications
-from yoake.work.intake import take_in
-from yoake.work.office import open_office
-from yoake.work.queue import Queue
+from yoake.usecases.queue import Queue
+from yoake.usecases.take_in import take_in
 
 EXAMPLES = int(os.environ.get("YOAKE_EXAMPLES", "4"))
 _STEPS = 8  # requests of one walk
@@ -38,19 +38,19 @@ def described(tmp_path_factory: pytest.TempPathFactory) -> Iterator[schemathesis
     """A server with one scanned application, and what it says of itself."""
     home = tmp_path_factory.mktemp("schema")
     source = write(home / "desk", {".python-version": "3.8\n", "a.py": "import imp\nimport asyncore\n"})
-    office = open_office(Home(home / "home"))
-    office.allowed = (home,)
-    take_in(office, [ApplicationRow(1, "desk", str(source), "", "", "", "", "python@3.13")], "Ines")
-    queue = Queue(office, workers=1)
-    app = create_app(office, queue, Reach(frozenset("*")))
+    context = open_context(Home(home / "home"))
+    context.allowed = (home,)
+    take_in(context, [ApplicationRow(1, "desk", str(source), "", "", "", "", "python@3.13")], "Ines")
+    queue = Queue(context, workers=1)
+    app = create_app(context, queue, Reach(frozenset("*")))
     queue.start()
-    queue.ask(list_applications(office.db), "x")
+    queue.ask(list_applications(context.db), "x")
     until(lambda: not queue.state().waiting and not queue.state().running)
     app.router.lifespan_context = _nothing
     whole = schemathesis.openapi.from_asgi("/openapi.json", app)
     yield whole.exclude(path_regex="/jobs/stream|/session/provider").exclude(path="/api/v1/knowledge", method="POST")
     queue.close()
-    office.db.close()
+    context.db.close()
 
 
 class _nothing:  # noqa: N801  a life without a beginning or an end: the fixture has both

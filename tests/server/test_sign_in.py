@@ -23,34 +23,34 @@ from starlette.testclient import TestClient
 
 from tests.conftest import write
 from tests.server.conftest import HERE, findings, settled, steps
+from yoake.context.context import Context, open_context
 from yoake.core.values.errors import BadInput
 from yoake.runner.home import Home
 from yoake.server.app import create_app
 from yoake.server.identity import IdentityProvider, read_provider
 from yoake.server.people import SignIn, needed_role
 from yoake.server.serve import run_server
-from yoake.work.office import Office, open_office
-from yoake.work.queue import Queue
-from yoake.work.signing_in import Role, first_link
+from yoake.usecases.queue import Queue
+from yoake.usecases.sign_in import Role, first_link
 
 PASSWORD = "nine tides and a half"
 
 
 @pytest.fixture
-def office(home: Home) -> Office:
-    return open_office(home)
+def context(home: Home) -> Context:
+    return open_context(home)
 
 
 @pytest.fixture
-def app(office: Office) -> FastAPI:
-    return create_app(office, Queue(office, workers=1), HERE, SignIn(required=True))
+def app(context: Context) -> FastAPI:
+    return create_app(context, Queue(context, workers=1), HERE, SignIn(required=True))
 
 
 @pytest.fixture
-def admin(app: FastAPI, office: Office) -> Iterator[TestClient]:
+def admin(app: FastAPI, context: Context) -> Iterator[TestClient]:
     """The first account, made by the link that a first start prints."""
     with TestClient(app) as client:
-        token = first_link(office)
+        token = first_link(context)
         made = client.post("/api/v1/session/first", json={"token": token, "name": "Ines", "password": PASSWORD})
         assert made.status_code == 204
         yield client
@@ -88,17 +88,17 @@ def test_nobody_reads_anything_before_signing_in(app: FastAPI) -> None:
         assert client.get("/api/v1/session").json()["first"] is True
 
 
-def test_the_first_link_is_good_once_and_not_when_there_are_accounts(admin: TestClient, office: Office) -> None:
-    assert first_link(office) == ""
+def test_the_first_link_is_good_once_and_not_when_there_are_accounts(admin: TestClient, context: Context) -> None:
+    assert first_link(context) == ""
     again = admin.post("/api/v1/session/first", json={"token": "x" * 30, "name": "Eve", "password": PASSWORD})
     assert again.status_code == 401
 
 
-def test_the_session_is_kept_where_no_script_reads_it(app: FastAPI, office: Office) -> None:
+def test_the_session_is_kept_where_no_script_reads_it(app: FastAPI, context: Context) -> None:
     app.state.sign_in.secure = True
     with TestClient(app) as client:
         made = client.post(
-            "/api/v1/session/first", json={"token": first_link(office), "name": "Ines", "password": PASSWORD}
+            "/api/v1/session/first", json={"token": first_link(context), "name": "Ines", "password": PASSWORD}
         )
     cookie = made.headers["set-cookie"].lower()
     assert all(word in cookie for word in ("httponly", "samesite=lax", "secure", "path=/"))
@@ -108,9 +108,9 @@ def test_the_session_is_kept_where_no_script_reads_it(app: FastAPI, office: Offi
 
 def office_secrets(app: FastAPI) -> str:
     raw = (
-        Path(app.state.office.db.path).read_bytes() + Path(f"{app.state.office.db.path}-wal").read_bytes()
-        if Path(f"{app.state.office.db.path}-wal").exists()
-        else Path(app.state.office.db.path).read_bytes()
+        Path(app.state.context.db.path).read_bytes() + Path(f"{app.state.context.db.path}-wal").read_bytes()
+        if Path(f"{app.state.context.db.path}-wal").exists()
+        else Path(app.state.context.db.path).read_bytes()
     )
     return raw.decode("latin-1").lower()
 
@@ -201,9 +201,9 @@ def test_a_token_does_what_its_scope_says_until_it_is_revoked(admin: TestClient,
     assert program.get("/api/v1/portfolio", headers={"Authorization": "Bearer nonsense"}).status_code == 401
 
 
-def test_a_token_past_its_day_is_good_no_more(admin: TestClient, office: Office) -> None:
+def test_a_token_past_its_day_is_good_no_more(admin: TestClient, context: Context) -> None:
     made = admin.post("/api/v1/tokens", json={"name": "ci", "days": 1}).json()
-    with office.db.write() as connection:
+    with context.db.write() as connection:
         connection.execute("UPDATE tokens SET ends_at = '2020-01-01T00:00:00+00:00'")
     assert (
         TestClient(admin.app)
@@ -321,7 +321,7 @@ def test_an_outside_identity_provider_vouches_for_people(app: FastAPI, provider:
         assert (here["name"], here["role"]) == ("Asa Lind", "member")
         again = TestClient(app)
         assert through(again, provider) == 302
-        assert app.state.office.db.one("SELECT count(*) AS n FROM accounts")["n"] == 1
+        assert app.state.context.db.one("SELECT count(*) AS n FROM accounts")["n"] == 1
 
 
 def test_what_a_provider_says_to_somebody_else_is_refused(app: FastAPI, provider: Provider) -> None:

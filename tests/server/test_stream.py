@@ -15,21 +15,21 @@ import uvicorn
 
 from tests.conftest import write
 from tests.waiting import until
+from yoake.context.context import open_context
 from yoake.runner.home import Home
 from yoake.server.app import create_app
-from yoake.work.office import open_office
-from yoake.work.queue import Queue
+from yoake.usecases.queue import Queue
 
 
 @pytest.fixture
 def address(home: Home) -> Iterator[str]:
-    office = open_office(home)
-    queue = Queue(office, workers=1)
+    context = open_context(home)
+    queue = Queue(context, workers=1)
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     server = uvicorn.Server(
-        uvicorn.Config(create_app(office, queue), port=port, log_level="warning", timeout_graceful_shutdown=1)
+        uvicorn.Config(create_app(context, queue), port=port, log_level="warning", timeout_graceful_shutdown=1)
     )
     thread = threading.Thread(target=server.run)
     thread.start()

@@ -13,7 +13,7 @@ from yoake.core.values.coordinates import Coordinate, parse_coordinate
 from yoake.runner.clients.registered import CLIENTS
 from yoake.runner.home import default_home
 from yoake.runner.knowledge_files import load_knowledge
-from yoake.work.building import build, build_catalogue, build_from_files
+from yoake.usecases.build_knowledge import build, build_catalogue, build_from_files
 
 _KINDS: Final = ", ".join(f"{c.ecosystem.runtime.short}, {c.ecosystem.package_type}/NAME" for c in CLIENTS) + "."
 _FILES: Final = " or ".join(c.files for c in CLIENTS).capitalize()

@@ -16,13 +16,13 @@ from yoake.core.planning.alternatives import OBJECTIVES, Ways
 from yoake.core.planning.problem import Shape
 from yoake.core.planning.sets import ModuleSet
 from yoake.core.values.coordinates import parse_target
-from yoake.formats.plan_text import no_way_json, refused_json, ways_json, ways_text
+from yoake.formats.plan_text import conflict_json, refused_json, ways_json, ways_text
 from yoake.runner.answers import write_whole
 from yoake.runner.home import default_home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Source
-from yoake.work.scanning import Scanned
-from yoake.work.waying import ways_of_result
+from yoake.usecases.scan import Scanned
+from yoake.views.alternatives import ways_of_result
 
 
 class PathFormat(StrEnum):
@@ -69,11 +69,11 @@ def path_command(
         write_whole(output, shown)
     else:
         sys.stdout.write(shown)
-    raise typer.Exit(FOUND if any(ways.no_way is not None for _, ways in found) else CLEAN)
+    raise typer.Exit(FOUND if any(ways.conflict is not None for _, ways in found) else CLEAN)
 
 
 def _paths_json(found: list[tuple[ModuleSet, Ways]], objectives: list[str]) -> str:
-    blocked = next((no for _, ways in found if (no := no_way_json(ways)) is not None), None)
+    blocked = next((no for _, ways in found if (no := conflict_json(ways)) is not None), None)
     body = {
         "paths": [row for made, ways in found for row in ways_json(made.name, ways, objectives)],
         "refused": [{"set": made.name, **row} for made, ways in found for row in refused_json(ways)],

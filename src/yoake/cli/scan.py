@@ -28,7 +28,7 @@ from yoake.runner.answers import Answers, Request, read_request, write_whole
 from yoake.runner.home import Home, default_home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Source
-from yoake.work.scanning import Scanned
+from yoake.usecases.scan import Scanned
 
 _LEVELS = ("error", "warning", "note")
 

@@ -12,7 +12,7 @@ import typer
 
 from yoake.runner.home import Home, default_home
 from yoake.server.serve import run_server
-from yoake.work.showing import make_demo
+from yoake.usecases.make_demo import make_demo
 
 
 def serve(

@@ -11,8 +11,8 @@ from yoake.runner.extraction import Extractor, FactsCache
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Source
-from yoake.work.scanning import Control, Progress, Scanned, scan_snapshot
-from yoake.work.sources import kind_of, open_snapshot
+from yoake.usecases.scan import Control, Progress, Scanned, scan_snapshot
+from yoake.usecases.sources import kind_of, open_snapshot
 
 CLEAN, FOUND, FAILED = 0, 1, 2
 """Exit codes: nothing stands in the way, something does, it could not run."""

@@ -51,7 +51,7 @@ def ways_json(name: str, ways: Ways, objectives: Sequence[str]) -> list[dict[str
 
 
 def _way_json(name: str, ways: Ways, way: Way, objective: str | None) -> dict[str, Any]:
-    journey, knowledge = ways.setting.journey, ways.setting.knowledge
+    journey, knowledge = ways.problem.journey, ways.problem.knowledge
     plan = way.plan
     return {
         "set": name,
@@ -86,16 +86,16 @@ def _stage_json(stage: Stage) -> dict[str, Any]:
     }
 
 
-def no_way_json(ways: Ways) -> dict[str, Any] | None:
+def conflict_json(ways: Ways) -> dict[str, Any] | None:
     """What cannot hold together and what would release it; None when there is a way."""
-    if ways.no_way is None:
+    if ways.conflict is None:
         return None
     return {
         "constraints": [
             {"coordinate": c.owner, "against": c.subject, "text": c.text, "grade": c.grade, "source": c.source}
-            for c in ways.no_way.constraints
+            for c in ways.conflict.constraints
         ],
-        "releases": [asdict(release) for release in ways.no_way.releases],
+        "releases": [asdict(release) for release in ways.conflict.releases],
     }
 
 
@@ -124,14 +124,14 @@ def ways_text(name: str, ways: Ways, objectives: Sequence[str]) -> str:
         rows += ["", f"{TITLES[refused.strategy]}: not possible", *(f"    {reason}" for reason in refused.reasons)]
     for offer in ways.staying:
         rows += ["", f"{TITLES[offer.strategy]}: possible", *(f"    {reason}" for reason in offer.reasons)]
-    rows += _no_way_text(ways)
+    rows += _conflict_text(ways)
     return "\n".join(rows) + "\n"
 
 
 def _way_text(ways: Ways, way: Way) -> list[str]:
-    journey = ways.setting.journey
+    journey = ways.problem.journey
     plan = way.plan
-    dark = dark_days(plan, ways.setting.knowledge, journey.today, journey.days_per_week)
+    dark = dark_days(plan, ways.problem.knowledge, journey.today, journey.days_per_week)
     arrival = after(journey.today, plan.total.p50, journey.days_per_week)
     proven = "" if way.proven or not way.objectives else "; not proven to be the best"
     head = f"{title_of(way)} ({TITLES[way.strategy].lower()}): {len(plan.stages)} stages, {_days_text(plan.total)}"
@@ -148,12 +148,12 @@ def _way_text(ways: Ways, way: Way) -> list[str]:
     return rows
 
 
-def _no_way_text(ways: Ways) -> list[str]:
-    if ways.no_way is None:
+def _conflict_text(ways: Ways) -> list[str]:
+    if ways.conflict is None:
         return []
     rows = ["", "There is no way there. These cannot hold together:"]
-    rows += [f"    {c.text} ({c.grade}: {c.source})" for c in ways.no_way.constraints]
-    rows += ["What would open one:", *(f"    {r.text}" for r in ways.no_way.releases)]
+    rows += [f"    {c.text} ({c.grade}: {c.source})" for c in ways.conflict.constraints]
+    rows += ["What would open one:", *(f"    {r.text}" for r in ways.conflict.releases)]
     return rows
 
 

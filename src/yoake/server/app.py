@@ -17,6 +17,7 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 
 from yoake import __version__
+from yoake.context.context import Context
 from yoake.core.values.errors import (
     BadInput,
     BadRecords,
@@ -35,8 +36,7 @@ from yoake.server.guard import Guard, Reach
 from yoake.server.metrics import Metrics
 from yoake.server.people import SignIn, permitted
 from yoake.server.routers import applications, health, intake, jobs, knowledge, paths, people, reports, session, work
-from yoake.work.office import Office
-from yoake.work.queue import Queue
+from yoake.usecases.queue import Queue
 
 _STATUSES: Final = (
     (NotFound, 404),
@@ -63,20 +63,20 @@ _PROBLEMS: Final[dict[int | str, dict[str, Any]]] = {
 _MOST_FAULTS: Final = 50
 
 
-def create_app(office: Office, queue: Queue, reach: Reach | None = None, sign_in: SignIn | None = None) -> FastAPI:
-    """The web application over one office. The queue runs while the application does."""
+def create_app(context: Context, queue: Queue, reach: Reach | None = None, sign_in: SignIn | None = None) -> FastAPI:
+    """The web application over one context. The queue runs while the application does."""
     metrics = Metrics()
-    office.db.tap = metrics.tap
+    context.db.tap = metrics.tap
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
         queue.start()
         yield
         queue.close()
-        office.db.close()
+        context.db.close()
 
     app = FastAPI(title="Yoake", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
-    app.state.office, app.state.queue, app.state.metrics = office, queue, metrics
+    app.state.context, app.state.queue, app.state.metrics = context, queue, metrics
     app.state.sign_in = sign_in or SignIn()
     for module in (applications, paths, intake, jobs, knowledge, reports, work, people):
         app.include_router(module.router, prefix=API, dependencies=[Depends(permitted)], responses=_PROBLEMS)

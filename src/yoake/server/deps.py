@@ -6,14 +6,14 @@ from typing import Annotated, Final
 
 from fastapi import Depends, Path, Query, Request
 
+from yoake.context.context import Context
 from yoake.server.people import PersonDep
-from yoake.work.office import Office
-from yoake.work.queue import Queue
+from yoake.usecases.queue import Queue
 
 
-def _office(request: Request) -> Office:
-    office: Office = request.app.state.office
-    return office
+def _office(request: Request) -> Context:
+    context: Context = request.app.state.context
+    return context
 
 
 def _queue(request: Request) -> Queue:
@@ -35,6 +35,6 @@ Limit = Annotated[int, Query(ge=1, le=200, description="Rows of the window.")]
 VersionSeen = Annotated[
     int | None, Query(ge=0, le=_LARGEST, description="The version that was seen; another one is a conflict.")
 ]
-OfficeDep = Annotated[Office, Depends(_office)]
+ContextDep = Annotated[Context, Depends(_office)]
 QueueDep = Annotated[Queue, Depends(_queue)]
 Who = Annotated[str, Depends(_who)]

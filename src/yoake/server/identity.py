@@ -15,7 +15,7 @@ from joserfc.errors import JoseError
 from joserfc.jwk import KeySet, KeySetSerialization
 
 from yoake.core.values.errors import BadInput, NotSignedIn
-from yoake.work.signing_in import Role
+from yoake.usecases.sign_in import Role
 
 _WAITS: Final = 600.0  # seconds a person may take at the provider
 _MOST_WAITING: Final = 1_000

@@ -10,11 +10,11 @@ from prometheus_client import CollectorRegistry, Counter, Gauge, Histogram
 from prometheus_client.openmetrics.exposition import CONTENT_TYPE_LATEST, generate_latest
 
 from yoake import __version__
+from yoake.context.context import Context
 from yoake.store.applications import count_applications
 from yoake.store.jobs import count_jobs
 from yoake.store.scans import count_levels
-from yoake.work.office import Office
-from yoake.work.queue import Queue
+from yoake.usecases.queue import Queue
 
 log = structlog.get_logger()
 
@@ -62,16 +62,16 @@ class Metrics:
         if seconds > SLOW:
             log.warning("slow statement", seconds=round(seconds, 3), sql=" ".join(sql.split())[:400])
 
-    def text(self, office: Office, queue: Queue) -> bytes:
+    def text(self, context: Context, queue: Queue) -> bytes:
         """Everything, as it is now."""
-        counted = count_jobs(office.db)
+        counted = count_jobs(context.db)
         for state in _JOB_STATES:
             self.jobs.labels(state).set(counted.get(state, 0))
         self.job_threads.set(queue.state().threads)
-        applications, opened, closed = count_applications(office.db)
+        applications, opened, closed = count_applications(context.db)
         self.applications.set(applications)
         self.steps.labels("open").set(opened)
         self.steps.labels("closed").set(closed)
-        for level, count in count_levels(office.db).items():
+        for level, count in count_levels(context.db).items():
             self.findings.labels(level).set(count)
         return bytes(generate_latest(self.registry))  # type: ignore[no-untyped-call]  # its form of this standard has no types

@@ -8,11 +8,11 @@ from urllib.parse import unquote
 
 from fastapi import Depends, Request
 
+from yoake.context.context import Context
 from yoake.core.values.errors import NotAllowed, NotSignedIn
 from yoake.server.address import API
 from yoake.server.identity import IdentityProvider
-from yoake.work.office import Office
-from yoake.work.signing_in import Attempts, Person, Role, Scope, person_of_session, person_of_token
+from yoake.usecases.sign_in import Attempts, Person, Role, Scope, person_of_session, person_of_token
 
 COOKIE: Final = "yoake_session"
 _SAFE: Final = ("GET", "HEAD")
@@ -53,15 +53,15 @@ def needed_role(method: str, route: str) -> Role:
 
 def known_person(request: Request) -> Person | None:
     """Who asks, by a token or a session; where all is open, whoever the top bar says."""
-    office: Office = request.app.state.office
+    context: Context = request.app.state.context
     signing: SignIn = request.app.state.sign_in
     if not signing.required:
         return Person(unquote(request.headers.get("x-yoake-who", ""))[:80], Role.ADMIN)
     kind, _, secret = request.headers.get("authorization", "").partition(" ")
     if secret:
-        return person_of_token(office, secret.strip()) if kind.lower() == "bearer" else None
+        return person_of_token(context, secret.strip()) if kind.lower() == "bearer" else None
     cookie = request.cookies.get(COOKIE)
-    return person_of_session(office, cookie) if cookie else None
+    return person_of_session(context, cookie) if cookie else None
 
 
 def permitted(request: Request) -> Person:

@@ -15,6 +15,7 @@ import structlog
 import uvicorn
 from fastapi import FastAPI
 
+from yoake.context.context import KEEP_SCANS, Context, open_context
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.errors import BadInput, YoakeError
 from yoake.runner.executor import Executor, Limits, ProcessExecutor
@@ -25,10 +26,9 @@ from yoake.server.guard import Reach
 from yoake.server.identity import read_provider
 from yoake.server.people import SignIn
 from yoake.store.accounts import count_accounts
-from yoake.work.intake import drop_uploads
-from yoake.work.office import KEEP_SCANS, Office, open_office
-from yoake.work.queue import BESIDE, Queue
-from yoake.work.signing_in import first_link
+from yoake.usecases.queue import BESIDE, Queue
+from yoake.usecases.sign_in import first_link
+from yoake.usecases.take_in import drop_uploads
 
 log = structlog.get_logger()
 
@@ -97,12 +97,12 @@ def run_server(home: Home, host: str, port: int, *, sign_in: bool = False, open_
     """Serve until stopped. Raises InUse when another server has this home, and YoakeError when the port is taken."""
     settings = read_settings(os.environ)
     provider = read_provider(os.environ)
-    with locked(home, f"the server on {host}:{port}"), closing(open_office(home).db) as db:
-        office = Office(home, db)
-        office.keep_scans = settings.keep_scans
-        office.allowed = (*(settings.sources or (Path.home().resolve(),)), home.folder.resolve())
-        warm(office)  # knowledge that breaks its format must stop the start, with its faults
-        drop_uploads(office)
+    with locked(home, f"the server on {host}:{port}"), closing(open_context(home).db) as db:
+        context = Context(home, db)
+        context.keep_scans = settings.keep_scans
+        context.allowed = (*(settings.sources or (Path.home().resolve(),)), home.folder.resolve())
+        warm(context)  # knowledge that breaks its format must stop the start, with its faults
+        drop_uploads(context)
         required = sign_in or provider is not None or bool(count_accounts(db))
         if host not in _LOOPBACK and not required and not open_to_all:
             raise BadInput(
@@ -110,20 +110,20 @@ def run_server(home: Home, host: str, port: int, *, sign_in: bool = False, open_
                 "wholly, --open-to-all leaves it open."
             )
         set_up_log(home.folder / "logs")
-        _serve(office, host, port, settings, SignIn(required, settings.secure, provider))
+        _serve(context, host, port, settings, SignIn(required, settings.secure, provider))
 
 
-def _serve(office: Office, host: str, port: int, settings: Settings, signing: SignIn) -> None:
-    queue = Queue(office, beside=settings.beside, executor=_executor(settings))
-    app = create_app(office, queue, _reach(host, settings), signing)
+def _serve(context: Context, host: str, port: int, settings: Settings, signing: SignIn) -> None:
+    queue = Queue(context, beside=settings.beside, executor=_executor(settings))
+    app = create_app(context, queue, _reach(host, settings), signing)
     config = uvicorn.Config(app, host=host, port=port, log_config=None, access_log=False, timeout_graceful_shutdown=3)
-    log.info("serving", address=f"http://{host}:{port}/", home=str(office.home.folder))
+    log.info("serving", address=f"http://{host}:{port}/", home=str(context.home.folder))
     sys.stdout.write(f"Yoake serves http://{host}:{port}/ (stop with Ctrl-C)\n")
     if not signing.required:
         sys.stdout.write(
             "Nobody has to sign in: whoever reaches this address may do everything. --sign-in asks for accounts.\n"
         )
-    elif secret := first_link(office):
+    elif secret := first_link(context):
         outside = f"https://{settings.hosts[0]}" if settings.secure and settings.hosts else f"http://{host}:{port}"
         sys.stdout.write(f"Make the first account, within an hour: {outside}/first?token={secret}\n")
     sys.stdout.flush()
@@ -152,13 +152,13 @@ def _reach(host: str, settings: Settings) -> Reach:
     return Reach(frozenset({*Reach().hosts, *own, *settings.hosts}))
 
 
-def warm(office: Office) -> None:
+def warm(context: Context) -> None:
     """Read the knowledge that nearly every scan needs, so that the first does not wait for it. Raises BadKnowledge."""
     for purl in (runtime.purl for runtime in ECOSYSTEMS.runtimes):
-        len(office.knowledge.timelines[purl].symbols)
+        len(context.knowledge.timelines[purl].symbols)
 
 
 def development() -> FastAPI:
     """The application for a reloading server; the home comes from the environment."""
-    office = open_office(default_home())
-    return create_app(office, Queue(office))
+    context = open_context(default_home())
+    return create_app(context, Queue(context))

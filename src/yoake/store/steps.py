@@ -6,10 +6,18 @@ import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import date
-from typing import Any
+from typing import Any, Final
 
 from yoake.core.values.errors import NotFound
 from yoake.store.database import Database, Row, escaped
+
+STAGE_PREFIX: Final = "stage:"
+"""Begins the key of a step that stands for a stage and not for a finding."""
+
+
+def is_stage(key: str) -> bool:
+    """Whether a step stands for a stage and not for a finding."""
+    return key.startswith(STAGE_PREFIX)
 
 
 def steps_of(db: Database, application_id: int, destination_id: int) -> list[Row]:

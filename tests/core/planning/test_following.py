@@ -13,9 +13,9 @@ from yoake.core.frameworks.django.names import DJANGO
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.adopted_plan import dearer, follow
 from yoake.core.planning.alternatives import find_ways, least_work
-from yoake.core.planning.checklist import Ground, sheet_of
+from yoake.core.planning.checklist import Ground, checklist_of
 from yoake.core.planning.plan import combined
-from yoake.core.planning.problem import set_out
+from yoake.core.planning.problem import pose_problem
 from yoake.core.planning.shared_library import bridges
 from yoake.core.planning.strategies import Surroundings
 from yoake.core.values.effort import Effort
@@ -43,7 +43,7 @@ def taken(packed: Knowledge) -> Plan:
 
 
 def test_an_adopted_path_is_kept_as_long_as_nothing_moves_under_it(packed: Knowledge, taken: Plan) -> None:
-    found = follow(set_out(trip(), packed), taken)
+    found = follow(pose_problem(trip(), packed), taken)
     assert (found.finished, found.moved) == ((), ())
     assert found.plan is not None
     assert [s.moves for s in found.plan.stages] == [s.moves for s in taken.stages]
@@ -52,7 +52,7 @@ def test_an_adopted_path_is_kept_as_long_as_nothing_moves_under_it(packed: Knowl
 def test_a_stage_that_was_reached_is_finished_and_the_rest_goes_on(packed: Knowledge, taken: Plan) -> None:
     reached = dict(taken.stages[0].state)
     later = trip(reached[PYTHON.purl], lamp=f"{reached[LAMP]}")
-    found = follow(set_out(later, packed), taken)
+    found = follow(pose_problem(later, packed), taken)
     assert found.finished == taken.stages[:1]
     assert found.plan is not None
     assert [s.moves for s in found.plan.stages] == [s.moves for s in taken.stages[1:]]
@@ -63,7 +63,7 @@ def test_lines_that_moved_elsewhere_and_changes_that_came_are_said(packed: Knowl
     at = dict(taken.stages[0].state)
     passed = trip(at[PYTHON.purl], lamp="1.0", work=[*WORK, finding("3.13", 30, key="new")])
     first = replace(taken, stages=taken.stages[1:])  # a path that never meant to stop there
-    found = follow(set_out(passed, packed), first)
+    found = follow(pose_problem(passed, packed), first)
     assert f"Python stands on {at[PYTHON.purl]}; the path counted from 3.8" in found.moved
     assert "1 change came since the path was taken" in found.moved
 
@@ -72,7 +72,7 @@ def test_a_state_that_no_longer_stands_ends_the_path_and_names_the_constraint(
     knowledge: Knowledge, taken: Plan
 ) -> None:
     lamps = [facts("1.0", runs="3.8 3.9"), facts("2.0", runs="3.8"), facts("3.0", runs="3.8")]
-    found = follow(set_out(trip(), world(knowledge, [record(LAMP, lamps)])), taken)
+    found = follow(pose_problem(trip(), world(knowledge, [record(LAMP, lamps)])), taken)
     assert found.plan is None
     assert any("does not stand any more: lamp" in text for text in found.moved)
 
@@ -80,8 +80,8 @@ def test_a_state_that_no_longer_stands_ends_the_path_and_names_the_constraint(
 def test_a_strategy_that_names_its_stages_is_made_anew(packed: Knowledge) -> None:
     ways = find_ways(trip(), packed, AROUND)
     copy = ways.way("parallel-copy").plan
-    assert follow(ways.setting, copy, titled=copy).plan == copy
-    assert follow(ways.setting, copy).plan is None
+    assert follow(ways.problem, copy, titled=copy).plan == copy
+    assert follow(ways.problem, copy).plan is None
 
 
 def test_a_new_plan_is_offered_only_when_it_saves_something(taken: Plan) -> None:
@@ -108,7 +108,7 @@ def stage(*moves: Move, keys: tuple[str, ...] = (), number: int = 2) -> Stage:
 
 
 def test_every_item_of_a_sheet_names_its_evidence(knowledge: Knowledge) -> None:
-    sheet = sheet_of(stage(Move(PYTHON.purl, "3.8", "3.12"), keys=("k",)), {}, GROUND, knowledge)
+    sheet = checklist_of(stage(Move(PYTHON.purl, "3.8", "3.12"), keys=("k",)), {}, GROUND, knowledge)
     for item in (*sheet.needs, *sheet.after, *sheet.gate):
         assert item.evidence
     needs = {item.text: item.evidence for item in sheet.needs}
@@ -122,7 +122,7 @@ def test_every_item_of_a_sheet_names_its_evidence(knowledge: Knowledge) -> None:
 
 def test_items_without_evidence_are_not_there(knowledge: Knowledge) -> None:
     bare = replace(GROUND, tests=0, kind="folder", owner="Jo", pins=(), manifests=())
-    sheet = sheet_of(stage(Move(DJANGO.purl, "3.2", "4.2"), number=1), {}, bare, knowledge)
+    sheet = checklist_of(stage(Move(DJANGO.purl, "3.2", "4.2"), number=1), {}, bare, knowledge)
     shown = " ".join(item.text for item in (*sheet.needs, *sheet.after, *sheet.gate))
     assert "commit" not in shown
     assert "someone" not in shown
@@ -133,11 +133,11 @@ def test_items_without_evidence_are_not_there(knowledge: Knowledge) -> None:
 def test_what_knowledge_lists_and_the_code_does_not_need_stands_apart(knowledge: Knowledge) -> None:
     rules = [r for r in knowledge.rule_files[DJANGO.purl].rules if r.at in ("4.0", "4.1", "4.2")]
     move = Move(DJANGO.purl, "3.2", "4.2")
-    sheet = sheet_of(stage(move), {}, GROUND, knowledge)
+    sheet = checklist_of(stage(move), {}, GROUND, knowledge)
     assert 0 < len(sheet.not_needed) <= len(rules)
     met = finding("4.0", coordinate=DJANGO.purl)
-    subject = rules[0].symbol or rules[0].setting or rules[0].absent
-    fewer = sheet_of(stage(move), {"k": replace(met, symbol=subject)}, GROUND, knowledge)
+    subject = rules[0].symbol or rules[0].problem or rules[0].absent
+    fewer = checklist_of(stage(move), {"k": replace(met, symbol=subject)}, GROUND, knowledge)
     assert len(fewer.not_needed) == len(sheet.not_needed) - 1 or len(rules) > len(sheet.not_needed)
 
 

@@ -9,9 +9,9 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from yoake.core.planning.improve import improve
-from yoake.core.planning.placement import settle
+from yoake.core.planning.placement import place_packages
 from yoake.core.planning.search import find_path
-from yoake.core.planning.search_space import MILLI, TICKS, Cost, Problem, State, Track, cost_of
+from yoake.core.planning.search_space import MILLI, TICKS, Cost, SearchSpace, State, Track, cost_of
 from yoake.core.values.errors import TooLarge
 
 OBJECTIVES = ("work", "stages", "danger")
@@ -41,7 +41,7 @@ def random_track(rng: random.Random, c: int, *, goal: bool, most: int, narrow: b
     )
 
 
-def random_problem(seed: int, most: int = 5) -> Problem:
+def random_problem(seed: int, most: int = 5) -> SearchSpace:
     rng = random.Random(seed)  # noqa: S311  problems to search, no secrets
     count = rng.randint(1, 4)
     goals = rng.randint(1, min(3, count))
@@ -60,24 +60,24 @@ def random_problem(seed: int, most: int = 5) -> Problem:
                     sum(1 << i for i, row in enumerate(held) if row[j]) for j in range(len(tracks[b].lines))
                 )
     order = ((0, 1),) if goals > 1 and rng.random() < 0.2 else ()
-    return Problem(tuple(tracks), fits, 500, 0.1, 2.0, rng.randint(0, 3000), {}, order)
+    return SearchSpace(tuple(tracks), fits, 500, 0.1, 2.0, rng.randint(0, 3000), {}, order)
 
 
-def exhaustive(problem: Problem, objective: str) -> tuple[int, int, int] | None:
+def exhaustive(space: SearchSpace, objective: str) -> tuple[int, int, int] | None:
     """The best cost over all paths, by keeping every label that no other beats in everything."""
-    ranges = [range(t.top + 1) for t in problem.tracks]
-    states = sorted((s for s in product(*ranges) if s == problem.start or problem.stands(s)), key=sum)
-    labels: dict[State, list[Cost]] = {problem.start: [cost_of(problem, [problem.start])]}
+    ranges = [range(t.top + 1) for t in space.tracks]
+    states = sorted((s for s in product(*ranges) if s == space.start or space.stands(s)), key=sum)
+    labels: dict[State, list[Cost]] = {space.start: [cost_of(space, [space.start])]}
     best: tuple[int, int, int] | None = None
     for here in states:
         for cost in labels.get(here, []):
-            if problem.arrived(here):
+            if space.arrived(here):
                 best = min(filter(None, (best, cost.by(objective))))
                 continue
             for there in states:
-                if sum(there) > sum(here) and problem.may_move(here, there):
-                    work = cost.work + problem.work(here, there)
-                    dark = cost.dark + problem.dark(here, cost.work * TICKS, work * TICKS)
+                if sum(there) > sum(here) and space.may_move(here, there):
+                    work = cost.work + space.work(here, there)
+                    dark = cost.dark + space.dark(here, cost.work * TICKS, work * TICKS)
                     made = Cost(work, cost.stages + 1, dark)
                     known = labels.setdefault(there, [])
                     if not any(k.work <= made.work and k.stages <= made.stages and k.dark <= made.dark for k in known):
@@ -88,41 +88,41 @@ def exhaustive(problem: Problem, objective: str) -> tuple[int, int, int] | None:
 @settings(max_examples=150, deadline=None)
 @given(st.integers(0, 10**6))
 def test_the_search_is_as_good_as_trying_everything(seed: int) -> None:
-    problem = random_problem(seed)
+    space = random_problem(seed)
     for objective in OBJECTIVES:
-        found = find_path(problem, objective, PLENTY)
-        assert (found.cost.by(objective) if found else None) == exhaustive(problem, objective)
+        found = find_path(space, objective, PLENTY)
+        assert (found.cost.by(objective) if found else None) == exhaustive(space, objective)
 
 
 @settings(max_examples=150, deadline=None)
 @given(st.integers(0, 10**6))
 @example(498)  # less work in all, done earlier: more days in the dark
 def test_no_path_passes_a_state_that_does_not_stand_or_jumps_where_it_may_not(seed: int) -> None:
-    problem = random_problem(seed, most=6)
+    space = random_problem(seed, most=6)
     for objective in OBJECTIVES:
-        found = find_path(problem, objective, PLENTY)
+        found = find_path(space, objective, PLENTY)
         if found is None:
             continue
-        settled = settle(problem, found.states, objective)
+        settled = place_packages(space, found.states, objective)
         for path in (found.states, settled):
-            assert path[0] == problem.start
-            assert problem.arrived(path[-1])
-            assert all(problem.stands(state) for state in path[1:])
-            assert all(problem.may_move(here, there) for here, there in pairwise(path))
-        assert cost_of(problem, settled).by(objective)[:2] <= found.cost.by(objective)[:2]
+            assert path[0] == space.start
+            assert space.arrived(path[-1])
+            assert all(space.stands(state) for state in path[1:])
+            assert all(space.may_move(here, there) for here, there in pairwise(path))
+        assert cost_of(space, settled).by(objective)[:2] <= found.cost.by(objective)[:2]
 
 
 @settings(max_examples=80, deadline=None)
 @given(st.integers(0, 10**6))
 def test_a_search_that_is_cut_short_still_arrives_and_says_that_it_proves_nothing(seed: int) -> None:
-    problem = random_problem(seed, most=6)
+    space = random_problem(seed, most=6)
     try:
-        hurried = find_path(problem, "work", 12)
+        hurried = find_path(space, "work", 12)
     except TooLarge:
         return
     if hurried is not None:
-        assert problem.arrived(hurried.states[-1])
-        proven = find_path(problem, "work", PLENTY)
+        assert space.arrived(hurried.states[-1])
+        proven = find_path(space, "work", PLENTY)
         assert proven is not None
         assert proven.cost.by("work") <= hurried.cost.by("work")
         assert hurried.proven is (hurried.proven and hurried.cost == proven.cost)
@@ -131,15 +131,15 @@ def test_a_search_that_is_cut_short_still_arrives_and_says_that_it_proves_nothin
 @settings(max_examples=80, deadline=None)
 @given(st.integers(0, 10**6))
 def test_small_changes_never_make_a_path_dearer(seed: int) -> None:
-    problem = random_problem(seed)
-    found = find_path(problem, "stages", PLENTY)
+    space = random_problem(seed)
+    found = find_path(space, "stages", PLENTY)
     if found is not None:
-        better = improve(problem, found.states, "work")
-        assert cost_of(problem, better).by("work") <= found.cost.by("work")
-        assert all(problem.stands(state) for state in better[1:])
+        better = improve(space, found.states, "work")
+        assert cost_of(space, better).by("work") <= found.cost.by("work")
+        assert all(space.stands(state) for state in better[1:])
 
 
-def line_of_tracks(*sizes: int, edits: int = 0) -> Problem:
+def line_of_tracks(*sizes: int, edits: int = 0) -> SearchSpace:
     tracks = tuple(
         Track(
             f"pkg:generic/t{c}",
@@ -153,7 +153,7 @@ def line_of_tracks(*sizes: int, edits: int = 0) -> Problem:
         )
         for c, size in enumerate(sizes)
     )
-    return Problem(tracks, {}, 500, 0.1, 2.0)
+    return SearchSpace(tracks, {}, 500, 0.1, 2.0)
 
 
 def test_cheap_moves_share_a_stage_and_dear_ones_are_told_apart() -> None:
@@ -164,12 +164,12 @@ def test_cheap_moves_share_a_stage_and_dear_ones_are_told_apart() -> None:
 
 
 def test_work_that_the_line_before_allows_is_not_multiplied() -> None:
-    problem = line_of_tracks(3, edits=1000)
-    assert problem.work((0,), (2,)) == 500 + round(2000 * 1.1)
-    assert problem.price(0, 2000, 2) == 2500
+    space = line_of_tracks(3, edits=1000)
+    assert space.work((0,), (2,)) == 500 + round(2000 * 1.1)
+    assert space.price(0, 2000, 2) == 2500
 
 
 def test_days_in_the_dark_count_each_line_until_it_is_left() -> None:
     track = line_of_tracks(2).tracks[0]
-    problem = Problem((Track(**{**track.__dict__, "ends": (0, None)}),), {}, 500, 0.1, 2.0, before=1500)
-    assert find_path(problem, "work").cost.dark == 7 * 2 * MILLI  # a week at two days of work a week
+    space = SearchSpace((Track(**{**track.__dict__, "ends": (0, None)}),), {}, 500, 0.1, 2.0, before=1500)
+    assert find_path(space, "work").cost.dark == 7 * 2 * MILLI  # a week at two days of work a week

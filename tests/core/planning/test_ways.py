@@ -19,7 +19,7 @@ from yoake.core.planning.strategies import Surroundings
 from yoake.core.values.coordinates import parse_target
 from yoake.core.values.findings import Finding
 from yoake.formats.plan_text import (
-    no_way_json,
+    conflict_json,
     refused_json,
     ways_csv,
     ways_json,
@@ -106,11 +106,11 @@ def test_when_nothing_leads_there_the_smallest_conflict_is_named_and_every_relea
     trip = to_313(package(LAMP, "1.0"), package(ROPE, "1.0"))
     ways = find_ways(trip, held, SERVICE)
     assert not any(w.objectives for w in ways.ways)
-    assert [c.text for c in ways.no_way.constraints] == ["lamp 1.0 needs Python 3.8 3.9 3.10"]
-    offered = {(r.what, r.line) for r in ways.no_way.releases}
+    assert [c.text for c in ways.conflict.constraints] == ["lamp 1.0 needs Python 3.8 3.9 3.10"]
+    offered = {(r.what, r.line) for r in ways.conflict.releases}
     assert offered == {("package", ""), ("line", "3.10"), ("stay", "3.8")}
     shaped = replace(trip, shape=Shape(dropped=frozenset({LAMP})))
-    assert find_ways(shaped, held, SERVICE).no_way is None
+    assert find_ways(shaped, held, SERVICE).conflict is None
     blocked = least_work(trip, held)
     assert blocked.blocked == ("lamp 1.0 needs Python 3.8 3.9 3.10",)
     assert blocked.stages == ()
@@ -123,14 +123,14 @@ def test_what_is_only_stated_gives_way_when_nothing_else_leads_there(knowledge: 
     ]
     held = world(knowledge, [record(LAMP, lamps), record(ROPE, [facts("1.0")])])
     ways = find_ways(to_313(package(LAMP, "1.0"), package(ROPE, "1.0")), held, SERVICE)
-    assert ways.no_way is None
-    assert ways.setting.compatibility.lenient
+    assert ways.conflict is None
+    assert ways.problem.compatibility.lenient
 
 
 def test_a_package_that_no_line_lets_run_is_named_and_does_not_close_the_way(knowledge: Knowledge) -> None:
     held = world(knowledge, [record(LAMP, [facts("1.0", observed=("3.12", "imp in lamp/__init__.py:3"))])])
     ways = find_ways(to_313(package(LAMP, "1.0")), held, SERVICE)
-    assert ways.no_way is None
+    assert ways.conflict is None
     assert any("cannot be imported on Python 3.13" in n for s in ways.way("work").plan.stages for n in s.notes)
 
 
@@ -161,8 +161,8 @@ def test_a_part_left_out_comes_along_only_when_it_is_needed(packed: Knowledge) -
 
 def test_a_pin_that_closes_the_way_is_named_and_can_be_released(packed: Knowledge) -> None:
     ways = find_ways(to_313(package(LAMP, "1.0"), shape=Shape(pins=(parse_target("pypi/lamp@1.0"),))), packed, SERVICE)
-    assert any(c.grade == "asked" for c in ways.no_way.constraints)
-    assert any(r.what == "pin" for r in ways.no_way.releases)
+    assert any(c.grade == "asked" for c in ways.conflict.constraints)
+    assert any(r.what == "pin" for r in ways.conflict.releases)
 
 
 def test_what_a_package_loses_on_the_way_is_work_of_its_stage(packed: Knowledge) -> None:
@@ -216,7 +216,7 @@ def test_a_supported_line_may_be_held_until_its_last_day(packed: Knowledge) -> N
 
 def test_arrived_already_has_no_ways_and_no_conflict(packed: Knowledge) -> None:
     ways = find_ways(journey({PYTHON.purl: ("3.13", "3.13")}), packed, SERVICE)
-    assert (ways.ways, ways.no_way) == ((), None)
+    assert (ways.ways, ways.conflict) == ((), None)
 
 
 def test_the_written_forms_say_the_same(packed: Knowledge) -> None:
@@ -228,14 +228,14 @@ def test_the_written_forms_say_the_same(packed: Knowledge) -> None:
     last = best["stages"][-1]
     assert last["state"]["pkg:pypi/lamp"] == {"line": "3.0", "release": "3.0"}
     assert set(best["arrival"]) == {"p50", "p80"}
-    assert no_way_json(ways) is None
+    assert conflict_json(ways) is None
     assert all(r["reasons"] for r in refused_json(ways))
     table = list(csv.DictReader(io.StringIO(ways_csv(ways))))
     assert {"way", "stage", "coordinate", "line", "release"} <= set(table[0])
     way = ways.way("work")
     assert ways_mermaid(way.plan).startswith("flowchart LR\n")
     assert "python 3.13" in ways_mermaid(way.plan).lower()
-    page = ways_markdown("berth | planner", way, {}, ways.setting.journey.today)
+    page = ways_markdown("berth | planner", way, {}, ways.problem.journey.today)
     assert page.startswith("# berth | planner: ")
     assert "| before |" in page
     shown = ways_text("web", ways, OBJECTIVES)

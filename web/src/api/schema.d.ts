@@ -1360,6 +1360,16 @@ export interface components {
             };
         };
         /**
+         * ConflictView
+         * @description Why nothing leads to the destination.
+         */
+        ConflictView: {
+            /** Constraints */
+            constraints: components["schemas"]["ConstraintView"][];
+            /** Releases */
+            releases: components["schemas"]["ReleaseView"][];
+        };
+        /**
          * ConstraintView
          * @description One of the constraints that cannot hold together.
          */
@@ -2246,16 +2256,6 @@ export interface components {
             secret: string;
         };
         /**
-         * NoWayView
-         * @description Why nothing leads to the destination.
-         */
-        NoWayView: {
-            /** Constraints */
-            constraints: components["schemas"]["ConstraintView"][];
-            /** Releases */
-            releases: components["schemas"]["ReleaseView"][];
-        };
-        /**
          * Order
          * @description In which order the rows stand; what has no figure comes last.
          * @enum {string}
@@ -2382,7 +2382,7 @@ export interface components {
             ways: components["schemas"]["WayView"][];
             /** Others */
             others: components["schemas"]["RefusedView"][];
-            no_way: components["schemas"]["NoWayView"] | null;
+            conflict: components["schemas"]["ConflictView"] | null;
             /** Tracks */
             tracks: components["schemas"]["TrackView"][];
             /** Untracked */

@@ -35,7 +35,7 @@ export function JobsMenu() {
       </button>
       {shown && (
         <div className="dialog absolute right-0 z-40 mt-1 max-h-[70vh] w-[26rem] overflow-auto p-3 text-[13.5px]">
-          {open.length === 0 && <p className="quiet">Nothing is being scanned.</p>}
+          {open.length === 0 && <p className="quiet">No scans are running.</p>}
           {open.length > 0 && (
             <p className="mb-2 flex items-center justify-between font-semibold">
               {plural(open.length, "scan")} to do

@@ -11,7 +11,7 @@ const KEYS = [
   ["x", "select a row; Shift with a click selects a range"],
   ["n  p", "next and previous place of a finding"],
   ["g h  g w", "go to the Horizon, to Work"],
-  ["t", "turn day and night"],
+  ["t", "switch the theme"],
 ] as const;
 
 export function KeysHelp({ close }: { close: () => void }) {

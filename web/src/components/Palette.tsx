@@ -30,16 +30,16 @@ export function Palette({ close, slug, turnTheme, showKeys }: Props) {
     <Command.Dialog open onOpenChange={(open) => !open && close()} label="Palette" contentClassName="dialog fixed left-1/2 top-[14vh] z-50 w-[36rem] max-w-[92vw] -translate-x-1/2 overflow-hidden" overlayClassName="fixed inset-0 z-40 bg-black/35">
       <Command.Input autoFocus value={typed} onValueChange={setTyped} placeholder="Go to, or do …" className="w-full border-b bg-transparent px-4 py-3 outline-none hair" />
       <Command.List className="max-h-[50vh] overflow-auto p-2">
-        <Command.Empty className="quiet p-3">Nothing of that name.</Command.Empty>
+        <Command.Empty className="quiet p-3">No matches.</Command.Empty>
         <Group heading="Screens">
-          {[["Horizon", "/"], ["Work", "/work"], ["Knowledge", "/knowledge"], ["Report", "/report"], ["Take in applications", "/take-in"], ["What happened", "/events"]].map(([name, to]) => (
+          {[["Horizon", "/"], ["Work", "/work"], ["Knowledge", "/knowledge"], ["Report", "/report"], ["Add applications", "/take-in"], ["History", "/events"]].map(([name, to]) => (
             <Item key={name} text={name ?? ""} run={run(() => void go(to ?? "/"))} />
           ))}
         </Group>
         <Group heading="Actions">
           <Item text="Scan all applications" run={run(() => scan([], "All applications are in the queue."))} />
           {slug && <Item text={`Scan ${slug}`} run={run(() => scan([slug], `${slug} is in the queue.`))} />}
-          <Item text="Turn day and night" run={run(turnTheme)} />
+          <Item text="Switch the theme" run={run(turnTheme)} />
           <Item text="Show the keyboard" run={run(showKeys)} />
         </Group>
         {slug && (

@@ -36,7 +36,7 @@ export function TopBar({ openPalette, theme, turnTheme }: { openPalette: () => v
       <span className="grow" />
       <JobsMenu />
       <NavLink to="/take-in" className="press">
-        Take in
+        Add
       </NavLink>
       <AccountMenu />
       <button type="button" className="press press-quiet" onClick={turnTheme} title={theme === "day" ? "Turn to night" : "Turn to day"}>

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from yoake.core.planning.plan import plan_of
-from yoake.core.planning.problem import Setting
+from yoake.core.planning.problem import Problem
 from yoake.core.planning.search_space import State
 from yoake.core.values.coordinates import line_key
 from yoake.core.values.plans import Plan, Stage
@@ -23,20 +23,20 @@ class Followed:
     moved: tuple[str, ...]
 
 
-def follow(setting: Setting, adopted: Plan, *, titled: Plan | None = None) -> Followed:
+def follow(problem: Problem, adopted: Plan, *, titled: Plan | None = None) -> Followed:
     """The rest of an adopted path on today's evidence. ``titled``: the plan made anew, for strategies that name their stages."""
-    finished = tuple(stage for stage in adopted.stages if stage.moves and _reached(setting, stage))
+    finished = tuple(stage for stage in adopted.stages if stage.moves and _reached(problem, stage))
     if any(stage.title for stage in adopted.stages):
         if titled is None:
             return Followed(None, finished, ("this strategy cannot be taken any more",))
         return Followed(titled, finished, _changed_work(adopted, titled))
     ahead = [stage for stage in adopted.stages if stage not in finished]
-    moved = _elsewhere(setting, adopted, finished)
-    states = _states(setting, ahead)
-    broken = _broken(setting, states)
+    moved = _elsewhere(problem, adopted, finished)
+    states = _states(problem, ahead)
+    broken = _broken(problem, states)
     if broken:
         return Followed(None, finished, (*moved, *broken))
-    plan = plan_of(setting, states)
+    plan = plan_of(problem, states)
     return Followed(plan, finished, (*moved, *_changed_work(adopted, plan)))
 
 
@@ -46,36 +46,36 @@ def dearer(kept: Plan, fresh: Plan) -> str:
     return f"a new search finds a path with {saved:.1f} days less work" if saved > _WORTH_SAYING else ""
 
 
-def _reached(setting: Setting, stage: Stage) -> bool:
+def _reached(problem: Problem, stage: Stage) -> bool:
     """Whether today's lines are those of a stage, or past them, for every coordinate it moved that is still tracked."""
-    today = {t.purl: t.lines[0] for t in setting.problem.tracks}
+    today = {t.purl: t.lines[0] for t in problem.space.tracks}
     held = [m for m in stage.moves if m.coordinate in today]
-    named = [m for m in held if m.coordinate in setting.journey.spans] or held
+    named = [m for m in held if m.coordinate in problem.journey.spans] or held
     return bool(named) and all(line_key(today[m.coordinate]) >= line_key(m.goal) for m in named)
 
 
-def _elsewhere(setting: Setting, adopted: Plan, finished: Sequence[Stage]) -> tuple[str, ...]:
+def _elsewhere(problem: Problem, adopted: Plan, finished: Sequence[Stage]) -> tuple[str, ...]:
     """Lines of today that are neither where the path began nor where a finished stage left them."""
     expected = dict(finished[-1].state) if finished else dict(adopted.today)
     found = []
-    for track in setting.problem.tracks:
+    for track in problem.space.tracks:
         line = expected.get(track.purl)
         if line is None:
-            found.append(f"{setting.knowledge.spoken(track.purl)} is new here since the path was taken")
-        elif track.purl in setting.journey.spans and line != track.lines[0]:
+            found.append(f"{problem.knowledge.spoken(track.purl)} is new here since the path was taken")
+        elif track.purl in problem.journey.spans and line != track.lines[0]:
             found.append(
-                f"{setting.knowledge.spoken(track.purl)} stands on {track.lines[0]}; the path counted from {line}"
+                f"{problem.knowledge.spoken(track.purl)} stands on {track.lines[0]}; the path counted from {line}"
             )
     return tuple(found)
 
 
-def _states(setting: Setting, stages: Sequence[Stage]) -> list[State]:
+def _states(problem: Problem, stages: Sequence[Stage]) -> list[State]:
     """The stages as states of today's problem: lines that are gone from it, or behind, stay where they are."""
-    states = [setting.problem.start]
+    states = [problem.space.start]
     for stage in stages:
         wanted = dict(stage.state)
         state = []
-        for c, track in enumerate(setting.problem.tracks):
+        for c, track in enumerate(problem.space.tracks):
             line = wanted.get(track.purl, "")
             known = track.lines.index(line) if line in track.lines else states[-1][c]
             state.append(max(known, states[-1][c]))
@@ -84,18 +84,18 @@ def _states(setting: Setting, stages: Sequence[Stage]) -> list[State]:
     return states
 
 
-def _broken(setting: Setting, states: Sequence[State]) -> tuple[str, ...]:
+def _broken(problem: Problem, states: Sequence[State]) -> tuple[str, ...]:
     """Why the states cannot be walked; empty when they can."""
-    problem = setting.problem
+    space = problem.space
     for number, state in enumerate(states[1:], 1):
-        if problem.stands(state):
+        if space.stands(state):
             continue
         said: dict[str, None] = {}
-        for a, b in ((a, b) for a, b in problem.fits if a < b and not problem.fits[a, b][state[a]] >> state[b] & 1):
-            for constraint in setting.broken(a, state[a], b, state[b]):
+        for a, b in ((a, b) for a, b in space.fits if a < b and not space.fits[a, b][state[a]] >> state[b] & 1):
+            for constraint in problem.broken(a, state[a], b, state[b]):
                 said.setdefault(f"stage {number} does not stand any more: {constraint.text}")
         return tuple(said) or (f"stage {number} does not stand any more",)
-    return () if problem.arrived(states[-1]) else ("it no longer reaches the destination",)
+    return () if space.arrived(states[-1]) else ("it no longer reaches the destination",)
 
 
 def _changed_work(adopted: Plan, plan: Plan | None) -> tuple[str, ...]:

@@ -6,12 +6,12 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.planning.conflict import NoWay, explain_no_way
-from yoake.core.planning.placement import settle
+from yoake.core.planning.conflict import Conflict, explain_conflict
+from yoake.core.planning.placement import place_packages
 from yoake.core.planning.plan import plan_of
-from yoake.core.planning.problem import Journey, Setting, policy_against, set_out
+from yoake.core.planning.problem import Journey, Problem, policy_against, pose_problem
 from yoake.core.planning.search import BUDGET, Found, find_path
-from yoake.core.planning.search_space import Problem, State
+from yoake.core.planning.search_space import SearchSpace, State
 from yoake.core.planning.strategies import Offer, Surroundings, offers
 from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.plans import Plan
@@ -42,11 +42,11 @@ class Refused:
 class Ways:
     """Everything about the ways of one set of modules. ``staying``: strategies that do not travel."""
 
-    setting: Setting
+    problem: Problem
     ways: tuple[Way, ...]
     refused: tuple[Refused, ...]
     staying: tuple[Offer, ...]
-    no_way: NoWay | None
+    conflict: Conflict | None
     states: dict[str, tuple[State, ...]]
 
     def way(self, choice: str) -> Way | None:
@@ -56,61 +56,61 @@ class Ways:
 
 def find_ways(journey: Journey, knowledge: Knowledge, around: Surroundings, budget: int = BUDGET) -> Ways:
     """Search, price and compare. What is only stated gives way when nothing else leads to the destination."""
-    setting = set_out(journey, knowledge)
-    if setting.problem.arrived(setting.problem.start):
-        return Ways(setting, (), (), (), None, {})
-    found = {objective: find_path(setting.problem, objective, budget) for objective in OBJECTIVES}
+    problem = pose_problem(journey, knowledge)
+    if problem.space.arrived(problem.space.start):
+        return Ways(problem, (), (), (), None, {})
+    found = {objective: find_path(problem.space, objective, budget) for objective in OBJECTIVES}
     if found["stages"] is None:
-        lenient = set_out(journey, knowledge, lenient=True)
-        if find_path(lenient.problem, "stages", budget) is not None:
-            setting = lenient
-            found = {objective: find_path(setting.problem, objective, budget) for objective in OBJECTIVES}
-    return _compared(setting, {o: f for o, f in found.items() if f is not None}, around)
+        lenient = pose_problem(journey, knowledge, lenient=True)
+        if find_path(lenient.space, "stages", budget) is not None:
+            problem = lenient
+            found = {objective: find_path(problem.space, objective, budget) for objective in OBJECTIVES}
+    return _compared(problem, {o: f for o, f in found.items() if f is not None}, around)
 
 
 def least_work(journey: Journey, knowledge: Knowledge, budget: int = BUDGET) -> Plan:
     """Only the plan of least work: what every scan keeps. Blocked where nothing leads to the destination."""
     for lenient in (False, True):
-        setting = set_out(journey, knowledge, lenient=lenient)
-        found = find_path(setting.problem, "work", budget)
+        problem = pose_problem(journey, knowledge, lenient=lenient)
+        found = find_path(problem.space, "work", budget)
         if found is not None:
-            return plan_of(setting, settle(setting.problem, found.states))
-    setting = set_out(journey, knowledge)
-    reasons = tuple(c.text for c in explain_no_way(setting).constraints)
-    return replace(plan_of(setting, (setting.problem.start,)), blocked=reasons or ("no path was found",))
+            return plan_of(problem, place_packages(problem.space, found.states))
+    problem = pose_problem(journey, knowledge)
+    reasons = tuple(c.text for c in explain_conflict(problem).constraints)
+    return replace(plan_of(problem, (problem.space.start,)), blocked=reasons or ("no path was found",))
 
 
-def _compared(setting: Setting, found: dict[str, Found], around: Surroundings) -> Ways:
-    states = {objective: settle(setting.problem, f.states, objective) for objective, f in found.items()}
+def _compared(problem: Problem, found: dict[str, Found], around: Surroundings) -> Ways:
+    states = {objective: place_packages(problem.space, f.states, objective) for objective, f in found.items()}
     ways: dict[tuple[State, ...], Way] = {}
     for objective, path in states.items():
         known = ways.get(path)
         if known is None:
-            ways[path] = Way(_name(path), (objective,), plan_of(setting, path), found[objective].proven)
+            ways[path] = Way(_name(path), (objective,), plan_of(problem, path), found[objective].proven)
         else:
             proven = known.proven and found[objective].proven
             ways[path] = replace(known, objectives=(*known.objectives, objective), proven=proven)
     listed = list(ways.values())
     refused: list[Refused] = []
-    direct = jump_of(setting, by_policy=True)
+    direct = jump_of(problem, by_policy=True)
     if direct is None:
-        refused.append(Refused("direct", _against_direct(setting)))
+        refused.append(Refused("direct", _against_direct(problem)))
     elif any(len(path) == 2 for path in ways):
         states["direct"] = next(path for path in ways if len(path) == 2)  # the best path is the jump already
     else:
         states["direct"] = direct
-        listed.append(Way("direct", (), plan_of(setting, direct), proven=True, reasons=_untested(direct)))
-    jump = direct or jump_of(setting, by_policy=False)
+        listed.append(Way("direct", (), plan_of(problem, direct), proven=True, reasons=_untested(direct)))
+    jump = direct or jump_of(problem, by_policy=False)
     staying: list[Offer] = []
-    for offer in offers(setting, jump, around) if jump is not None else ():
+    for offer in offers(problem, jump, around) if jump is not None else ():
         if offer.plan is not None:
             listed.append(Way(offer.strategy, (), offer.plan, proven=False, reasons=offer.reasons))
         elif offer.taken:
             staying.append(offer)
         else:
             refused.append(Refused(offer.strategy, offer.reasons))
-    no_way = explain_no_way(setting) if not found else None
-    return Ways(setting, tuple(listed), tuple(refused), tuple(staying), no_way, states)
+    conflict = explain_conflict(problem) if not found else None
+    return Ways(problem, tuple(listed), tuple(refused), tuple(staying), conflict, states)
 
 
 def _name(path: tuple[State, ...]) -> str:
@@ -122,16 +122,16 @@ def _untested(path: tuple[State, ...]) -> tuple[str, ...]:
     return (f"{moved} coordinates move at once: no state between can be tested",)
 
 
-def jump_of(setting: Setting, *, by_policy: bool) -> tuple[State, ...] | None:
+def jump_of(problem: Problem, *, by_policy: bool) -> tuple[State, ...] | None:
     """Today and the destination with nothing between; None when one stage cannot do it."""
-    found = find_path(_in_one_stage(setting.problem, by_policy=by_policy), "stages")
-    return settle(setting.problem, found.states, "stages") if found is not None else None
+    found = find_path(_in_one_stage(problem.space, by_policy=by_policy), "stages")
+    return place_packages(problem.space, found.states, "stages") if found is not None else None
 
 
-def _in_one_stage(problem: Problem, *, by_policy: bool) -> Problem:
+def _in_one_stage(space: SearchSpace, *, by_policy: bool) -> SearchSpace:
     """The problem with only jumps from today's line, and to the goal where there is one."""
     tracks = []
-    for track in problem.tracks:
+    for track in space.tracks:
         size = len(track.lines)
         step = tuple(
             tuple(
@@ -142,25 +142,25 @@ def _in_one_stage(problem: Problem, *, by_policy: bool) -> Problem:
         )
         tracks.append(replace(track, step=step))
     ahead = tuple(track for track in tracks if track.goal)
-    order = problem.order if by_policy else ()
-    return replace(problem, tracks=tuple(tracks), order=order) if ahead else problem
+    order = space.order if by_policy else ()
+    return replace(space, tracks=tuple(tracks), order=order) if ahead else space
 
 
-def _against_direct(setting: Setting) -> tuple[str, ...]:
+def _against_direct(problem: Problem) -> tuple[str, ...]:
     """Why the straight jump is refused: a policy, an order that was asked for, a pin, or the constraints."""
     reasons = []
-    for track in setting.problem.tracks:
+    for track in problem.space.tracks:
         if track.goal:
-            text = policy_against(setting.knowledge, track.purl, track.lines[0], track.lines[track.goal])
+            text = policy_against(problem.knowledge, track.purl, track.lines[0], track.lines[track.goal])
             reasons.extend([text] if text else [])
-    shape = setting.journey.shape
+    shape = problem.journey.shape
     reasons += [
         f"{target} is pinned: it has to be stopped at"
         for target in shape.pins
-        if target.coordinate.purl in setting.journey.spans
+        if target.coordinate.purl in problem.journey.spans
     ]
     reasons += [f"{Coordinate(a).short} has to arrive before {Coordinate(b).short} moves" for a, b in shape.order]
     if reasons:
         return tuple(reasons)
-    conflict = explain_no_way(replace(setting, problem=_in_one_stage(setting.problem, by_policy=False)))
+    conflict = explain_conflict(replace(problem, space=_in_one_stage(problem.space, by_policy=False)))
     return tuple(c.text for c in conflict.constraints) or ("no set of lines at the destination stands",)

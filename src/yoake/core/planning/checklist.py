@@ -27,7 +27,7 @@ class Item:
 
 
 @dataclass(frozen=True, slots=True)
-class Sheet:
+class Checklist:
     """Lists of one stage."""
 
     needs: tuple[Item, ...]
@@ -50,12 +50,12 @@ class Ground:
     scanned: int
 
 
-def sheet_of(stage: Stage, findings: Mapping[str, Finding], ground: Ground, knowledge: Knowledge) -> Sheet:
+def checklist_of(stage: Stage, findings: Mapping[str, Finding], ground: Ground, knowledge: Knowledge) -> Checklist:
     """The lists of one stage. ``findings``: all open ones by key."""
     moves = stage.moves
     runtimes = [m for m in moves if knowledge.ecosystems.is_runtime(m.coordinate)]
     own = [findings[key] for key in stage.finding_keys if key in findings]
-    return Sheet(
+    return Checklist(
         tuple(_needs(stage, runtimes, ground, knowledge)),
         tuple(_after(moves, runtimes, own, ground, findings.values(), knowledge)),
         tuple(_gate(stage, runtimes, ground, knowledge)),

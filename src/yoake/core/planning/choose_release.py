@@ -28,7 +28,7 @@ class Fit:
     stated: bool = False
 
 
-def fit(
+def choose_release(
     coordinate: Coordinate,
     record: Catalogue | None,
     state: Mapping[str, str],

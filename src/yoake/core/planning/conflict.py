@@ -11,9 +11,9 @@ from dataclasses import dataclass, replace
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.constraints import Constraint
-from yoake.core.planning.problem import Journey, Setting, policy_against, set_out
+from yoake.core.planning.problem import Journey, Problem, policy_against, pose_problem
 from yoake.core.planning.search import find_path
-from yoake.core.planning.search_space import Pair, Problem
+from yoake.core.planning.search_space import Pair, SearchSpace
 from yoake.core.scan.judge import Span
 from yoake.core.values.coordinates import Coordinate, Target
 from yoake.core.values.errors import TooLarge
@@ -33,101 +33,101 @@ class Release:
 
 
 @dataclass(frozen=True, slots=True)
-class NoWay:
+class Conflict:
     """Constraints that cannot hold together, and the smallest changes that release them."""
 
     constraints: tuple[Constraint, ...]
     releases: tuple[Release, ...]
 
 
-def explain_no_way(setting: Setting) -> NoWay:
+def explain_conflict(problem: Problem) -> Conflict:
     """Why there is no path for a setting whose search found none."""
-    shaped = _bent(setting)
-    kept = _minimal(setting.problem, sorted({pair for pair in setting.problem.fits if pair[0] < pair[1]}))
+    shaped = _bent(problem)
+    kept = _minimal(problem.space, sorted({pair for pair in problem.space.fits if pair[0] < pair[1]}))
     touched = {c for pair in kept for c in pair}
-    constraints = [c for pair in kept for c in _in_words(setting, pair)]
-    constraints += _policies(setting, kept)
-    return NoWay(tuple(dict.fromkeys((*shaped, *constraints))), tuple(_releases(setting, touched)))
+    constraints = [c for pair in kept for c in _in_words(problem, pair)]
+    constraints += _policies(problem, kept)
+    return Conflict(tuple(dict.fromkeys((*shaped, *constraints))), tuple(_releases(problem, touched)))
 
 
-def _passable(problem: Problem) -> bool:
+def _passable(space: SearchSpace) -> bool:
     """Whether some path arrives; a search that was cut short counts as none."""
     try:
-        return find_path(problem, "stages", _TRIES) is not None
+        return find_path(space, "stages", _TRIES) is not None
     except TooLarge:
         return False
 
 
-def _minimal(problem: Problem, pairs: Sequence[Pair]) -> list[Pair]:
+def _minimal(space: SearchSpace, pairs: Sequence[Pair]) -> list[Pair]:
     """Pairs whose relations, taken together, already leave no way; empty when the steps alone do."""
     kept = list(pairs)
     for pair in pairs:
         fewer = [p for p in kept if p != pair]
-        if not _passable(_only(problem, fewer)):
+        if not _passable(_only(space, fewer)):
             kept = fewer
     return kept
 
 
-def _only(problem: Problem, pairs: Iterable[Pair]) -> Problem:
+def _only(space: SearchSpace, pairs: Iterable[Pair]) -> SearchSpace:
     both = {pair for a, b in pairs for pair in ((a, b), (b, a))}
-    triples = {key: rows for key, rows in problem.triples.items() if (key[1], key[2]) in both}
-    return replace(problem, fits={p: rows for p, rows in problem.fits.items() if p in both}, triples=triples)
+    triples = {key: rows for key, rows in space.triples.items() if (key[1], key[2]) in both}
+    return replace(space, fits={p: rows for p, rows in space.fits.items() if p in both}, triples=triples)
 
 
-def _in_words(setting: Setting, pair: Pair) -> list[Constraint]:
+def _in_words(problem: Problem, pair: Pair) -> list[Constraint]:
     """What a relation says where it hurts: at the goals, for the newest line that there is."""
     a, b = pair
-    tracks = setting.problem.tracks
+    tracks = problem.space.tracks
     i, j = tracks[a].top, tracks[b].top
-    runtime = _goal_runtime(setting)
-    found = setting.broken(a, i, b, j, runtime)
+    runtime = _goal_runtime(problem)
+    found = problem.broken(a, i, b, j, runtime)
     if found:
         return found
     # the goals go together: what stands in between does not
     for x, y in ((0, j), (i, 0)):
-        if between := setting.broken(a, x, b, y, runtime):
+        if between := problem.broken(a, x, b, y, runtime):
             return between
     pairs = ((x, y) for x in range(len(tracks[a].lines)) for y in range(len(tracks[b].lines)))
-    return next((some for x, y in pairs if (some := setting.broken(a, x, b, y, runtime))), [])
+    return next((some for x, y in pairs if (some := problem.broken(a, x, b, y, runtime))), [])
 
 
-def _goal_runtime(setting: Setting) -> str | None:
-    for track in setting.problem.tracks:
+def _goal_runtime(problem: Problem) -> str | None:
+    for track in problem.space.tracks:
         if track.purl.startswith("pkg:generic/") and track.goal is not None:
             return track.lines[track.goal]
     return None
 
 
-def _policies(setting: Setting, kept: Sequence[Pair]) -> list[Constraint]:
+def _policies(problem: Problem, kept: Sequence[Pair]) -> list[Constraint]:
     """Policies that belong to the conflict: with every jump allowed there would be a way."""
-    if _passable(_any_step(_only(setting.problem, kept))) and not _passable(_only(setting.problem, kept)):
+    if _passable(_any_step(_only(problem.space, kept))) and not _passable(_only(problem.space, kept)):
         return [
             Constraint(t.purl, t.purl, "stated", text, "lifecycle")
-            for t in setting.problem.tracks
-            if t.goal and (text := policy_against(setting.knowledge, t.purl, t.lines[0], t.lines[t.goal]))
+            for t in problem.space.tracks
+            if t.goal and (text := policy_against(problem.knowledge, t.purl, t.lines[0], t.lines[t.goal]))
         ]
     return []
 
 
-def _any_step(problem: Problem) -> Problem:
+def _any_step(space: SearchSpace) -> SearchSpace:
     tracks = tuple(
         replace(t, step=tuple(tuple(i < j for j in range(len(t.lines))) for i in range(len(t.lines))))
-        for t in problem.tracks
+        for t in space.tracks
     )
-    return replace(problem, tracks=tracks)
+    return replace(space, tracks=tracks)
 
 
-def _bent(setting: Setting) -> list[Constraint]:
+def _bent(problem: Problem) -> list[Constraint]:
     """What a person asked for, where it alone closes the way."""
-    shape = setting.journey.shape
+    shape = problem.journey.shape
     asked = [*(("pin", t) for t in shape.pins), *(("avoid", t) for t in shape.avoid)]
     found = []
     for what, target in asked:
-        if _opens(setting, _without(setting.journey, what, target)):
+        if _opens(problem, _without(problem.journey, what, target)):
             purl = target.coordinate.purl
             text = f"{target} is {'pinned' if what == 'pin' else 'to be avoided'}"
             found.append(Constraint(purl, purl, "asked", text, "asked for by a person"))
-    if shape.order and _opens(setting, replace(setting.journey, shape=replace(shape, order=()))):
+    if shape.order and _opens(problem, replace(problem.journey, shape=replace(shape, order=()))):
         first, then = shape.order[0]
         text = f"{Coordinate(first).short} is to arrive before {Coordinate(then).short} moves"
         found.append(Constraint(first, then, "asked", text, "asked for by a person"))
@@ -141,39 +141,39 @@ def _without(journey: Journey, what: str, target: Target) -> Journey:
     return replace(journey, shape=replace(shape, avoid=tuple(t for t in shape.avoid if t != target)))
 
 
-def _opens(setting: Setting, journey: Journey) -> bool:
-    return _passable(set_out(journey, setting.knowledge, lenient=setting.compatibility.lenient).problem)
+def _opens(problem: Problem, journey: Journey) -> bool:
+    return _passable(pose_problem(journey, problem.knowledge, lenient=problem.compatibility.lenient).space)
 
 
-def _releases(setting: Setting, touched: set[int]) -> Iterable[Release]:
+def _releases(problem: Problem, touched: set[int]) -> Iterable[Release]:
     """Changes that were tried and open a way, the smallest first."""
-    journey, knowledge = setting.journey, setting.knowledge
-    tracks = setting.problem.tracks
+    journey, knowledge = problem.journey, problem.knowledge
+    tracks = problem.space.tracks
     shape = journey.shape
     for what, target in [*(("pin", t) for t in shape.pins), *(("avoid", t) for t in shape.avoid)]:
-        if _opens(setting, _without(journey, what, target)):
+        if _opens(problem, _without(journey, what, target)):
             yield Release(
                 what, target.coordinate.purl, target.line, f"no longer {'pin' if what == 'pin' else 'avoid'} {target}"
             )
-    if shape.order and _opens(setting, replace(journey, shape=replace(shape, order=()))):
+    if shape.order and _opens(problem, replace(journey, shape=replace(shape, order=()))):
         yield Release("order", *shape.order[0], "no longer ask for that order")
     for c in sorted(touched or range(len(tracks)), key=lambda c: tracks[c].purl):
         track = tracks[c]
         name = Coordinate(track.purl).short
         if track.purl not in journey.spans:
             dropped = replace(shape, dropped=shape.dropped | {track.purl})
-            if _opens(setting, replace(journey, shape=dropped)):
+            if _opens(problem, replace(journey, shape=dropped)):
                 yield Release(
                     "package", track.purl, "", f"replace {name} by another package, carry it yourself, or drop it"
                 )
             continue
-        nearer = _nearer_line(setting, track.purl, knowledge)
+        nearer = _nearer_line(problem, track.purl, knowledge)
         if nearer is not None:
             yield Release(
                 "line", track.purl, nearer, f"arrive at {name} {nearer} instead of {journey.spans[track.purl].goal}"
             )
         staying = replace(shape, out=shape.out | {track.purl})
-        if _opens(setting, replace(journey, shape=staying)):
+        if _opens(problem, replace(journey, shape=staying)):
             yield Release(
                 "stay",
                 track.purl,
@@ -182,13 +182,13 @@ def _releases(setting: Setting, touched: set[int]) -> Iterable[Release]:
             )
 
 
-def _nearer_line(setting: Setting, purl: str, knowledge: Knowledge) -> str | None:
+def _nearer_line(problem: Problem, purl: str, knowledge: Knowledge) -> str | None:
     """The newest earlier line of a coordinate of the destination to which there is a way."""
-    journey = setting.journey
+    journey = problem.journey
     span = journey.spans[purl]
-    track = setting.problem.tracks[setting.places[purl]]
+    track = problem.space.tracks[problem.places[purl]]
     for line in reversed(track.lines[1:-1]):
         spans = {**journey.spans, purl: Span(span.today, line)}
-        if _opens(setting, replace(journey, spans=spans)):
+        if _opens(problem, replace(journey, spans=spans)):
             return line
     return None

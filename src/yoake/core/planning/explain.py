@@ -3,68 +3,68 @@
 from __future__ import annotations
 
 from yoake.core.planning.constraints import Constraint
-from yoake.core.planning.problem import Setting
+from yoake.core.planning.problem import Problem
 from yoake.core.planning.search_space import State
 from yoake.core.values.plans import Reason
 
 
-def tied_constraints(setting: Setting, here: State, there: State) -> list[Constraint]:
+def tied_constraints(problem: Problem, here: State, there: State) -> list[Constraint]:
     """What would be broken if one of the moves of a stage were left out, strongest grade first, without repeats."""
     found: dict[Constraint, None] = {}
     for c in _moved(here, there):
-        for constraint in against_staying(setting, here, there, c):
+        for constraint in against_staying(problem, here, there, c):
             found.setdefault(constraint)
     order = {"hard": 0, "stated": 1, "observed": 2}
     return sorted(found, key=lambda x: (order[x.grade], x.text))
 
 
-def against_staying(setting: Setting, here: State, there: State, c: int) -> list[Constraint]:
+def against_staying(problem: Problem, here: State, there: State, c: int) -> list[Constraint]:
     """Constraints broken if coordinate ``c`` stayed while the others of a stage moved."""
-    runtime = _runtime_of(setting, there)
+    runtime = _runtime_of(problem, there)
     return [
         constraint
         for d in range(len(there))
         if d != c and there[d] != here[d]
-        for constraint in setting.broken(c, here[c], d, there[d], runtime)
+        for constraint in problem.broken(c, here[c], d, there[d], runtime)
     ]
 
 
-def _runtime_of(setting: Setting, state: State) -> str | None:
-    runtimes = setting.knowledge.ecosystems.runtimes
-    at = next((setting.places[r.purl] for r in runtimes if r.purl in setting.places), None)
-    return setting.problem.tracks[at].lines[state[at]] if at is not None else None
+def _runtime_of(problem: Problem, state: State) -> str | None:
+    runtimes = problem.knowledge.ecosystems.runtimes
+    at = next((problem.places[r.purl] for r in runtimes if r.purl in problem.places), None)
+    return problem.space.tracks[at].lines[state[at]] if at is not None else None
 
 
 def _moved(here: State, there: State) -> list[int]:
     return [c for c in range(len(here)) if here[c] != there[c]]
 
 
-def reasons_of(setting: Setting, here: State, there: State) -> tuple[str, ...]:
+def reasons_of(problem: Problem, here: State, there: State) -> tuple[str, ...]:
     """Sentences for one stage: its goal, what ties its moves, and what merely travels along."""
     said: dict[str, None] = {}
     moved = _moved(here, there)
-    goals = [c for c in moved if setting.problem.tracks[c].goal is not None]
+    goals = [c for c in moved if problem.space.tracks[c].goal is not None]
     for c in goals:
-        track = setting.problem.tracks[c]
-        name, line = setting.knowledge.spoken(track.purl), track.lines[there[c]]
+        track = problem.space.tracks[c]
+        name, line = problem.knowledge.spoken(track.purl), track.lines[there[c]]
         if there[c] == track.goal:
             said.setdefault(f"{name} {line} is the destination")
-        elif (facts := setting.knowledge.line_facts(track.purl, line)) and facts.kind == "long-term":
+        elif (facts := problem.knowledge.line_facts(track.purl, line)) and facts.kind == "long-term":
             said.setdefault(f"{name} {line} is a long-term line")
     for c in moved:
-        for constraint in against_staying(setting, here, there, c):
+        for constraint in against_staying(problem, here, there, c):
             said.setdefault(constraint.text)
-    alone = [c for c in goals if not against_staying(setting, here, there, c)]
+    alone = [c for c in goals if not against_staying(problem, here, there, c)]
     if len(goals) > 1 and len(alone) == len(goals):
         said.setdefault("together: neither needs the other, and one stage costs less than two")
     return tuple(said)
 
 
-def cell_reason(setting: Setting, here: State, there: State, c: int) -> Reason:
+def cell_reason(problem: Problem, here: State, there: State, c: int) -> Reason:
     """Why one coordinate stands where it stands after a stage."""
-    track = setting.problem.tracks[c]
+    track = problem.space.tracks[c]
     if there[c] != here[c]:
-        forced = against_staying(setting, here, there, c)
+        forced = against_staying(problem, here, there, c)
         if forced:
             return Reason(forced[0].text, forced[0].grade, forced[0].source)
         if track.goal is not None:
@@ -73,7 +73,7 @@ def cell_reason(setting: Setting, here: State, there: State, c: int) -> Reason:
         return Reason("moves here because a later stage would cost more with it", "", "")
     if track.goal is not None and there[c] == track.goal:
         return Reason("has arrived", "", "")
-    stated = _stated_support(setting, there, c)
+    stated = _stated_support(problem, there, c)
     return (
         stated
         if stated is not None
@@ -81,15 +81,15 @@ def cell_reason(setting: Setting, here: State, there: State, c: int) -> Reason:
     )
 
 
-def _stated_support(setting: Setting, state: State, c: int) -> Reason | None:
+def _stated_support(problem: Problem, state: State, c: int) -> Reason | None:
     """What says that the line fits the runtime of the state."""
-    track = setting.problem.tracks[c]
-    runtime = _runtime_of(setting, state)
-    if runtime is None or setting.knowledge.ecosystems.is_runtime(track.purl):
+    track = problem.space.tracks[c]
+    runtime = _runtime_of(problem, state)
+    if runtime is None or problem.knowledge.ecosystems.is_runtime(track.purl):
         return None
     line = track.lines[state[c]]
-    if setting.compatibility.states(track.purl, line, runtime):
+    if problem.compatibility.states(track.purl, line, runtime):
         return Reason(
-            f"stays: {setting.knowledge.spoken(track.purl)} {line} states support for {runtime}", "stated", ""
+            f"stays: {problem.knowledge.spoken(track.purl)} {line} states support for {runtime}", "stated", ""
         )
     return None

@@ -9,7 +9,7 @@ from itertools import pairwise
 import numpy as np
 
 from yoake.core.planning.explain import reasons_of, tied_constraints
-from yoake.core.planning.problem import Setting, newly_lost
+from yoake.core.planning.problem import Problem, newly_lost
 from yoake.core.planning.search_space import State
 from yoake.core.readiness.effort import Samples, draw, quantiles
 from yoake.core.values.coordinates import Coordinate, line_key
@@ -18,68 +18,68 @@ from yoake.core.values.findings import Finding
 from yoake.core.values.plans import Move, Plan, Reason, Stage
 
 
-def plan_of(setting: Setting, states: Sequence[State]) -> Plan:
+def plan_of(problem: Problem, states: Sequence[State]) -> Plan:
     """The plan of one path. Work of a stage = base + Σ edits × (1 + κ(n − 1)); what is ready before the move counts once."""
-    table = setting.knowledge.effort
-    elapsed = draw(setting.before, table)
+    table = problem.knowledge.effort
+    elapsed = draw(problem.before, table)
     before = quantiles(elapsed)
-    assigned = _assigned(setting, states)
+    assigned = _assigned(problem, states)
     stages: list[Stage] = []
     for number, (here, there) in enumerate(pairwise(states), 1):
         edits = assigned[number - 1]
-        own, crossed = _work(setting, here, there, edits)
+        own, crossed = _work(problem, here, there, edits)
         elapsed = elapsed + own
-        moves = _moves(setting, here, there)
+        moves = _moves(problem, here, there)
         stages.append(
             Stage(
                 number,
                 moves,
-                state_of(setting, there),
-                reasons_of(setting, here, there),
+                state_of(problem, there),
+                reasons_of(problem, here, there),
                 tuple(f.key for f in edits),
                 crossed,
                 quantiles(own),
                 quantiles(elapsed),
-                releases_of(setting, there),
-                tuple(Reason(c.text, c.grade, c.source) for c in tied_constraints(setting, here, there)),
-                tuple(f.key for f in setting.before if _bites_between(f, moves)),
-                notes=(*_losses(setting, here, there), *_unusable(setting, here, there)),
+                releases_of(problem, there),
+                tuple(Reason(c.text, c.grade, c.source) for c in tied_constraints(problem, here, there)),
+                tuple(f.key for f in problem.before if _bites_between(f, moves)),
+                notes=(*_losses(problem, here, there), *_unusable(problem, here, there)),
             )
         )
-    today = state_of(setting, setting.problem.start)
-    keys = tuple(f.key for f in setting.before)
+    today = state_of(problem, problem.space.start)
+    keys = tuple(f.key for f in problem.before)
     return Plan(today, keys, before, tuple(stages), quantiles(elapsed))
 
 
-def state_of(setting: Setting, state: State) -> tuple[tuple[str, str], ...]:
+def state_of(problem: Problem, state: State) -> tuple[tuple[str, str], ...]:
     """(purl, line) of every tracked coordinate."""
-    return tuple((t.purl, t.lines[i]) for t, i in zip(setting.problem.tracks, state, strict=True))
+    return tuple((t.purl, t.lines[i]) for t, i in zip(problem.space.tracks, state, strict=True))
 
 
-def releases_of(setting: Setting, state: State) -> tuple[tuple[str, str], ...]:
+def releases_of(problem: Problem, state: State) -> tuple[tuple[str, str], ...]:
     """(purl, release) that stands for each line of a state: the newest of the line that runs there."""
-    lines = dict(state_of(setting, state))
+    lines = dict(state_of(problem, state))
     found = []
     for purl, line in lines.items():
-        if setting.knowledge.ecosystems.is_runtime(purl):
-            found.append((purl, _captured(setting, purl, line)))
+        if problem.knowledge.ecosystems.is_runtime(purl):
+            found.append((purl, _captured(problem, purl, line)))
         else:
-            home = setting.knowledge.ecosystems.runtime_of(purl)
+            home = problem.knowledge.ecosystems.runtime_of(purl)
             runtime = lines.get(home.purl) if home is not None else None
-            release = setting.compatibility.choose(purl, line, lines, runtime)
+            release = problem.compatibility.choose(purl, line, lines, runtime)
             found.append((purl, release or line))
     return tuple(found)
 
 
-def _captured(setting: Setting, purl: str, line: str) -> str:
-    head = setting.knowledge.heads.get(purl)
+def _captured(problem: Problem, purl: str, line: str) -> str:
+    head = problem.knowledge.heads.get(purl)
     return next((c.release for c in head.lines if c.line == line), line) if head is not None else line
 
 
-def _moves(setting: Setting, here: State, there: State) -> tuple[Move, ...]:
+def _moves(problem: Problem, here: State, there: State) -> tuple[Move, ...]:
     return tuple(
         Move(t.purl, t.lines[i], t.lines[j])
-        for t, i, j in zip(setting.problem.tracks, here, there, strict=True)
+        for t, i, j in zip(problem.space.tracks, here, there, strict=True)
         if i != j
     )
 
@@ -91,15 +91,15 @@ def _bites_between(finding: Finding, moves: Sequence[Move]) -> bool:
     return any(m.coordinate == finding.coordinate and line_key(m.start) < at <= line_key(m.goal) for m in moves)
 
 
-def _assigned(setting: Setting, states: Sequence[State]) -> list[list[Finding]]:
+def _assigned(problem: Problem, states: Sequence[State]) -> list[list[Finding]]:
     """Each finding that cannot be done now at the stage that crosses the line at which it bites.
 
     The release of a package goes with the stage in which that package moves.
     """
-    steps = [_moves(setting, here, there) for here, there in pairwise(states)]
+    steps = [_moves(problem, here, there) for here, there in pairwise(states)]
     found: list[list[Finding]] = [[] for _ in steps]
-    done = {f.key for f in setting.before}
-    for finding in setting.journey.findings:
+    done = {f.key for f in problem.before}
+    for finding in problem.journey.findings:
         if finding.key in done:
             continue
         name = finding.symbol.removeprefix("release ") if finding.kind == "package" else ""
@@ -112,50 +112,50 @@ def _assigned(setting: Setting, states: Sequence[State]) -> list[list[Finding]]:
     return found
 
 
-def _work(setting: Setting, here: State, there: State, edits: Sequence[Finding]) -> tuple[Samples, int]:
+def _work(problem: Problem, here: State, there: State, edits: Sequence[Finding]) -> tuple[Samples, int]:
     """Samples of the days a stage takes, and how many lines it crosses."""
-    problem, table = setting.problem, setting.knowledge.effort
-    lines = dict(state_of(setting, here))
-    crossed = sum(t.crossed[i][j] for t, i, j in zip(problem.tracks, here, there, strict=True) if i != j)
+    space, table = problem.space, problem.knowledge.effort
+    lines = dict(state_of(problem, here))
+    crossed = sum(t.crossed[i][j] for t, i, j in zip(space.tracks, here, there, strict=True) if i != j)
     ready = [f for f in edits if f.kind not in ("toolchain", "package") and lines.get(f.coordinate) in f.window.both]
     free = {f.key for f in ready}
     tied = [f for f in edits if f.key not in free]
-    losses = _loss_days(setting, here, there)
+    losses = _loss_days(problem, here, there)
     factor = 1 + table.kappa * (max(crossed, 1) - 1)
     return np.asarray(table.stage_base_days + draw(ready, table) + (draw(tied, table) + losses) * factor), crossed
 
 
-def _loss_days(setting: Setting, here: State, there: State) -> float:
+def _loss_days(problem: Problem, here: State, there: State) -> float:
     """Work for what packages lose on the way, as far as their surfaces are known."""
-    table = setting.knowledge.effort
+    table = problem.knowledge.effort
     each = table.kinds["removed"][1] / table.minutes_per_day
-    return each * len(_losses(setting, here, there))
+    return each * len(_losses(problem, here, there))
 
 
-def _losses(setting: Setting, here: State, there: State) -> tuple[str, ...]:
+def _losses(problem: Problem, here: State, there: State) -> tuple[str, ...]:
     """“celery 5.0 no longer has celery.task”, for each package that moves past such a line."""
-    breaks = {p.coordinate: p.breaks for p in setting.journey.packages if p.direct and p.breaks}
+    breaks = {p.coordinate: p.breaks for p in problem.journey.packages if p.direct and p.breaks}
     found = []
-    for move in _moves(setting, here, there):
-        if move.coordinate in setting.journey.spans:
+    for move in _moves(problem, here, there):
+        if move.coordinate in problem.journey.spans:
             continue
         lost = dict(breaks.get(move.coordinate, ()))
         if newly_lost(lost, move.start, move.goal):
             found.append(
-                f"{setting.knowledge.spoken(move.coordinate)} {move.goal} no longer has {lost[move.goal]}, used here"
+                f"{problem.knowledge.spoken(move.coordinate)} {move.goal} no longer has {lost[move.goal]}, used here"
             )
     return tuple(found)
 
 
-def _unusable(setting: Setting, here: State, there: State) -> tuple[str, ...]:
+def _unusable(problem: Problem, here: State, there: State) -> tuple[str, ...]:
     """Packages that no line lets run on the line a stage moves a runtime to: the path goes on, they have to be replaced."""
-    before, lines = dict(state_of(setting, here)), dict(state_of(setting, there))
+    before, lines = dict(state_of(problem, here)), dict(state_of(problem, there))
     found = []
     for purl, line in lines.items():
-        home = setting.knowledge.ecosystems.runtime_of(purl)
+        home = problem.knowledge.ecosystems.runtime_of(purl)
         runtime = lines.get(home.purl) if home is not None and home.purl != purl else None
         if home is not None and runtime is not None and before[home.purl] != runtime:
-            constraint = setting.compatibility.observed(purl, line, runtime)
+            constraint = problem.compatibility.observed(purl, line, runtime)
             found.extend([f"{constraint.text}; replace or drop it"] if constraint is not None else [])
     return tuple(found)
 

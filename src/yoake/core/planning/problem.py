@@ -11,7 +11,7 @@ from itertools import combinations
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import LineFacts
 from yoake.core.planning.constraints import Compatibility, Constraint
-from yoake.core.planning.search_space import MILLI, Pair, Problem, Track
+from yoake.core.planning.search_space import MILLI, Pair, SearchSpace, Track
 from yoake.core.readiness.estimate import mean_days
 from yoake.core.scan.judge import Span
 from yoake.core.values.coordinates import Coordinate, Target, line_key
@@ -49,26 +49,26 @@ class Journey:
 
 
 @dataclass(frozen=True)
-class Setting:
+class Problem:
     """The problem with the names and reasons that go with its numbers."""
 
     journey: Journey
     knowledge: Knowledge
     compatibility: Compatibility
-    problem: Problem
+    space: SearchSpace
     before: tuple[Finding, ...]
     untracked: tuple[str, ...]
 
     @cached_property
     def places(self) -> dict[str, int]:
         """Purl → number of the coordinate."""
-        return {track.purl: c for c, track in enumerate(self.problem.tracks)}
+        return {track.purl: c for c, track in enumerate(self.space.tracks)}
 
     def broken(self, a: int, i: int, b: int, j: int, runtime: str | None = None) -> list[Constraint]:
         """Constraints, both ways, that line i of a and line j of b break."""
         if i == 0 and j == 0:
             return []  # what runs today runs
-        one, other = self.problem.tracks[a], self.problem.tracks[b]
+        one, other = self.space.tracks[a], self.space.tracks[b]
         if runtime is None:
             runtime = self._runtime_line(one, i) or self._runtime_line(other, j)
         ways = ((one, i, other, j), (other, j, one, i))
@@ -84,7 +84,7 @@ class Setting:
         return track.lines[i] if self.knowledge.ecosystems.is_runtime(track.purl) else None
 
 
-def set_out(journey: Journey, knowledge: Knowledge, *, lenient: bool = False) -> Setting:
+def pose_problem(journey: Journey, knowledge: Knowledge, *, lenient: bool = False) -> Problem:
     """The problem of one set of modules."""
     compatibility = Compatibility(knowledge, journey.today, lenient=lenient)
     packages, untracked = _tracked_packages(journey, knowledge)
@@ -94,10 +94,10 @@ def set_out(journey: Journey, knowledge: Knowledge, *, lenient: bool = False) ->
     costs = _Costs(ahead, knowledge, frozenset(Coordinate(p.coordinate).name for p in packages))
     tracks = [_goal_track(p, s, journey, knowledge, costs) for p, s in sorted(journey.spans.items())]
     tracks += [_package_track(p, journey, compatibility, costs) for p in packages]
-    draft = Setting(
+    draft = Problem(
         journey, knowledge, compatibility, _problem(tracks, journey, knowledge, before), tuple(before), untracked
     )
-    return Setting(journey, knowledge, compatibility, _related(draft), tuple(before), untracked)
+    return Problem(journey, knowledge, compatibility, _related(draft), tuple(before), untracked)
 
 
 def _safe_now(finding: Finding) -> bool:
@@ -296,34 +296,34 @@ def _track(
     return Track(purl, tuple(lines), goal, grid(edits), grid(ready), grid(crossed), steps, tuple(ends))
 
 
-def _problem(tracks: Sequence[Track], journey: Journey, knowledge: Knowledge, before: Sequence[Finding]) -> Problem:
+def _problem(tracks: Sequence[Track], journey: Journey, knowledge: Knowledge, before: Sequence[Finding]) -> SearchSpace:
     table = knowledge.effort
     places = {track.purl: c for c, track in enumerate(tracks)}
     order = tuple((places[a], places[b]) for a, b in journey.shape.order if a in places and b in places)
     work = round(sum(mean_days(f, table) for f in before) * MILLI)
-    return Problem(
+    return SearchSpace(
         tuple(tracks), {}, round(table.stage_base_days * MILLI), table.kappa, journey.days_per_week, work, {}, order
     )
 
 
-def _related(setting: Setting) -> Problem:
+def _related(problem: Problem) -> SearchSpace:
     """The same problem with what goes with what."""
-    problem = setting.problem
+    space = problem.space
     fits: dict[Pair, tuple[int, ...]] = {}
     triples: dict[tuple[int, int, int], frozenset[tuple[int, int, int]]] = {}
-    for a, b in combinations(range(len(problem.tracks)), 2):
-        one, other = problem.tracks[a], problem.tracks[b]
-        home = setting.knowledge.ecosystems.runtime_of(one.purl)
-        runtime = setting.places.get(home.purl) if home is not None else None
-        if runtime is not None and _conditional(setting, runtime, a, b):
-            allowed = _combinations(setting, runtime, a, b)
+    for a, b in combinations(range(len(space.tracks)), 2):
+        one, other = space.tracks[a], space.tracks[b]
+        home = problem.knowledge.ecosystems.runtime_of(one.purl)
+        runtime = problem.places.get(home.purl) if home is not None else None
+        if runtime is not None and _conditional(problem, runtime, a, b):
+            allowed = _combinations(problem, runtime, a, b)
             pairs = {(i, j) for _, i, j in allowed}
-            if len(allowed) != len(pairs) * len(problem.tracks[runtime].lines):
+            if len(allowed) != len(pairs) * len(space.tracks[runtime].lines):
                 triples[runtime, a, b] = allowed
             rows = [sum(1 << j for j in range(len(other.lines)) if (i, j) in pairs) for i in range(len(one.lines))]
         else:
             rows = [
-                sum(1 << j for j in range(len(other.lines)) if not setting.broken(a, i, b, j))
+                sum(1 << j for j in range(len(other.lines)) if not problem.broken(a, i, b, j))
                 for i in range(len(one.lines))
             ]
         if any(row != (1 << len(other.lines)) - 1 for row in rows):
@@ -331,29 +331,29 @@ def _related(setting: Setting) -> Problem:
             fits[b, a] = tuple(
                 sum(1 << i for i in range(len(rows)) if rows[i] >> j & 1) for j in range(len(other.lines))
             )
-    return Problem(
-        problem.tracks, fits, problem.base, problem.kappa, problem.days_per_week, problem.before, triples, problem.order
+    return SearchSpace(
+        space.tracks, fits, space.base, space.kappa, space.days_per_week, space.before, triples, space.order
     )
 
 
-def _conditional(setting: Setting, runtime: int, a: int, b: int) -> bool:
+def _conditional(problem: Problem, runtime: int, a: int, b: int) -> bool:
     """Whether what two packages ask of each other depends on the runtime."""
     if runtime in (a, b):
         return False
-    tracks = setting.problem.tracks
+    tracks = problem.space.tracks
     return any(
-        setting.compatibility.conditional(owner.purl, x, subject.purl)
+        problem.compatibility.conditional(owner.purl, x, subject.purl)
         for owner, subject in ((tracks[a], tracks[b]), (tracks[b], tracks[a]))
         for x in owner.lines
     )
 
 
-def _combinations(setting: Setting, r: int, a: int, b: int) -> frozenset[tuple[int, int, int]]:
-    tracks = setting.problem.tracks
+def _combinations(problem: Problem, r: int, a: int, b: int) -> frozenset[tuple[int, int, int]]:
+    tracks = problem.space.tracks
     return frozenset(
         (k, i, j)
         for k, line in enumerate(tracks[r].lines)
         for i in range(len(tracks[a].lines))
         for j in range(len(tracks[b].lines))
-        if not setting.broken(a, i, b, j, line)
+        if not problem.broken(a, i, b, j, line)
     )

@@ -6,24 +6,24 @@ into one that does not and costs no more.
 
 from __future__ import annotations
 
-from yoake.core.planning.search_space import Problem, Track
+from yoake.core.planning.search_space import SearchSpace, Track
 
 Dominance = tuple[tuple[int, ...], ...]
 """For each coordinate and line: the later lines that are at least as good to stand on, as a bit mask."""
 
 
-def rows_of(problem: Problem, c: int) -> list[tuple[int, ...]]:
+def rows_of(space: SearchSpace, c: int) -> list[tuple[int, ...]]:
     """For each line of a coordinate, what it goes with of every other one."""
-    pairs = sorted(pair for pair in problem.fits if pair[0] == c)
-    return [tuple(problem.fits[pair][i] for pair in pairs) for i in range(len(problem.tracks[c].lines))]
+    pairs = sorted(pair for pair in space.fits if pair[0] == c)
+    return [tuple(space.fits[pair][i] for pair in pairs) for i in range(len(space.tracks[c].lines))]
 
 
-def dominance(problem: Problem) -> Dominance:
+def dominance(space: SearchSpace) -> Dominance:
     """Later lines that may stand in for each line, coordinate by coordinate."""
-    bound = {c for triple in problem.triples for c in triple} | {c for pair in problem.order for c in pair}
+    bound = {c for triple in space.triples for c in triple} | {c for pair in space.order for c in pair}
     return tuple(
-        _dominance_of(track, rows_of(problem, c)) if track.goal is None and c not in bound else (0,) * len(track.lines)
-        for c, track in enumerate(problem.tracks)
+        _dominance_of(track, rows_of(space, c)) if track.goal is None and c not in bound else (0,) * len(track.lines)
+        for c, track in enumerate(space.tracks)
     )
 
 
@@ -55,13 +55,13 @@ def _no_worse(track: Track, i: int, j: int) -> bool:
     )
 
 
-def stops_of(problem: Problem) -> tuple[int, ...]:
+def stops_of(space: SearchSpace) -> tuple[int, ...]:
     """Lines of each coordinate that a search stops on, as a bit mask; today's always among them."""
     found = []
-    bound = {c for triple in problem.triples for c in triple} | {c for pair in problem.order for c in pair}
-    for c, track in enumerate(problem.tracks):
+    bound = {c for triple in space.triples for c in triple} | {c for pair in space.order for c in pair}
+    for c, track in enumerate(space.tracks):
         every = (1 << (track.top + 1)) - 1
-        found.append(_thinned(track, rows_of(problem, c)) if track.goal is None and c not in bound else every)
+        found.append(_thinned(track, rows_of(space, c)) if track.goal is None and c not in bound else every)
     return tuple(found)
 
 

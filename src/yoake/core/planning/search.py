@@ -15,7 +15,7 @@ from typing import Final, NamedTuple
 
 from yoake.core.planning.improve import improve
 from yoake.core.planning.pruning import dominance, stops_of
-from yoake.core.planning.search_space import TICKS, Cost, Problem, State, cost_of
+from yoake.core.planning.search_space import TICKS, Cost, SearchSpace, State, cost_of
 from yoake.core.values.errors import TooLarge
 
 BUDGET: Final = (
@@ -57,40 +57,40 @@ class _Choice(NamedTuple):
     crossed: int
 
 
-def find_path(problem: Problem, objective: str = "work", budget: int = BUDGET) -> Found | None:
+def find_path(space: SearchSpace, objective: str = "work", budget: int = BUDGET) -> Found | None:
     """The best path by an objective (work, stages, danger); None when nothing leads to the goals.
 
     Raises TooLarge when the search was cut short before it met any path.
     """
-    best = _Search(problem, objective, 1).run(budget)
+    best = _Search(space, objective, 1).run(budget)
     if not isinstance(best, str):
         return best
-    some = _Search(problem, "stages", 1).run(budget)
+    some = _Search(space, "stages", 1).run(budget)
     if isinstance(some, str):
-        some = _Search(problem, "work", _HASTE).run(budget)
+        some = _Search(space, "work", _HASTE).run(budget)
     if isinstance(some, str):
         raise TooLarge("There are too many ways to search them all. Pin a line or two, and look again.")
     if some is None:
         return None
-    begun = (some.states, improve(problem, some.states, "danger"))
-    ways = (improve(problem, states, objective) for states in begun)
-    states = min(ways, key=lambda way: cost_of(problem, way).by(objective))
-    return Found(states, cost_of(problem, states), proven=False)
+    begun = (some.states, improve(space, some.states, "danger"))
+    ways = (improve(space, states, objective) for states in begun)
+    states = min(ways, key=lambda way: cost_of(space, way).by(objective))
+    return Found(states, cost_of(space, states), proven=False)
 
 
 class _Search:
-    def __init__(self, problem: Problem, objective: str, haste: int) -> None:
-        self.problem = _in_order(problem)
-        self.back = _order_of(problem)
+    def __init__(self, space: SearchSpace, objective: str, haste: int) -> None:
+        self.space = _in_order(space)
+        self.back = _order_of(space)
         self.objective = objective
         self.haste = haste
-        self.tails = _Tails(self.problem)
-        self.stops = stops_of(self.problem)
-        self.dominance = dominance(self.problem)
+        self.tails = _Tails(self.space)
+        self.stops = stops_of(self.space)
+        self.dominance = dominance(self.space)
         self.neighbours = [
-            [(b, rows) for (a, b), rows in self.problem.fits.items() if a == c] for c in range(len(problem.tracks))
+            [(b, rows) for (a, b), rows in self.space.fits.items() if a == c] for c in range(len(space.tracks))
         ]
-        self.goals = sum(1 for track in self.problem.tracks if track.goal is not None)
+        self.goals = sum(1 for track in self.space.tracks if track.goal is not None)
         self.serial = count()
         self.heap: list[tuple[Key, int, int, _Label | _Choice]] = []
         self.labels: dict[State, list[_Label]] = {}
@@ -98,14 +98,14 @@ class _Search:
 
     def run(self, budget: int) -> Found | str | None:
         """The path, None when there is none, or “budget” when the search was cut short."""
-        self._push_label(_Label(self.problem.start, cost_of(self.problem, [self.problem.start]), None))
+        self._push_label(_Label(self.space.start, cost_of(self.space, [self.space.start]), None))
         for _ in range(budget):
             if not self.heap:
                 return None
             entry = heapq.heappop(self.heap)[-1]
             if isinstance(entry, _Choice):
                 self._choose(entry)
-            elif self.problem.arrived(entry.state):
+            elif self.space.arrived(entry.state):
                 return self._found(entry)
             elif not self._beaten(entry):
                 self._open(entry)
@@ -118,13 +118,13 @@ class _Search:
             label = label.before
         states.reverse()
         order = tuple(states)
-        plain = _permuted(self.problem, self.back)
+        plain = _permuted(self.space, self.back)
         return Found(order, cost_of(plain, order), proven=self.haste == 1)
 
     # labels
 
     def _push_label(self, label: _Label) -> None:
-        arrived = self.problem.arrived(label.state)
+        arrived = self.space.arrived(label.state)
         bound = label.cost if arrived else self._bound(label, 0, 0)
         if bound is not None and not self._covered(label):
             self._add(bound, -len(label.state), label)
@@ -162,7 +162,7 @@ class _Search:
         if rest is None:
             return None
         total = label.cost.work + work + self.haste * rest[0]
-        dark = self._dark(label, self.problem.base)
+        dark = self._dark(label, self.space.base)
         return Cost(total, label.cost.stages + stages + rest[1], label.cost.dark + dark)
 
     def _add(self, bound: Cost, depth: int, entry: _Label | _Choice) -> None:
@@ -173,7 +173,7 @@ class _Search:
     def _open(self, label: _Label) -> None:
         """Begin to choose the next stage."""
         domains = []
-        for c, track in enumerate(self.problem.tracks):
+        for c, track in enumerate(self.space.tracks):
             here = label.state[c]
             allowed = 1 << here
             if self._free_to_move(label.state, c):
@@ -185,12 +185,12 @@ class _Search:
 
     def _free_to_move(self, state: State, c: int) -> bool:
         """Whether what must arrive before this coordinate has."""
-        tracks = self.problem.tracks
-        return all(tracks[a].goal is None or state[a] == tracks[a].goal for a, b in self.problem.order if b == c)
+        tracks = self.space.tracks
+        return all(tracks[a].goal is None or state[a] == tracks[a].goal for a, b in self.space.order if b == c)
 
     def _choose(self, choice: _Choice) -> None:
         c = len(choice.targets)
-        if c == len(self.problem.tracks):
+        if c == len(self.space.tracks):
             self._arrive(choice)
             return
         for j in self._options(choice, c):
@@ -199,7 +199,7 @@ class _Search:
     def _options(self, choice: _Choice, c: int) -> Iterator[int]:
         """Lines for the next coordinate, without those that another serves at the same price."""
         allowed = choice.domains[c]
-        here, track = choice.label.state[c], self.problem.tracks[c]
+        here, track = choice.label.state[c], self.space.tracks[c]
         for j in range(here, track.top + 1):
             if not allowed >> j & 1:
                 continue
@@ -211,15 +211,15 @@ class _Search:
                 yield j
 
     def _as_cheap(self, choice: _Choice, crossed: int, rival: int, c: int, here: int, k: int) -> bool:
-        track = self.problem.tracks[c]
+        track = self.space.tracks[c]
         if track.edits[here][k] or track.ready[here][k]:
             return False
         return crossed == rival or (choice.edits == 0 and self._nothing_to_edit(choice, c))
 
     def _nothing_to_edit(self, choice: _Choice, c: int) -> bool:
         """Whether none of the coordinates still to be chosen can bring edits into this stage."""
-        for d in range(c + 1, len(self.problem.tracks)):
-            here, track = choice.label.state[d], self.problem.tracks[d]
+        for d in range(c + 1, len(self.space.tracks)):
+            here, track = choice.label.state[d], self.space.tracks[d]
             if any(choice.domains[d] >> j & 1 and track.edits[here][j] for j in range(here + 1, track.top + 1)):
                 return False
         return len(choice.targets) > 0 and any(
@@ -233,7 +233,7 @@ class _Search:
                 domains[other] &= rows[j]
                 if not domains[other]:
                     return
-        here, track = choice.label.state[c], self.problem.tracks[c]
+        here, track = choice.label.state[c], self.space.tracks[c]
         targets = (*choice.targets, j)
         grown = _Choice(
             choice.label,
@@ -249,7 +249,7 @@ class _Search:
 
     def _bound_choice(self, choice: _Choice) -> Cost | None:
         label, chosen = choice.label, len(choice.targets)
-        own = self.problem.price(choice.edits, choice.ready, choice.crossed)
+        own = self.space.price(choice.edits, choice.ready, choice.crossed)
         rest = self.tails.of((*choice.targets, *label.state[chosen:]), chosen)
         if rest is None:
             return None
@@ -260,32 +260,30 @@ class _Search:
     def _arrive(self, choice: _Choice) -> None:
         label, state = choice.label, choice.targets
         if state == label.state or any(
-            (state[a], state[b], state[c]) not in allowed for (a, b, c), allowed in self.problem.triples.items()
+            (state[a], state[b], state[c]) not in allowed for (a, b, c), allowed in self.space.triples.items()
         ):
             return
-        work = self.problem.price(choice.edits, choice.ready, choice.crossed)
+        work = self.space.price(choice.edits, choice.ready, choice.crossed)
         cost = Cost(label.cost.work + work, label.cost.stages + 1, label.cost.dark + self._dark(label, work))
         self._push_label(_Label(state, cost, label))
 
     def _dark(self, label: _Label, work: int) -> int:
         """Ticks without support while a stage of that much work is under way."""
-        return self.problem.dark(label.state, label.cost.work * TICKS, (label.cost.work + work) * TICKS)
+        return self.space.dark(label.state, label.cost.work * TICKS, (label.cost.work + work) * TICKS)
 
 
 class _Tails:
     """For each coordinate and line: the least it takes to the goal when nothing else is in the way."""
 
-    def __init__(self, problem: Problem) -> None:
+    def __init__(self, space: SearchSpace) -> None:
         self.edits: list[list[int]] = []
         self.extra: list[list[int]] = []
         self.hops: list[list[int]] = []
-        for track in problem.tracks:
+        for track in space.tracks:
             edits, extra, hops = [0] * len(track.lines), [0] * len(track.lines), [0] * len(track.lines)
             for i in range((track.goal or 0) - 1, -1, -1):
                 ways = [j for j in range(i + 1, track.top + 1) if track.step[i][j] and hops[j] < _FAR]
-                stages = [
-                    problem.base + _extra(problem, track.edits[i][j], track.crossed[i][j]) + extra[j] for j in ways
-                ]
+                stages = [space.base + _extra(space, track.edits[i][j], track.crossed[i][j]) + extra[j] for j in ways]
                 edits[i] = track.edits[i][track.top] + track.ready[i][track.top]
                 hops[i] = min((1 + hops[j] for j in ways), default=_FAR)
                 extra[i] = min(stages, default=_FAR)
@@ -304,44 +302,44 @@ class _Tails:
         return (work + most, hops) if hops < _FAR else None
 
 
-def _extra(problem: Problem, edits: int, crossed: int) -> int:
-    return int(edits * problem.kappa * (max(crossed, 1) - 1))
+def _extra(space: SearchSpace, edits: int, crossed: int) -> int:
+    return int(edits * space.kappa * (max(crossed, 1) - 1))
 
 
-def _order_of(problem: Problem) -> list[int]:
+def _order_of(space: SearchSpace) -> list[int]:
     """Where each coordinate of the problem stands in the order of choosing."""
-    order = _choosing(problem)
-    return [order.index(c) for c in range(len(problem.tracks))]
+    order = _choosing(space)
+    return [order.index(c) for c in range(len(space.tracks))]
 
 
-def _choosing(problem: Problem) -> list[int]:
+def _choosing(space: SearchSpace) -> list[int]:
     """Coordinates with a goal first, then those with work of their own, then the most entangled ones."""
 
     def entangled(c: int) -> int:
-        return -sum(1 for (a, _), rows in problem.fits.items() if a == c and len(set(rows)) > 1)
+        return -sum(1 for (a, _), rows in space.fits.items() if a == c and len(set(rows)) > 1)
 
     def rank(c: int) -> tuple[bool, bool, int, str]:
-        track = problem.tracks[c]
+        track = space.tracks[c]
         return (track.goal is None, not any(map(any, track.edits)), entangled(c), track.purl)
 
-    return sorted(range(len(problem.tracks)), key=rank)
+    return sorted(range(len(space.tracks)), key=rank)
 
 
-def _in_order(problem: Problem) -> Problem:
+def _in_order(space: SearchSpace) -> SearchSpace:
     """The same problem with its coordinates in the order of choosing."""
-    return _permuted(problem, _choosing(problem))
+    return _permuted(space, _choosing(space))
 
 
-def _permuted(problem: Problem, order: list[int]) -> Problem:
+def _permuted(space: SearchSpace, order: list[int]) -> SearchSpace:
     place = {c: position for position, c in enumerate(order)}
-    triples = {(place[a], place[b], place[c]): rows for (a, b, c), rows in problem.triples.items()}
-    return Problem(
-        tuple(problem.tracks[c] for c in order),
-        {(place[a], place[b]): rows for (a, b), rows in problem.fits.items()},
-        problem.base,
-        problem.kappa,
-        problem.days_per_week,
-        problem.before,
+    triples = {(place[a], place[b], place[c]): rows for (a, b, c), rows in space.triples.items()}
+    return SearchSpace(
+        tuple(space.tracks[c] for c in order),
+        {(place[a], place[b]): rows for (a, b), rows in space.fits.items()},
+        space.base,
+        space.kappa,
+        space.days_per_week,
+        space.before,
         triples,
-        tuple((place[a], place[b]) for a, b in problem.order),
+        tuple((place[a], place[b]) for a, b in space.order),
     )

@@ -42,7 +42,7 @@ class Track:
 
 
 @dataclass(frozen=True)
-class Problem:
+class SearchSpace:
     """What is searched. ``fits[a, b][i]``: the lines of b that go with line i of a, as a bit mask (both directions present).
 
     ``triples``: (a, b, c) → allowed combinations of lines, for what depends on three coordinates. ``base`` is the work of any
@@ -128,11 +128,11 @@ class Cost:
         return (self.dark, self.work, self.stages)
 
 
-def cost_of(problem: Problem, states: Sequence[State]) -> Cost:
+def cost_of(space: SearchSpace, states: Sequence[State]) -> Cost:
     """The cost of a path given by the states it stops at, today's first."""
-    work, dark = problem.before, problem.dark(states[0], 0, problem.before * TICKS)
+    work, dark = space.before, space.dark(states[0], 0, space.before * TICKS)
     for here, there in pairwise(states):
-        stage = problem.work(here, there)
-        dark += problem.dark(here, work * TICKS, (work + stage) * TICKS)
+        stage = space.work(here, there)
+        dark += space.dark(here, work * TICKS, (work + stage) * TICKS)
         work += stage
     return Cost(work, len(states) - 1, dark)

@@ -13,7 +13,7 @@ from typing import Final
 import numpy as np
 
 from yoake.core.planning.plan import plan_of, releases_of, state_of
-from yoake.core.planning.problem import Setting
+from yoake.core.planning.problem import Problem
 from yoake.core.planning.search_space import State
 from yoake.core.readiness.effort import Samples, draw, quantiles
 from yoake.core.values.findings import Finding
@@ -58,19 +58,19 @@ class _Part:
     reasons: tuple[str, ...]
 
 
-def offers(setting: Setting, jump: Sequence[State], around: Surroundings) -> list[Offer]:
+def offers(problem: Problem, jump: Sequence[State], around: Surroundings) -> list[Offer]:
     """Every strategy beside the hops, in a fixed order. ``jump``: today's state and the one at the destination."""
-    straight = plan_of(setting, jump)
-    done = {f.key for f in setting.before}
-    ahead = [f for f in setting.journey.findings if f.key not in done]
-    made = _Making(setting, tuple(jump), ahead, straight)
+    straight = plan_of(problem, jump)
+    done = {f.key for f in problem.before}
+    ahead = [f for f in problem.journey.findings if f.key not in done]
+    made = _Making(problem, tuple(jump), ahead, straight)
     return [
         made.dual_run(),
         made.parallel_copy(around),
         made.piecewise(around),
         made.fresh_base(around),
-        rework_first(setting, around),
-        hold(setting),
+        rework_first(problem, around),
+        hold(problem),
         retire(around),
     ]
 
@@ -78,16 +78,16 @@ def offers(setting: Setting, jump: Sequence[State], around: Surroundings) -> lis
 class _Making:
     """Builds the plans of strategies that arrive in one jump, whatever stands beside it."""
 
-    def __init__(self, setting: Setting, jump: tuple[State, ...], ahead: Sequence[Finding], straight: Plan) -> None:
-        self.setting = setting
+    def __init__(self, problem: Problem, jump: tuple[State, ...], ahead: Sequence[Finding], straight: Plan) -> None:
+        self.problem = problem
         self.jump = jump
         self.ahead = tuple(ahead)
         self.straight = straight
-        self.table = setting.knowledge.effort
-        self.costs = setting.knowledge.effort.ways
+        self.table = problem.knowledge.effort
+        self.costs = problem.knowledge.effort.ways
 
     def _plan(self, parts: Sequence[_Part]) -> Plan:
-        elapsed = draw(self.setting.before, self.table)
+        elapsed = draw(self.problem.before, self.table)
         before = quantiles(elapsed)
         stages = []
         here = self.jump[0]
@@ -98,19 +98,19 @@ class _Making:
                 Stage(
                     number,
                     moves,
-                    state_of(self.setting, part.there),
+                    state_of(self.problem, part.there),
                     part.reasons,
                     tuple(f.key for f in part.findings),
                     self.straight.stages[0].lines_crossed if moves else 0,
                     quantiles(part.days),
                     quantiles(elapsed),
-                    releases_of(self.setting, part.there),
+                    releases_of(self.problem, part.there),
                     title=part.title,
                 )
             )
             here = part.there
-        keys = tuple(f.key for f in self.setting.before)
-        return Plan(state_of(self.setting, self.jump[0]), keys, before, tuple(stages), quantiles(elapsed))
+        keys = tuple(f.key for f in self.problem.before)
+        return Plan(state_of(self.problem, self.jump[0]), keys, before, tuple(stages), quantiles(elapsed))
 
     def _days(self, days: float) -> Samples:
         return np.full(draw((), self.table).shape, self.table.stage_base_days + days)
@@ -179,7 +179,7 @@ class _Making:
         """Routes move one by one behind a gateway."""
         if not around.serves:
             return Offer("piecewise", None, ("nothing here serves requests: no web framework is required",))
-        served = _named(tuple(self.setting.knowledge.spoken(p) for p in around.serves))
+        served = _named(tuple(self.problem.knowledge.spoken(p) for p in around.serves))
         work = draw(self.ahead, self.table)
         start, end = self.jump[0], self.jump[-1]
         parts = [
@@ -209,33 +209,33 @@ class _Making:
         return draw(self.ahead, self.table) * (1 + share * self.table.kappa * (max(crossed, 1) - 1))
 
 
-def rework_first(setting: Setting, around: Surroundings) -> Offer:
+def rework_first(problem: Problem, around: Surroundings) -> Offer:
     """Put the code in order before it travels."""
     reasons = []
     if around.known is not None and around.known < _SMALL_KNOWN:
         reasons.append(f"only {around.known:.0%} of the checks are known: what a move breaks cannot be told yet")
     if not around.tests:
         reasons.append("no tests were found: nothing would say that a stage went well")
-    switches = [f for f in setting.journey.findings if f.window.state == "switch"]
-    if len(switches) > len(setting.journey.findings) / 2:
-        reasons.append(f"{len(switches)} of {len(setting.journey.findings)} changes need a version switch")
+    switches = [f for f in problem.journey.findings if f.window.state == "switch"]
+    if len(switches) > len(problem.journey.findings) / 2:
+        reasons.append(f"{len(switches)} of {len(problem.journey.findings)} changes need a version switch")
     if reasons:
         return Offer("rework-first", None, tuple(reasons), taken=True)
     return Offer("rework-first", None, ("it has tests and its checks are known: it can travel as it is",))
 
 
-def hold(setting: Setting) -> Offer:
+def hold(problem: Problem) -> Offer:
     """Stay, until the first of today's lines loses support."""
     ends = []
-    for purl, span in sorted(setting.journey.spans.items()):
-        facts = setting.knowledge.line_facts(purl, span.today)
+    for purl, span in sorted(problem.journey.spans.items()):
+        facts = problem.knowledge.line_facts(purl, span.today)
         if facts is not None and facts.support_ends is not None:
             ends.append((facts.support_ends, purl, span.today))
     if not ends:
         return Offer("hold", None, ("when support ends is not known for any line it stands on",))
     end, purl, line = min(ends)
-    name = setting.knowledge.spoken(purl)
-    if end < setting.journey.today:
+    name = problem.knowledge.spoken(purl)
+    if end < problem.journey.today:
         return Offer("hold", None, (f"{name} {line} has been without support since {end:%-d %b %Y}",))
     return Offer(
         "hold", None, (f"{name} {line} is supported until {end:%-d %b %Y}: allowed until then",), end, taken=True

@@ -8,11 +8,20 @@ from fastapi import APIRouter, Depends, Path, Query, Request, Response
 from pydantic import BaseModel, Field
 
 from yoake.server.bodies import Body, Day, DaysPerWeek, Named, Problem, Reason, Version
-from yoake.server.deps import Limit, OfficeDep, Offset, QueueDep, Slug, VersionSeen, Who
+from yoake.server.deps import ContextDep, Limit, Offset, QueueDep, Slug, VersionSeen, Who
 from yoake.server.packed import packed
 from yoake.store.applications import get_application, get_applications, list_applications
-from yoake.work.deepening import DeltaWindow, ModuleGraph, delta_window, module_graph
-from yoake.work.findings import (
+from yoake.usecases.track import (
+    ApplicationChange,
+    Edited,
+    SaidLine,
+    change_applications,
+    correct_line,
+    remove_application,
+)
+from yoake.usecases.waive import unwaive, waive
+from yoake.views.evidence import Evidence, SourceText, evidence, source_text
+from yoake.views.findings import (
     FileWindow,
     FindingView,
     FindingWindow,
@@ -24,19 +33,11 @@ from yoake.work.findings import (
     map_files,
     read_finding,
 )
-from yoake.work.findings import Query as FindingQuery
-from yoake.work.horizon import Grouping, HorizonQuery, HorizonWindow, Order, packed_horizon
-from yoake.work.package_grid import PackageWindow, package_window
-from yoake.work.reading import Evidence, SourceText, evidence, source_text
-from yoake.work.tracking import (
-    ApplicationChange,
-    Edited,
-    SaidLine,
-    change_applications,
-    correct_line,
-    remove_application,
-)
-from yoake.work.waivers import WaiverView, unwaive, waive, waivers_file
+from yoake.views.findings import Query as FindingQuery
+from yoake.views.horizon import Grouping, HorizonQuery, HorizonWindow, Order, packed_horizon
+from yoake.views.inventory import DeltaWindow, ModuleGraph, delta_window, module_graph
+from yoake.views.packages import PackageWindow, package_window
+from yoake.views.waivers import WaiverView, waivers_file
 
 router = APIRouter(tags=["applications"])
 
@@ -110,7 +111,7 @@ class WaiverConflict(Problem):
 @router.get("/portfolio", response_model=HorizonWindow)
 def get_portfolio(
     request: Request,
-    office: OfficeDep,
+    context: ContextDep,
     q: Annotated[
         str, Query(max_length=200, description="Words that all must match; team:, owner: … look at one field.")
     ] = "",
@@ -120,43 +121,43 @@ def get_portfolio(
     limit: Limit = 100,
 ) -> Response:
     """A window of the Horizon, the smallest margin first."""
-    return packed(request, packed_horizon(office, HorizonQuery(q, order, group), offset, limit), "application/json")
+    return packed(request, packed_horizon(context, HorizonQuery(q, order, group), offset, limit), "application/json")
 
 
 @router.patch("/applications", responses={409: {"model": ApplicationsConflict}})
-def patch_applications(changes: Changes, office: OfficeDep, queue: QueueDep, who: Who) -> Changed:
+def patch_applications(changes: Changes, context: ContextDep, queue: QueueDep, who: Who) -> Changed:
     """Set owner, team, capacity or destination on a selection; a new destination is scanned for."""
     wanted = changes.model_dump(exclude={"applications", "versions"}, exclude_unset=True)
-    made = change_applications(office, changes.applications, wanted, who, changes.versions)
-    moved = get_applications(office.db, changes.applications) if wanted.get("destination") else []
+    made = change_applications(context, changes.applications, wanted, who, changes.versions)
+    moved = get_applications(context.db, changes.applications) if wanted.get("destination") else []
     return Changed(jobs=queue.ask(moved, who) if moved else [], changes=made)
 
 
 @router.delete("/applications/{slug}", status_code=204)
-def delete_application(slug: Slug, office: OfficeDep, who: Who) -> Response:
+def delete_application(slug: Slug, context: ContextDep, who: Who) -> Response:
     """Take an application off the Horizon; its history is kept."""
-    remove_application(office, slug, who)
+    remove_application(context, slug, who)
     return Response(status_code=204)
 
 
 @router.post("/applications/{slug}/restore", status_code=204)
-def restore_application(slug: Slug, office: OfficeDep, who: Who) -> Response:
+def restore_application(slug: Slug, context: ContextDep, who: Who) -> Response:
     """Bring a removed application back."""
-    remove_application(office, slug, who, restore=True)
+    remove_application(context, slug, who, restore=True)
     return Response(status_code=204)
 
 
 @router.post("/scans")
-def post_scans(request: ScanRequest, office: OfficeDep, queue: QueueDep, who: Who) -> JobsAsked:
+def post_scans(request: ScanRequest, context: ContextDep, queue: QueueDep, who: Who) -> JobsAsked:
     """Ask for scans. What has not changed since its last scan ends at once."""
-    wanted = get_applications(office.db, request.applications) or list_applications(office.db)
+    wanted = get_applications(context.db, request.applications) or list_applications(context.db)
     return JobsAsked(jobs=queue.ask(wanted, who))
 
 
 @router.get("/applications/{slug}/evidence")
-def get_evidence(slug: Slug, office: OfficeDep) -> Evidence:
+def get_evidence(slug: Slug, context: ContextDep) -> Evidence:
     """What stands in the way of one application."""
-    return evidence(office, slug)
+    return evidence(context, slug)
 
 
 Key = Annotated[str, Path(min_length=1, max_length=64, pattern=r"^[0-9a-z:.+-]+$")]
@@ -179,102 +180,104 @@ Wanted = Annotated[FindingQuery, Depends(finding_query)]
 def get_findings(
     slug: Slug,
     wanted: Wanted,
-    office: OfficeDep,
+    context: ContextDep,
     offset: Offset = 0,
     limit: Limit = 100,
     around: Annotated[str, Query(max_length=64, description="Move the window to where this finding stands.")] = "",
 ) -> FindingWindow:
     """A window of the findings that fit, in the order in which they are read, counted by cause."""
-    return find_findings(office, slug, wanted, offset, limit, around)
+    return find_findings(context, slug, wanted, offset, limit, around)
 
 
 @router.get("/applications/{slug}/findings/{key}")
-def get_finding(slug: Slug, key: Key, wanted: Wanted, office: OfficeDep) -> FindingView:
+def get_finding(slug: Slug, key: Key, wanted: Wanted, context: ContextDep) -> FindingView:
     """One finding in full, with those of its places that fit."""
-    return read_finding(office, slug, key, wanted)
+    return read_finding(context, slug, key, wanted)
 
 
 @router.get("/applications/{slug}/places")
-def get_places(slug: Slug, wanted: Wanted, office: OfficeDep, offset: Offset = 0, limit: Limit = 60) -> PlaceWindow:
+def get_places(slug: Slug, wanted: Wanted, context: ContextDep, offset: Offset = 0, limit: Limit = 60) -> PlaceWindow:
     """A window of the files in which findings stand, those with the most to do first."""
-    return find_places(office, slug, wanted, offset, limit)
+    return find_places(context, slug, wanted, offset, limit)
 
 
 @router.get("/applications/{slug}/files")
 def get_files(
     slug: Slug,
-    office: OfficeDep,
+    context: ContextDep,
     q: Annotated[str, Query(max_length=200)] = "",
     offset: Offset = 0,
     limit: Limit = 100,
 ) -> FileWindow:
     """A window of the files that were looked at, each with its result."""
-    return find_files(office, slug, q, offset, limit)
+    return find_files(context, slug, q, offset, limit)
 
 
 @router.get("/applications/{slug}/map")
-def get_map(slug: Slug, office: OfficeDep, within: Annotated[str, Query(max_length=2000)] = "") -> list[MappedFile]:
+def get_map(slug: Slug, context: ContextDep, within: Annotated[str, Query(max_length=2000)] = "") -> list[MappedFile]:
     """The largest files below a folder: their lines and the places to change in them."""
-    return map_files(office, slug, within)
+    return map_files(context, slug, within)
 
 
 Name = Annotated[str, Query(max_length=200, description="A part of the name.")]
 
 
 @router.get("/applications/{slug}/packages")
-def get_packages(slug: Slug, office: OfficeDep, q: Name = "", offset: Offset = 0, limit: Limit = 100) -> PackageWindow:
+def get_packages(
+    slug: Slug, context: ContextDep, q: Name = "", offset: Offset = 0, limit: Limit = 100
+) -> PackageWindow:
     """A window of the packages against the stages of the path."""
-    return package_window(office, slug, q, offset, limit)
+    return package_window(context, slug, q, offset, limit)
 
 
 @router.get("/applications/{slug}/graph")
-def get_graph(slug: Slug, office: OfficeDep) -> ModuleGraph:
+def get_graph(slug: Slug, context: ContextDep) -> ModuleGraph:
     """Who uses whom inside the application."""
-    return module_graph(office, slug)
+    return module_graph(context, slug)
 
 
 @router.get("/applications/{slug}/delta")
 def get_delta(
     slug: Slug,
     coordinate: Annotated[str, Query(max_length=200)],
-    office: OfficeDep,
+    context: ContextDep,
     q: Name = "",
     offset: Offset = 0,
     limit: Limit = 100,
 ) -> DeltaWindow:
     """A window of what else changes on the way, used here or not."""
-    return delta_window(office, slug, coordinate, q, offset, limit)
+    return delta_window(context, slug, coordinate, q, offset, limit)
 
 
 @router.get("/applications/{slug}/source")
-def get_source(slug: Slug, file: Annotated[str, Query(max_length=2000)], office: OfficeDep) -> SourceText:
+def get_source(slug: Slug, file: Annotated[str, Query(max_length=2000)], context: ContextDep) -> SourceText:
     """One file as the last scan read it."""
-    return source_text(office, slug, file)
+    return source_text(context, slug, file)
 
 
 @router.put("/applications/{slug}/today", responses={409: {"model": LineConflict}})
-def put_today(slug: Slug, said: LineSaid, office: OfficeDep, queue: QueueDep, who: Who) -> SaidLine:
+def put_today(slug: Slug, said: LineSaid, context: ContextDep, queue: QueueDep, who: Who) -> SaidLine:
     """Correct today's line, and scan again; answers with what was said before."""
-    before = correct_line(office, slug, said.coordinate, said.line, who, said.version)
-    queue.ask([get_application(office.db, slug)], who)
+    before = correct_line(context, slug, said.coordinate, said.line, who, said.version)
+    queue.ask([get_application(context.db, slug)], who)
     return before
 
 
 @router.get("/applications/{slug}/waivers", response_class=Response)
-def get_waivers(slug: Slug, office: OfficeDep) -> Response:
+def get_waivers(slug: Slug, context: ContextDep) -> Response:
     """The waivers that have not run out, as a file for ``yoake scan --waivers``."""
     headers = {"Content-Disposition": f'attachment; filename="{slug}-waivers.toml"'}
-    return Response(waivers_file(office, slug), media_type="application/toml", headers=headers)
+    return Response(waivers_file(context, slug), media_type="application/toml", headers=headers)
 
 
 @router.put("/applications/{slug}/waivers/{key}", responses={409: {"model": WaiverConflict}})
-def put_waiver(slug: Slug, key: Key, waiving: Waiving, office: OfficeDep, who: Who) -> WaiverView:
+def put_waiver(slug: Slug, key: Key, waiving: Waiving, context: ContextDep, who: Who) -> WaiverView:
     """Accept a finding on purpose, or change why and until when."""
-    return waive(office, slug, key, who, waiving.why, waiving.until, waiving.version)
+    return waive(context, slug, key, who, waiving.why, waiving.until, waiving.version)
 
 
 @router.delete("/applications/{slug}/waivers/{key}", status_code=204, responses={409: {"model": WaiverConflict}})
-def delete_waiver(slug: Slug, key: Key, office: OfficeDep, who: Who, version: VersionSeen = None) -> Response:
+def delete_waiver(slug: Slug, key: Key, context: ContextDep, who: Who, version: VersionSeen = None) -> Response:
     """Take a waiver back."""
-    unwaive(office, slug, key, who, version)
+    unwaive(context, slug, key, who, version)
     return Response(status_code=204)

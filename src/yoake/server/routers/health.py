@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from yoake import __version__
 from yoake.core.values.errors import BadRecords
-from yoake.server.deps import OfficeDep, QueueDep
+from yoake.server.deps import ContextDep, QueueDep
 from yoake.server.metrics import Metrics
 from yoake.store.applications import count_applications
 
@@ -38,10 +38,10 @@ class Health(BaseModel):
 
 
 @router.get("/health")
-def health(office: OfficeDep, queue: QueueDep, response: Response) -> Health:
+def health(context: ContextDep, queue: QueueDep, response: Response) -> Health:
     """The state of the records and of the queue; 503 when either fails."""
     try:
-        count_applications(office.db)
+        count_applications(context.db)
         records = "ok"
         now = queue.state()
         stuck = now.threads < now.beside
@@ -66,7 +66,7 @@ def health(office: OfficeDep, queue: QueueDep, response: Response) -> Health:
 
 
 @figures.get("/metrics", response_class=Response)
-def metrics(request: Request, office: OfficeDep, queue: QueueDep) -> Response:
+def metrics(request: Request, context: ContextDep, queue: QueueDep) -> Response:
     """Figures in the OpenMetrics text form."""
     held: Metrics = request.app.state.metrics
-    return Response(held.text(office, queue), media_type=Metrics.media)
+    return Response(held.text(context, queue), media_type=Metrics.media)

@@ -9,9 +9,9 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from yoake.formats.tables import ApplicationRow, read_applications_csv
 from yoake.server.bodies import Body, Named, storable
-from yoake.server.deps import OfficeDep, QueueDep, Who
+from yoake.server.deps import ContextDep, QueueDep, Who
 from yoake.store.applications import application_by_id
-from yoake.work.intake import Candidate, candidates_from_folder, keep_upload, preview, take_in
+from yoake.usecases.take_in import Candidate, candidates_from_folder, keep_upload, preview, take_in
 
 router = APIRouter(prefix="/intake", tags=["intake"])
 
@@ -78,12 +78,12 @@ class Uploaded(BaseModel):
 
 
 @router.post("/preview")
-def post_preview(request: PreviewRequest, office: OfficeDep) -> Preview:
+def post_preview(request: PreviewRequest, context: ContextDep) -> Preview:
     """Every row with its faults; nothing is stored."""
     if request.csv.strip():
         rows = read_applications_csv(request.csv)
     elif request.folder.strip():
-        rows = candidates_from_folder(request.folder.strip(), office.allowed)
+        rows = candidates_from_folder(request.folder.strip(), context.allowed)
     else:
         one = request
         rows = [
@@ -91,21 +91,21 @@ def post_preview(request: PreviewRequest, office: OfficeDep) -> Preview:
                 1, one.name, one.source.strip(), one.ref.strip(), one.subfolder.strip("/ "), one.owner, one.team
             )
         ]
-    found = preview(office, rows, request.destination)
+    found = preview(context, rows, request.destination)
     return Preview(candidates=found, faults=sum(len(c.faults) for c in found))
 
 
 @router.post("")
-def post_intake(request: TakeIn, office: OfficeDep, queue: QueueDep, who: Who) -> Taken:
+def post_intake(request: TakeIn, context: ContextDep, queue: QueueDep, who: Who) -> Taken:
     """Store all candidates or none, and scan them."""
     added = [
-        application_by_id(office.db, number)
-        for number in take_in(office, [given.row() for given in request.candidates], who)
+        application_by_id(context.db, number)
+        for number in take_in(context, [given.row() for given in request.candidates], who)
     ]
     return Taken(slugs=[a.slug for a in added], jobs=queue.ask(added, who))
 
 
 @router.post("/upload")
-def post_upload(file: UploadFile, office: OfficeDep) -> Uploaded:
+def post_upload(file: UploadFile, context: ContextDep) -> Uploaded:
     """Keep a zip or tar to be scanned."""
-    return Uploaded(source=keep_upload(office, file.filename or "", file.file))
+    return Uploaded(source=keep_upload(context, file.filename or "", file.file))

@@ -11,11 +11,11 @@ from typing import Final
 from fastapi import APIRouter, Request, Response
 from sse_starlette.sse import EventSourceResponse
 
+from yoake.context.context import Context
 from yoake.core.values.coordinates import Coordinate
-from yoake.server.deps import Number, OfficeDep, QueueDep
+from yoake.server.deps import ContextDep, Number, QueueDep
 from yoake.store.jobs import recent_jobs
-from yoake.work.office import Office
-from yoake.work.queue import Queue
+from yoake.usecases.queue import Queue
 
 router = APIRouter(prefix="/jobs", tags=["jobs"])
 _LOOK_EVERY: Final = 0.2  # seconds between two looks at the queue's version
@@ -38,10 +38,10 @@ class JobView:
     left: float | None
 
 
-def job_views(office: Office, queue: Queue) -> list[JobView]:
+def job_views(context: Context, queue: Queue) -> list[JobView]:
     """Unfinished jobs and the newest finished ones."""
     views = []
-    for row in recent_jobs(office.db):
+    for row in recent_jobs(context.db):
         at = queue.progress.get(row["id"], {})
         views.append(
             JobView(
@@ -62,9 +62,9 @@ def job_views(office: Office, queue: Queue) -> list[JobView]:
 
 
 @router.get("")
-def get_jobs(office: OfficeDep, queue: QueueDep) -> list[JobView]:
+def get_jobs(context: ContextDep, queue: QueueDep) -> list[JobView]:
     """Unfinished jobs and the newest finished ones."""
-    return job_views(office, queue)
+    return job_views(context, queue)
 
 
 @router.post("/{number}/stop", status_code=204)
@@ -75,7 +75,7 @@ def stop_job(number: Number, queue: QueueDep) -> Response:
 
 
 @router.get("/stream", response_class=EventSourceResponse)
-async def stream_jobs(request: Request, office: OfficeDep, queue: QueueDep) -> EventSourceResponse:
+async def stream_jobs(request: Request, context: ContextDep, queue: QueueDep) -> EventSourceResponse:
     """The list of jobs, sent again whenever something changed."""
 
     async def events() -> AsyncIterator[dict[str, str]]:
@@ -83,7 +83,7 @@ async def stream_jobs(request: Request, office: OfficeDep, queue: QueueDep) -> E
         while not queue.closing and not await request.is_disconnected():
             if queue.version != seen:
                 seen = queue.version
-                views = await asyncio.to_thread(job_views, office, queue)
+                views = await asyncio.to_thread(job_views, context, queue)
                 yield {"event": "jobs", "data": json.dumps([_plain(view) for view in views])}
             await asyncio.sleep(_LOOK_EVERY)
 

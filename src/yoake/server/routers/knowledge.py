@@ -10,12 +10,12 @@ from pydantic import BaseModel, Field
 from yoake.core.knowledge.models import EffortTable
 from yoake.core.values.coordinates import parse_coordinate
 from yoake.server.bodies import Body, Filled, Problem, Version
-from yoake.server.deps import Limit, OfficeDep, Offset, QueueDep, VersionSeen, Who
+from yoake.server.deps import ContextDep, Limit, Offset, QueueDep, VersionSeen, Who
 from yoake.store.applications import list_destinations
-from yoake.work.kept_filters import KeptFilter, forget_filter, keep_filter, kept_filters
-from yoake.work.known import CoordinateInfo, KnowledgeWindow, coordinate_info, knowledge_window
-from yoake.work.making_known import check_makeable
-from yoake.work.views import shown
+from yoake.usecases.keep_filters import KeptFilter, forget_filter, keep_filter, kept_filters
+from yoake.usecases.make_known import check_makeable
+from yoake.views.application_rows import shown
+from yoake.views.known_coordinates import CoordinateInfo, KnowledgeWindow, coordinate_info, knowledge_window
 
 router = APIRouter(tags=["knowledge"])
 
@@ -30,13 +30,13 @@ class DestinationInfo(BaseModel):
 
 
 @router.get("/destinations")
-def destinations(office: OfficeDep) -> list[DestinationInfo]:
+def destinations(context: ContextDep) -> list[DestinationInfo]:
     """Destinations, the most used first."""
     return [
         DestinationInfo(
             name=d.name, lines=[str(t) for t in d.targets], shown=[shown(t) for t in d.targets], applications=users
         )
-        for d, users in list_destinations(office.db)
+        for d, users in list_destinations(context.db)
     ]
 
 
@@ -77,41 +77,43 @@ ViewName = Annotated[str, Path(min_length=1, max_length=80)]
 
 
 @router.get("/views/{screen}")
-def get_views(screen: Screen, office: OfficeDep) -> list[KeptFilter]:
+def get_views(screen: Screen, context: ContextDep) -> list[KeptFilter]:
     """Kept filters of one screen."""
-    return kept_filters(office, screen)
+    return kept_filters(context, screen)
 
 
 @router.put("/views/{screen}", responses={409: {"model": FilterConflict}})
-def put_view(screen: Screen, view: Keeping, office: OfficeDep, who: Who) -> KeptFilter:
+def put_view(screen: Screen, view: Keeping, context: ContextDep, who: Who) -> KeptFilter:
     """Keep a filter under a name."""
-    return keep_filter(office, screen, view.name, view.query, who, view.version)
+    return keep_filter(context, screen, view.name, view.query, who, view.version)
 
 
 @router.delete("/views/{screen}/{name}", responses={409: {"model": FilterConflict}})
-def delete_view(screen: Screen, name: ViewName, office: OfficeDep, who: Who, version: VersionSeen = None) -> KeptFilter:
+def delete_view(
+    screen: Screen, name: ViewName, context: ContextDep, who: Who, version: VersionSeen = None
+) -> KeptFilter:
     """Forget a kept filter; answers with what it was."""
-    return forget_filter(office, screen, name, who, version)
+    return forget_filter(context, screen, name, who, version)
 
 
 @router.get("/knowledge/effort")
-def effort(office: OfficeDep) -> EffortTable:
+def effort(context: ContextDep) -> EffortTable:
     """Weights, efforts and planning constants."""
-    return office.knowledge.effort
+    return context.knowledge.effort
 
 
 @router.get("/knowledge")
 def get_knowledge(
-    office: OfficeDep,
+    context: ContextDep,
     q: Annotated[str, Query(max_length=200, description="A part of the coordinate.")] = "",
     offset: Offset = 0,
     limit: Limit = 100,
 ) -> KnowledgeWindow:
     """A window of the coordinates that are known."""
-    return knowledge_window(office, q, offset, limit)
+    return knowledge_window(context, q, offset, limit)
 
 
 @router.get("/knowledge/coordinate")
-def get_coordinate(of: Annotated[str, Query(min_length=1, max_length=200)], office: OfficeDep) -> CoordinateInfo:
+def get_coordinate(of: Annotated[str, Query(min_length=1, max_length=200)], context: ContextDep) -> CoordinateInfo:
     """What is known of one coordinate, line by line."""
-    return coordinate_info(office, of)
+    return coordinate_info(context, of)

@@ -12,12 +12,13 @@ from yoake.core.planning.problem import Shape
 from yoake.core.values.coordinates import Target, parse_coordinate, parse_target
 from yoake.core.values.errors import BadInput
 from yoake.server.bodies import Body, Problem, Version
-from yoake.server.deps import OfficeDep, Slug, VersionSeen, Who
+from yoake.server.deps import ContextDep, Slug, VersionSeen, Who
 from yoake.server.packed import packed
-from yoake.work.adopting import Adoption, AdoptionChange, adopt, leave
-from yoake.work.answers import answer
-from yoake.work.pathing import PathView, path
-from yoake.work.writing import write_path
+from yoake.usecases.adopt import adopt, leave
+from yoake.usecases.keep_answers import answer
+from yoake.views.adopted_path import Adoption, AdoptionChange
+from yoake.views.path import PathView, path
+from yoake.views.path_documents import write_path
 
 router = APIRouter(tags=["paths"])
 _MOST = 60
@@ -98,39 +99,39 @@ _MEDIA = {
 def get_path(
     slug: Slug,
     request: Request,
-    office: OfficeDep,
+    context: ContextDep,
     shape: ShapeDep,
     of: Annotated[str | None, Query(alias="set", max_length=1000)] = None,
 ) -> PathView | Response:
     """The ways of one application, side by side and stage by stage. As nobody has shaped them they are kept."""
     if of is None and shape == Shape():
-        return packed(request, answer(office, slug, "path"), "application/json")
-    return path(office, slug, of, shape)
+        return packed(request, answer(context, slug, "path"), "application/json")
+    return path(context, slug, of, shape)
 
 
 @router.put("/applications/{slug}/path", responses={409: {"model": PathConflict}})
-def put_path(slug: Slug, taking: Taking, office: OfficeDep, who: Who) -> AdoptionChange:
+def put_path(slug: Slug, taking: Taking, context: ContextDep, who: Who) -> AdoptionChange:
     """Take a path: its stages become work. Answers with what was adopted before."""
     shape = _shape(taking.pin, taking.avoid, taking.order, taking.out, taking.drop)
-    return adopt(office, slug, taking.set, taking.choice, shape, who, taking.why, taking.version)
+    return adopt(context, slug, taking.set, taking.choice, shape, who, taking.why, taking.version)
 
 
 @router.delete("/applications/{slug}/path", responses={409: {"model": PathConflict}})
 def delete_path(
     slug: Slug,
-    office: OfficeDep,
+    context: ContextDep,
     who: Who,
     of: Annotated[str, Query(alias="set", max_length=1000)] = "",
     version: VersionSeen = None,
 ) -> AdoptionChange:
     """Take an adopted path back. Answers with what it was."""
-    return leave(office, slug, of, who, version)
+    return leave(context, slug, of, who, version)
 
 
 @router.get("/applications/{slug}/path/written")
 def get_written(
     slug: Slug,
-    office: OfficeDep,
+    context: ContextDep,
     shape: ShapeDep,
     form: PathForm = PathForm.MARKDOWN,
     way: Annotated[str, Query(max_length=40)] = "work",
@@ -138,6 +139,6 @@ def get_written(
 ) -> Response:
     """One way (Mermaid, Markdown) or all of them (CSV, JSON), to keep or to send."""
     media, suffix = _MEDIA[form]
-    body = write_path(office, slug, form.value, way, of, shape)
+    body = write_path(context, slug, form.value, way, of, shape)
     name = f"{slug}-path.{suffix}"
     return Response(body, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})

@@ -10,11 +10,11 @@ from pydantic import Field
 
 from yoake.formats.tables import write_csv
 from yoake.server.bodies import Body, Day, Filled, Named, Problem, Version
-from yoake.server.deps import Limit, Number, OfficeDep, Offset
+from yoake.server.deps import ContextDep, Limit, Number, Offset
 from yoake.server.people import PersonDep
 from yoake.store.accounts import list_accounts, list_tokens
 from yoake.store.events import WantedEvents, count_events, event_window
-from yoake.work.signing_in import (
+from yoake.usecases.sign_in import (
     LEAST_PASSWORD,
     AccountView,
     Role,
@@ -111,30 +111,30 @@ class TokenAsked(Body):
 
 
 @router.get("/accounts")
-def get_accounts(office: OfficeDep) -> list[AccountView]:
+def get_accounts(context: ContextDep) -> list[AccountView]:
     """All accounts."""
-    return [account_view(row) for row in list_accounts(office.db)]
+    return [account_view(row) for row in list_accounts(context.db)]
 
 
 @router.post("/accounts", status_code=201)
-def post_account(account: NewAccount, office: OfficeDep, person: PersonDep) -> list[AccountView]:
+def post_account(account: NewAccount, context: ContextDep, person: PersonDep) -> list[AccountView]:
     """Make an account."""
-    make_account(office, account.name, account.role, account.password, person.name)
-    return get_accounts(office)
+    make_account(context, account.name, account.role, account.password, person.name)
+    return get_accounts(context)
 
 
 @router.patch("/accounts/{number}", responses={409: {"model": AccountConflict}})
-def patch_account(number: Number, change: AccountChange, office: OfficeDep, person: PersonDep) -> list[AccountView]:
+def patch_account(number: Number, change: AccountChange, context: ContextDep, person: PersonDep) -> list[AccountView]:
     """Change a role or a password, disable or enable."""
     fields = change.model_dump()
-    change_person(office, number, person.name, **fields)
-    return get_accounts(office)
+    change_person(context, number, person.name, **fields)
+    return get_accounts(context)
 
 
 @router.get("/tokens")
-def get_tokens(office: OfficeDep, person: PersonDep) -> list[TokenView]:
+def get_tokens(context: ContextDep, person: PersonDep) -> list[TokenView]:
     """One's own tokens; an administrator sees all."""
-    rows = list_tokens(office.db, None if person.role is Role.ADMIN else person.number)
+    rows = list_tokens(context.db, None if person.role is Role.ADMIN else person.number)
     return [
         TokenView(r["id"], r["name"], r["account"], r["scope"], r["made_at"], r["ends_at"], r["revoked_at"] is not None)
         for r in rows
@@ -142,15 +142,15 @@ def get_tokens(office: OfficeDep, person: PersonDep) -> list[TokenView]:
 
 
 @router.post("/tokens", status_code=201)
-def post_token(asked: TokenAsked, office: OfficeDep, person: PersonDep) -> NewToken:
+def post_token(asked: TokenAsked, context: ContextDep, person: PersonDep) -> NewToken:
     """Make a token for a program; its secret is in this answer and nowhere else."""
-    return NewToken(*make_token(office, person, asked.name, asked.scope, asked.days))
+    return NewToken(*make_token(context, person, asked.name, asked.scope, asked.days))
 
 
 @router.delete("/tokens/{number}", status_code=204)
-def delete_token(number: Number, office: OfficeDep, person: PersonDep) -> Response:
+def delete_token(number: Number, context: ContextDep, person: PersonDep) -> Response:
     """Revoke a token."""
-    end_token(office, person, number)
+    end_token(context, person, number)
     return Response(status_code=204)
 
 
@@ -170,7 +170,7 @@ EventsDep = Annotated[WantedEvents, Depends(wanted_events)]
 
 @router.get("/events")
 def get_events(
-    office: OfficeDep,
+    context: ContextDep,
     wanted: EventsDep,
     offset: Offset = 0,
     limit: Limit = 100,
@@ -189,15 +189,15 @@ def get_events(
             r["after"],
             r["why"],
         )
-        for r in event_window(office.db, wanted, offset, limit)
+        for r in event_window(context.db, wanted, offset, limit)
     ]
-    return EventWindow(count_events(office.db, wanted), offset, rows)
+    return EventWindow(count_events(context.db, wanted), offset, rows)
 
 
 @router.get("/events/export", response_class=Response)
-def export_events(office: OfficeDep, wanted: EventsDep) -> Response:
+def export_events(context: ContextDep, wanted: EventsDep) -> Response:
     """What happened, as CSV."""
-    rows = event_window(office.db, wanted, 0, _MOST_EXPORTED)
+    rows = event_window(context.db, wanted, 0, _MOST_EXPORTED)
     body = write_csv(_COLUMNS, ([row[name] for name in _COLUMNS] for row in rows))
     return Response(
         body, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="events.csv"'}

@@ -9,10 +9,10 @@ from typing import Final, Literal
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import StreamingResponse
 
-from yoake.server.deps import OfficeDep, Slug
+from yoake.server.deps import ContextDep, Slug
 from yoake.server.packed import packed
-from yoake.work.answers import answer
-from yoake.work.reporting import Document, application_report, portfolio_report
+from yoake.usecases.keep_answers import answer
+from yoake.views.reports import Document, application_report, portfolio_report
 
 router = APIRouter(prefix="/reports", tags=["reports"])
 _LINES: Final = 500  # of an export, sent at once
@@ -42,17 +42,17 @@ def _bundled(lines: Iterator[str]) -> Iterator[str]:
 
 
 @router.get("/portfolio", response_class=Response)
-def get_portfolio_report(office: OfficeDep, form: Form = "html", download: bool = False) -> Response:
+def get_portfolio_report(context: ContextDep, form: Form = "html", download: bool = False) -> Response:
     """The report of all applications."""
-    return _answer(portfolio_report(office, form), download)
+    return _answer(portfolio_report(context, form), download)
 
 
 @router.get("/applications/{slug}", response_class=Response)
 def get_application_report(
-    slug: Slug, request: Request, office: OfficeDep, form: Form = "html", download: bool = False
+    slug: Slug, request: Request, context: ContextDep, form: Form = "html", download: bool = False
 ) -> Response:
     """The report of one application."""
     if form == "html":
-        body = answer(office, slug, "report")
+        body = answer(context, slug, "report")
         return packed(request, body, "text/html; charset=utf-8", _headers(f"{slug}.html", download=download))
-    return _answer(application_report(office, slug, form), download)
+    return _answer(application_report(context, slug, form), download)

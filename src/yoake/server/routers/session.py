@@ -10,10 +10,10 @@ from pydantic import BaseModel, Field
 
 from yoake.core.values.errors import NotFound, NotSignedIn
 from yoake.server.bodies import Body
-from yoake.server.deps import OfficeDep
+from yoake.server.deps import ContextDep
 from yoake.server.people import COOKIE, SignIn, known_person
 from yoake.store.accounts import count_accounts
-from yoake.work.signing_in import SESSION_DAYS, begin_session, make_first_account, person_of_subject, sign_in, sign_out
+from yoake.usecases.sign_in import SESSION_DAYS, begin_session, make_first_account, person_of_subject, sign_in, sign_out
 
 router = APIRouter(prefix="/session", tags=["session"])
 _FLOW: Final = "yoake_flow"
@@ -48,9 +48,9 @@ def _signing(request: Request) -> SignIn:
     return signing
 
 
-def _session(request: Request, office: OfficeDep) -> Session:
+def _session(request: Request, context: ContextDep) -> Session:
     signing, person = _signing(request), known_person(request)
-    first = signing.required and not count_accounts(office.db)
+    first = signing.required and not count_accounts(context.db)
     name, role = (person.name, person.role.value) if person is not None else ("", "")
     return Session(
         signed_in=person is not None,
@@ -75,16 +75,16 @@ def _remember(request: Request, response: Response, secret: str) -> None:
 
 
 @router.get("")
-def get_session(request: Request, office: OfficeDep) -> Session:
+def get_session(request: Request, context: ContextDep) -> Session:
     """Who is here, and how one signs in."""
-    return _session(request, office)
+    return _session(request, context)
 
 
 @router.post("", status_code=204)
-def post_session(given: Credentials, request: Request, office: OfficeDep) -> Response:
+def post_session(given: Credentials, request: Request, context: ContextDep) -> Response:
     """Sign in."""
     secret = sign_in(
-        office, given.name, given.password, request.headers.get("user-agent", ""), _signing(request).attempts
+        context, given.name, given.password, request.headers.get("user-agent", ""), _signing(request).attempts
     )
     response = Response(status_code=204)
     _remember(request, response, secret)
@@ -92,20 +92,20 @@ def post_session(given: Credentials, request: Request, office: OfficeDep) -> Res
 
 
 @router.post("/first", status_code=204)
-def post_first(given: First, request: Request, office: OfficeDep) -> Response:
+def post_first(given: First, request: Request, context: ContextDep) -> Response:
     """Make the first account, an administrator, and sign in."""
-    number = make_first_account(office, given.token, given.name, given.password)
+    number = make_first_account(context, given.token, given.name, given.password)
     response = Response(status_code=204)
-    _remember(request, response, begin_session(office, number, request.headers.get("user-agent", "")))
+    _remember(request, response, begin_session(context, number, request.headers.get("user-agent", "")))
     return response
 
 
 @router.delete("", status_code=204)
-def delete_session(request: Request, office: OfficeDep) -> Response:
+def delete_session(request: Request, context: ContextDep) -> Response:
     """Sign out."""
     secret = request.cookies.get(COOKIE)
     if secret:
-        sign_out(office, secret)
+        sign_out(context, secret)
     response = Response(status_code=204)
     response.delete_cookie(COOKIE, path="/")
     return response
@@ -133,7 +133,7 @@ async def get_provider(request: Request) -> RedirectResponse:
 @router.get("/provider/back", response_class=RedirectResponse, status_code=302)
 async def get_back(
     request: Request,
-    office: OfficeDep,
+    context: ContextDep,
     state: Annotated[str, Query(max_length=200)] = "",
     code: Annotated[str, Query(max_length=4000)] = "",
 ) -> RedirectResponse:
@@ -144,8 +144,8 @@ async def get_back(
     if not state or not code or request.cookies.get(_FLOW) != state:
         raise NotSignedIn("This sign-in was not begun in this browser, or the provider refused it. Begin again.")
     vouched = await provider.finish(_back(request), state, code)
-    number = person_of_subject(office, vouched.subject, vouched.name, provider.role)
+    number = person_of_subject(context, vouched.subject, vouched.name, provider.role)
     response = RedirectResponse("/", status_code=302)
-    _remember(request, response, begin_session(office, number, request.headers.get("user-agent", "")))
+    _remember(request, response, begin_session(context, number, request.headers.get("user-agent", "")))
     response.delete_cookie(_FLOW, path="/api/session")
     return response

@@ -8,9 +8,9 @@ from fastapi import APIRouter, Query
 from pydantic import Field
 
 from yoake.server.bodies import Body, Day, Named, Problem, Version
-from yoake.server.deps import Limit, Number, OfficeDep, Offset, Who
-from yoake.work.stepping import StepQuery, StepView, WorkView, one_step, work
-from yoake.work.tracking import change_step_fields
+from yoake.server.deps import ContextDep, Limit, Number, Offset, Who
+from yoake.usecases.track import change_step_fields
+from yoake.views.work import StepQuery, StepView, WorkView, one_step, work
 
 router = APIRouter(tags=["work"])
 
@@ -26,7 +26,7 @@ class StepChange(Body):
 
 @router.get("/work")
 def get_work(
-    office: OfficeDep,
+    context: ContextDep,
     who: Who,
     slug: Annotated[str | None, Query(max_length=120, description="Only steps of this application.")] = None,
     whose: Literal["everyone", "me", "nobody"] = "everyone",
@@ -36,13 +36,13 @@ def get_work(
     limit: Limit = 100,
 ) -> WorkView:
     """A window of the steps that fit, the most urgent first, and how the work stands in all."""
-    return work(office, StepQuery(slug, whose, who, state, q), offset, limit)
+    return work(context, StepQuery(slug, whose, who, state, q), offset, limit)
 
 
 @router.get("/steps/{number}")
-def get_one_step(number: Number, office: OfficeDep) -> StepView:
+def get_one_step(number: Number, context: ContextDep) -> StepView:
     """One step."""
-    return one_step(office, number)
+    return one_step(context, number)
 
 
 class StepConflict(Problem):
@@ -52,8 +52,8 @@ class StepConflict(Problem):
 
 
 @router.patch("/steps/{number}", responses={409: {"model": StepConflict}})
-def patch_step(number: Number, change: StepChange, office: OfficeDep, who: Who) -> StepView:
+def patch_step(number: Number, change: StepChange, context: ContextDep, who: Who) -> StepView:
     """Set owner, due date or note."""
     fields = change.model_dump(exclude_unset=True, exclude={"version"})
-    change_step_fields(office, number, fields, who, change.version)
-    return one_step(office, number)
+    change_step_fields(context, number, fields, who, change.version)
+    return one_step(context, number)

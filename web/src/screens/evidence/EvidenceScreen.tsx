@@ -10,12 +10,12 @@ import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
 import { useKeys } from "../../lib/keys";
 import { useParam } from "../../lib/params";
-import { KeptFilters } from "./KeptFilters";
-import { LookedAt } from "./LookedAt";
+import { SavedFilters } from "./SavedFilters";
+import { Coverage } from "./Coverage";
 import { Modules } from "./Modules";
 import { Packages } from "./Packages";
 import { Reading } from "./Reading";
-import { Rest } from "./Rest";
+import { OtherChanges } from "./OtherChanges";
 
 export default function EvidenceScreen() {
   const slug = useParams().slug ?? "";
@@ -41,8 +41,8 @@ const TURNS: [string, string][] = [
   ["place", "place"],
   ["packages", "packages"],
   ["modules", "modules"],
-  ["looked", "looked at"],
-  ["rest", "the rest"],
+  ["coverage", "coverage"],
+  ["other", "other changes"],
 ];
 
 const WHERES: [string, string][] = [
@@ -85,12 +85,12 @@ function Body({ evidence }: { evidence: Evidence }) {
           </>
         )}
         <span className="grow" />
-        <KeptFilters />
-        {by !== "looked" && by !== "modules" && <FilterField field={search} label={by === "packages" ? "Filter packages" : by === "rest" ? "Filter changes" : "Filter findings"} value={text} set={setText} width="w-40" />}
+        <SavedFilters />
+        {by !== "coverage" && by !== "modules" && <FilterField field={search} label={by === "packages" ? "Filter packages" : by === "other" ? "Filter changes" : "Filter findings"} value={text} set={setText} width="w-40" />}
       </div>
       {by === "packages" && <Packages slug={slug} scannedAt={scanned_at ?? ""} text={text} />}
-      {by === "looked" && <LookedAt evidence={evidence} />}
-      {by === "rest" && <Rest evidence={evidence} text={text} />}
+      {by === "coverage" && <Coverage evidence={evidence} />}
+      {by === "other" && <OtherChanges evidence={evidence} text={text} />}
       {by === "modules" && <ModulesTurn slug={slug} scannedAt={scanned_at ?? ""} />}
       {turning && evidence.gone.length > 0 && show === "new" && <Gone titles={evidence.gone} count={evidence.gone_count} />}
       {turning && <Reading evidence={evidence} filter={filter} byPlace={by === "place" ? { within, enter: setWithin } : null} none={<NoFindings evidence={evidence} filtered={evidence.count > 0} />} />}
@@ -117,12 +117,12 @@ function Gone({ titles, count }: { titles: string[]; count: number }) {
 
 function NoFindings({ evidence, filtered }: { evidence: Evidence; filtered: boolean }) {
   const { application } = evidence;
-  if (filtered) return <Empty title="No finding is like that.">Loosen the filter, or show all.</Empty>;
+  if (filtered) return <Empty title="No findings match.">Change the filter, or show all.</Empty>;
   if (application.clear === null || application.known < 0.8) {
     return (
       <Empty title="Nothing was found, and that says little.">
         {application.languages.length > 0 ? `${application.languages.join(", ")} is not read yet. ` : ""}
-        Only {Math.floor(application.known * 100)} % of the checks are known. <Link className="underline" to="?by=looked">See what was looked at</Link>.
+        Only {Math.floor(application.known * 100)} % of the checks are known. <Link className="underline" to="?by=coverage">See the coverage</Link>.
       </Empty>
     );
   }

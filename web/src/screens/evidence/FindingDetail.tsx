@@ -19,7 +19,7 @@ export function FindingDetail({ finding, evidence }: { finding: Finding; evidenc
         <p className="quiet">{windowSentence(finding)}</p>
       </div>
       {replaced && (
-        <Section title="write instead">
+        <Section title="replacement">
           <code className="break-all">{finding.replacement}</code>
           {finding.remedy && <p className="mt-1">{finding.remedy}</p>}
         </Section>
@@ -30,7 +30,7 @@ export function FindingDetail({ finding, evidence }: { finding: Finding; evidenc
           <WindowBar finding={finding} />
         </Section>
       )}
-      <Section title="known from">
+      <Section title="evidence">
         {finding.evidence.length === 0 && <p className="quiet">the file itself</p>}
         {finding.evidence.map((line) => (
           <p key={line}>{line}</p>

@@ -23,7 +23,7 @@ export function Modules({ slug, scannedAt, open }: { slug: string; scannedAt: st
   const box = laid.boxes.find((b) => b.path === chosen);
   return (
     <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_300px]">
-      <div className="overflow-auto p-4" tabIndex={0} role="region" aria-label="Who uses whom">
+      <div className="overflow-auto p-4" tabIndex={0} role="region" aria-label="Module references">
         <p className="quiet mb-2 text-[13.5px]">
           {plural(laid.boxes.length, unit)}; a line goes from the user down to what it uses. {loops ? `${plural(loops, "loop")} ${loops === 1 ? "is" : "are"} drawn dashed: those ${unit}s can only move together.${crowded.size ? " Press one to see its lines." : ""}` : "There is no loop: the lowest can move first."}
         </p>
@@ -145,7 +145,7 @@ function Chosen({ box, lines, open }: { box: Box; lines: Line[]; open: (folder: 
 function Lonely({ files, common }: { files: string[]; common: string }) {
   return (
     <>
-      <h2 className="mb-1 font-bold">Nothing names these files</h2>
+      <h2 className="mb-1 font-bold">Files that nothing refers to</h2>
       <p className="quiet mb-2">No import in the application leads to them, and they do not look like an entry. Ask whether they are still alive before moving them.</p>
       {files.length === 0 && <p>There is none.</p>}
       <ul>

@@ -33,11 +33,11 @@ export default function Horizon() {
   if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
   if (query.data.held === 0) {
     return (
-      <Empty alone title="No application is looked after here yet.">
-        Take in a folder, a git repository, an archive, or a list of many.
+      <Empty alone title="No applications yet.">
+        Add a folder, a git repository, an archive, or a list of many.
         <br />
         <Link to="/take-in" className="press press-main mt-4">
-          Take in applications
+          Add applications
         </Link>
       </Empty>
     );

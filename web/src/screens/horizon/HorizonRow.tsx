@@ -91,8 +91,8 @@ function Clear({ row }: { row: Row }) {
           <Explain label={`${percent(row.clear)} of ${row.name} clear; show how it is computed`} figure={percent(row.clear)}>
             <b>{percent(row.clear)} clear</b>: weight of the checks that hold ÷ weight of those that hold or fail. {percent(row.known)} of all checks are known.{" "}
             {row.errors} errors, {row.warnings} warnings, {row.notes} notes.{" "}
-            <Link className="underline" to={`/applications/${row.slug}?by=looked`}>
-              See what was looked at
+            <Link className="underline" to={`/applications/${row.slug}?by=coverage`}>
+              See the coverage
             </Link>
           </Explain>
         )}

@@ -39,7 +39,7 @@ export default function Intake() {
   const take = useMutation({
     mutationFn: (candidates: Candidate[]) => post<Taken>("/intake", { candidates }),
     onSuccess: (taken) => {
-      say(`${plural(taken.slugs.length, "application")} taken in; scanning.`);
+      say(`${plural(taken.slugs.length, "application")} added; scanning.`);
       void client.invalidateQueries();
       void go(taken.slugs.length === 1 ? `/applications/${taken.slugs[0] ?? ""}` : "/");
     },
@@ -49,9 +49,9 @@ export default function Intake() {
   const sound = shown.filter((c) => c.faults.length === 0);
   return (
     <div className="page max-w-6xl">
-      <h1 className="mt-3 text-[25px] font-bold tracking-tight">Take in applications</h1>
+      <h1 className="mt-3 text-[25px] font-bold tracking-tight">Add applications</h1>
       <p className="quiet mb-4">
-        What is taken in is read, never run. Private repositories are reached with your own ssh agent or credential helper; Yoake asks for no secret and keeps none.
+        What you add is read, never run. Private repositories are reached with your own ssh agent or credential helper; Yoake asks for no secret and keeps none.
       </p>
       <IntakeForm
         form={form}
@@ -65,14 +65,14 @@ export default function Intake() {
       />
       {check.isError && <Failed error={check.error} />}
       {shown.length > 0 && (
-        <section aria-label="What would be taken in" className="mt-6">
+        <section aria-label="Applications to add" className="mt-6">
           <div className="mb-2 flex items-center justify-between gap-4">
             <h2 className="text-[17px] font-bold">
-              {plural(sound.length, "application")} to take in
+              {plural(sound.length, "application")} to add
               {sound.length < shown.length && <span style={{ color: "var(--rose-text)" }}>; {plural(shown.length - sound.length, "row")} with faults</span>}
             </h2>
             <button type="button" className="press press-main" disabled={sound.length === 0 || take.isPending} onClick={() => take.mutate(sound)}>
-              {sound.length < shown.length ? `Take in the ${sound.length} without faults` : `Take in ${plural(sound.length, "application")}`}
+              {sound.length < shown.length ? `Add the ${sound.length} without faults` : `Add ${plural(sound.length, "application")}`}
             </button>
           </div>
           <Candidates candidates={shown} />

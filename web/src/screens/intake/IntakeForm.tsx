@@ -37,7 +37,7 @@ export function IntakeForm({ form, set, destinations, check, busy }: Props) {
         check();
       }}
     >
-      <div role="group" aria-label="What to take in" className="flex gap-1">
+      <div role="group" aria-label="What to add" className="flex gap-1">
         {WAYS.map(([way, label]) => (
           <button key={way} type="button" aria-pressed={form.way === way} className={`rounded px-2.5 py-1 ${form.way === way ? "sheet font-semibold outline outline-[var(--line)]" : "quiet"}`} onClick={() => set({ way })}>
             {label}

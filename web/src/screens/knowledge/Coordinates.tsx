@@ -17,7 +17,7 @@ export function Coordinates({ text, total, chosen, choose }: Props) {
   const row = usePages(items[0]?.index ?? 0, items.at(-1)?.index ?? 0, (page) => knowledgeQuery(text, page));
   return (
     <div ref={host} className="scrolls min-h-0 grow overflow-auto" tabIndex={0} role="region" aria-label="Coordinates">
-      {total === 0 && <p className="quiet px-[22px] py-2 text-[13.5px]">Nothing here is called that. Make it known above.</p>}
+      {total === 0 && <p className="quiet px-[22px] py-2 text-[13.5px]">No coordinate of that name. Look it up above.</p>}
       <ul className="relative" style={{ height: rows.getTotalSize() }}>
         {items.map((item) => {
           const head = row(item.index);

@@ -59,7 +59,7 @@ export function CellNote({ stage, track, bend }: Props) {
                 </button>
               )}
               <button type="button" className="press" onClick={() => bend(track.named ? "out" : "drop", shortOf(track.coordinate))}>
-                {track.named ? (track.out ? "Take in again" : "Leave it out") : "Do not look at it"}
+                {track.named ? (track.out ? "Include it again" : "Leave it out") : "Ignore it"}
               </button>
             </span>
           )}

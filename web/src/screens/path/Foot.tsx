@@ -20,10 +20,10 @@ export function Foot({ path, way, params, take, busy, compare }: Props) {
   return (
     <div className="flex w-[180px] flex-col gap-3">
       {way.adopted ? (
-        <p className="text-[13.5px]">This is the path taken.</p>
+        <p className="text-[13.5px]">This path is adopted.</p>
       ) : (
         <button type="button" className="press press-main h-9" disabled={busy || way.key === "taken"} onClick={take}>
-          Take this path
+          Adopt this path
         </button>
       )}
       {others.length > 0 && (
@@ -40,7 +40,7 @@ export function Foot({ path, way, params, take, busy, compare }: Props) {
         </label>
       )}
       <p className="text-[13px]">
-        <span className="quiet">carry away as </span>
+        <span className="quiet">export as </span>
         {FORMS.map(([form, label], i) => (
           <span key={form}>
             {i > 0 && ", "}

@@ -19,7 +19,7 @@ function Slack({ path }: { path: PathView }) {
     <section aria-label="Slack">
       <h2 className="text-[16px] font-bold">Slack of each line</h2>
       <p className="quiet mb-1 text-[13px]">
-        max(support end, today) − the 80 % date at which the {path.adopted ? "path taken" : "plan of least work"} leaves it, at {path.application.days_per_week} days a week.
+        max(support end, today) − the 80 % date at which the {path.adopted ? "adopted path" : "plan of least work"} leaves it, at {path.application.days_per_week} days a week.
       </p>
       {path.slacks.length === 0 && <p className="quiet">No line with a known end of support.</p>}
       <table className="w-full">
@@ -82,8 +82,8 @@ function Bridges({ path }: { path: PathView }) {
 
 function Events({ path }: { path: PathView }) {
   return (
-    <section aria-label="What happened">
-      <h2 className="mb-1 text-[16px] font-bold">What happened</h2>
+    <section aria-label="History">
+      <h2 className="mb-1 text-[16px] font-bold">History</h2>
       <ul>
         {path.events.slice(0, 14).map((event, i) => (
           <li key={`${event.at}${i}`} className="border-b py-0.5 hair">

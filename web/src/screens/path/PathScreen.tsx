@@ -6,23 +6,23 @@ import { pathQuery } from "../../api/queries";
 import type { PathView } from "../../api/types";
 import { AppHeader } from "../../components/AppHeader";
 import { Empty, Failed, Waiting } from "../../components/States";
-import { Bend } from "./Bend";
+import { Adjust } from "./Adjust";
 import { Compare } from "./Compare";
 import { Foot } from "./Foot";
 import { Grid } from "./Grid";
 import { History } from "./History";
-import { NoWay } from "./NoWay";
-import { Others } from "./Others";
+import { NoPath } from "./NoPath";
+import { OtherStrategies } from "./OtherStrategies";
 import { type Key, queryOf, toggled } from "./shape";
-import { Taken } from "./Taken";
+import { AdoptedPath } from "./AdoptedPath";
 import { useTaking } from "./useTaking";
-import { Ways } from "./Ways";
+import { Options } from "./Options";
 
 export default function PathScreen() {
   const slug = useParams().slug ?? "";
   const [params] = useSearchParams();
   const query = useQuery({ ...pathQuery(slug, queryOf(params)), placeholderData: keepPreviousData });
-  if (query.isPending) return <Waiting what="the ways" />;
+  if (query.isPending) return <Waiting what="the options" />;
   if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
   const path = query.data;
   return (
@@ -30,7 +30,7 @@ export default function PathScreen() {
       <AppHeader row={path.application} heading={path.heading} emphasis={path.emphasis} />
       {path.tracks.length === 0 ? (
         <Empty title={path.heading}>
-          {path.application.scanned_at ? "Say what it stands on today, on its Evidence: the ways follow." : "Scan it: the ways, their stages and their dates stand here afterwards."}
+          {path.application.scanned_at ? "Say what it stands on today, on its Evidence: the options follow." : "Scan it: the options, their stages and their dates stand here afterwards."}
         </Empty>
       ) : (
         <Found path={path} busy={query.isPlaceholderData} />
@@ -59,13 +59,13 @@ function Found({ path, busy }: { path: PathView; busy: boolean }) {
           {text}.
         </p>
       ))}
-      <Taken path={path} renew={() => take(path.adopted?.choice ?? "work")} leave={leave} />
-      {path.no_way && <NoWay noWay={path.no_way} bend={bend} />}
-      {way && <Ways path={path} chosen={way.key} choose={(key) => set("way", key)} />}
-      <Bend path={path} way={way} params={params} go={(next) => setParams(next)} />
+      <AdoptedPath path={path} renew={() => take(path.adopted?.choice ?? "work")} leave={leave} />
+      {path.conflict && <NoPath conflict={path.conflict} bend={bend} />}
+      {way && <Options path={path} chosen={way.key} choose={(key) => set("way", key)} />}
+      <Adjust path={path} way={way} params={params} go={(next) => setParams(next)} />
       {way && <Grid path={path} way={way} bend={bend} foot={<Foot path={path} way={way} params={params} take={() => take(way.key)} busy={taking} compare={(key) => set("against", key)} />} />}
       {way && other && <Compare path={path} way={way} other={other} close={() => set("against", null)} />}
-      <Others path={path} take={take} />
+      <OtherStrategies path={path} take={take} />
       <History path={path} />
       {question}
     </div>
@@ -75,7 +75,7 @@ function Found({ path, busy }: { path: PathView; busy: boolean }) {
 function Sets({ path, choose }: { path: PathView; choose: (name: string) => void }) {
   return (
     <div className="flex flex-wrap items-center gap-2 py-1 text-[13.5px]" role="group" aria-label="Sets of modules">
-      <span className="quiet">travels as</span>
+      <span className="quiet">moves as</span>
       {path.sets.map((made) => (
         <button key={made.name} type="button" className={`press ${made.name === path.set ? "press-main" : ""}`} aria-pressed={made.name === path.set} onClick={() => choose(made.name)}>
           {made.title}

@@ -34,9 +34,9 @@ export function StageSheet({ stage, slug }: { stage: Stage; slug: string }) {
         {mechanical > 0 && stage.number === 0 && <li className="quiet text-[13px]">{mechanical} of {stage.edit_count} are renames, alike at every place</li>}
         {stage.safe > 0 && <li className="quiet text-[13px]">{plural(stage.safe, "change")} for this stage {stage.safe === 1 ? "is" : "are"} safe already today</li>}
       </ul>
-      <Items title="before it starts" items={stage.needs} />
-      <Items title="after it" items={stage.after} />
-      <Items title="its gate" items={stage.gate} />
+      <Items title="before you start" items={stage.needs} />
+      <Items title="afterwards" items={stage.after} />
+      <Items title="gate" items={stage.gate} />
       <NotNeeded items={stage.not_needed} />
     </div>
   );

@@ -22,7 +22,7 @@ export default function ReportScreen() {
   const frame = useRef<HTMLIFrameElement>(null);
   if (query.isPending) return <Waiting what="the portfolio" />;
   if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
-  if (query.data.held === 0) return <Empty alone title="There is nothing to report yet.">Take in an application first.</Empty>;
+  if (query.data.held === 0) return <Empty alone title="There is nothing to report yet.">Add an application first.</Empty>;
   const address = slug ? `${API}/reports/applications/${encodeURIComponent(slug)}` : `${API}/reports/portfolio`;
   return (
     <div className="flex h-[calc(100vh-48px)] flex-col">

@@ -36,7 +36,7 @@ export default function WorkScreen() {
       )}
       {query.data.open + query.data.closed === 0 && filter.q === "" ? (
         <Empty title="There is no work yet.">
-          Steps come from scans: what stands in the way of each application. <Link className="underline" to="/take-in">Take in applications</Link>.
+          Steps come from scans: each stands for something that blocks an application. <Link className="underline" to="/take-in">Add applications</Link>.
         </Empty>
       ) : (
         <Steps filter={filter} view={query.data} />
@@ -104,7 +104,7 @@ function Steps({ filter, view }: { filter: StepFilter; view: WorkView }) {
       </div>
       <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_330px]">
         <div ref={scroller} className="scrolls min-h-0 overflow-auto border-r hair" tabIndex={0} role="region" aria-label="Steps">
-          {view.total === 0 && <p className="quiet p-8 text-center">No step is like that.</p>}
+          {view.total === 0 && <p className="quiet p-8 text-center">No steps match.</p>}
           <div className="relative" style={{ height: virtual.getTotalSize() }}>
             {items.map((item) => {
               const step = row(item.index);

@@ -315,6 +315,13 @@ class _Plain(Walk):
     on_block = on_for_statement = on_try_with_resources_statement = on_catch_clause = _block
     on_switch_block_statement_group = on_switch_rule = on_constructor_body = _block
 
+    def on_yield_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
+        """``yield (x);`` is a call of a method of that name, unless a switch that has a value stands around it."""
+        value = node.named_children[0] if node.named_children else None
+        if value is not None and value.type == "parenthesized_expression" and not _gives_a_value(node):
+            self.use_at(node, Ask("syntax.yield_call", "syntax"), scope)
+        self.push(node.named_children, scope, guards)
+
     def on_labeled_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
         self.push(node.named_children[1:], scope, guards)
 
@@ -635,6 +642,16 @@ class _Walk(_Plain):
     def on_identifier(self, node: Node, scope: Scope, _guards: Guards) -> None:
         if text(node) in self.statics:
             self.later.append((node, scope, "static"))
+
+
+def _gives_a_value(node: Node) -> bool:
+    """Whether a statement stands in a switch that is more than a statement itself."""
+    at = node.parent
+    while at is not None and at.type not in ("method_declaration", "lambda_expression", "class_body"):
+        if at.type == "switch_expression" and at.parent is not None and at.parent.type != "expression_statement":
+            return not at.parent.type.endswith("block")
+        at = at.parent
+    return False
 
 
 def _instance(path: str | None) -> str | None:

@@ -1,0 +1,1 @@
+"""What everything above the records has at hand: records, knowledge, home and clock."""

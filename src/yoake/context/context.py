@@ -1,0 +1,86 @@
+"""What every use case needs at hand: records, knowledge, home, and the clock."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field
+from datetime import UTC, date, datetime
+from pathlib import Path
+from typing import Any, Final
+
+from yoake.context.memo import Memo
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.planning.alternatives import Ways
+from yoake.runner.home import Home
+from yoake.runner.knowledge_files import load_knowledge
+from yoake.store.database import Database
+
+KEEP_SCANS: Final = 2
+"""The newest scan and the one before it, so that what is new and what is gone can be told."""
+
+_LOOK_EVERY: Final = 1.0  # seconds; a report of 500 applications asks thousands of times
+
+
+def _now() -> datetime:
+    return datetime.now(UTC)
+
+
+@dataclass
+class Context:
+    """Records, knowledge and clock of one running Yoake. ``searches``: ways that were searched lately, by all they depend on.
+
+    ``horizon`` and ``row_json``: the rows of the Horizon as they were last made and sent.
+    ``answers``: packed answers lately given, by application and view, each with its mark.
+    ``rows``: rows of the Horizon as last computed, by application, with all they depend on.
+    ``windows``, ``grids``, ``deltas``, ``counted``, ``known``: packed windows of the Horizon, packages against stages, what else
+    changes, findings by cause and the list of what is known, as last computed, so that the next window of them costs a look.
+    ``allowed``: folders that may be taken in and read, None for all.
+    ``keep_scans``: how many of the newest scans of an application and destination keep what they found.
+    """
+
+    home: Home
+    db: Database
+    clock: Callable[[], datetime] = field(default=_now)
+    keep_scans: int = KEEP_SCANS
+    allowed: tuple[Path, ...] | None = None
+    searches: dict[tuple[Hashable, ...], Ways] = field(default_factory=dict, repr=False)
+    rows: dict[int, tuple[tuple[object, ...], Any]] = field(default_factory=dict, repr=False)
+    row_json: dict[str, tuple[Any, bytes]] = field(default_factory=dict, repr=False)
+    horizon: tuple[tuple[object, ...], Any] | None = field(default=None, repr=False)
+    packing: threading.Lock = field(default_factory=threading.Lock, repr=False)
+    answers: dict[tuple[int, str], tuple[str, bytes]] = field(default_factory=dict, repr=False)
+    grids: Memo[Any] = field(default_factory=lambda: Memo(8), repr=False)
+    deltas: Memo[Any] = field(default_factory=lambda: Memo(8), repr=False)
+    known: Memo[Any] = field(default_factory=lambda: Memo(2), repr=False)
+    windows: Memo[Any] = field(default_factory=lambda: Memo(64), repr=False)
+    counted: Memo[Any] = field(default_factory=lambda: Memo(256), repr=False)
+    _known: tuple[float, Knowledge] | None = field(default=None, repr=False)
+
+    @property
+    def knowledge(self) -> Knowledge:
+        """Knowledge as it is on disk, looked at anew once a second at most."""
+        now = time.monotonic()
+        if self._known is None or now - self._known[0] > _LOOK_EVERY:
+            self._known = (now, load_knowledge(self.home.knowledge))
+        return self._known[1]
+
+    def look_again(self) -> None:
+        """Forget what was known: files of knowledge have just changed."""
+        self._known = None
+
+    @property
+    def today(self) -> date:
+        """Today's date."""
+        return self.clock().date()
+
+    @property
+    def stamp(self) -> str:
+        """Now, as ISO text with seconds, in UTC."""
+        return self.clock().isoformat(timespec="seconds")
+
+
+def open_context(home: Home, clock: Callable[[], datetime] = _now) -> Context:
+    """Open the records below ``home``."""
+    return Context(home, Database(home.records), clock)

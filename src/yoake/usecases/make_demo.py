@@ -1,0 +1,94 @@
+"""The demo: make its repositories, take them in, scan their history commit by commit, and assign some of the work."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime, timedelta
+
+from yoake.context.context import Context, open_context
+from yoake.core.planning.problem import Shape
+from yoake.core.values.coordinates import parse_target
+from yoake.demo.build import DemoApplication, build_repository, demo_applications
+from yoake.formats.tables import ApplicationRow
+from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.home import Home
+from yoake.store.applications import ensure_destination, get_application, list_applications
+from yoake.usecases.adopt import adopt
+from yoake.usecases.queue import scan_application
+from yoake.usecases.scan import Control
+from yoake.usecases.take_in import preview, take_in
+from yoake.usecases.track import change_applications, change_step_fields
+from yoake.views.work import StepQuery, work
+
+Say = Callable[[str], None]
+DESTINATION = "Spring 2027 baseline"
+_TARGETS = ("python@3.13", "pypi/django@5.2", "node@24")
+_WHO = "Ines Calder"
+_PATHS = (
+    ("berth-planner", "danger", "One line at a time: the tariffs must not stop."),
+    ("passenger-portal", "work", "Before the summer sailings."),
+)
+
+
+def make_demo(home: Home, say: Say, now: datetime) -> None:
+    """Make and scan the demo below ``home``; what is there already is kept, so a second run takes seconds."""
+    applications = demo_applications()
+    commits = max(len(a.commits) for a in applications)
+    at = now - timedelta(days=7 * (commits - 1))
+    context = open_context(home, lambda: at)
+    try:
+        if list_applications(context.db):
+            say("The demo portfolio is there already.")
+            return
+        extractor = Extractor(FactsCache(home.facts))
+        try:
+            for upto in range(1, commits + 1):
+                at = now - timedelta(days=7 * (commits - upto))
+                _lay(context, applications, home, upto, say)
+                for application in list_applications(context.db):
+                    scan_application(context, application.id, extractor, Control())
+                say(f"Scanned {len(applications)} applications, commit {upto} of {commits}.")
+        finally:
+            extractor.close()
+            extractor.cache.close()
+        _take_paths(context)
+        _assign(context, now)
+    finally:
+        context.db.close()
+
+
+def _lay(context: Context, applications: list[DemoApplication], home: Home, upto: int, say: Say) -> None:
+    """Bring every repository to its ``upto``-th commit; the first time, take all of them in."""
+    places = {a.name: build_repository(a, home.folder / "harrowmere", upto) for a in applications}
+    if upto > 1:
+        return
+    with context.db.write() as connection:
+        ensure_destination(connection, DESTINATION, tuple(parse_target(text) for text in _TARGETS))
+    rows = [
+        ApplicationRow(i, a.name, str(places[a.name]), "main", "", a.owner, a.team, a.destination)
+        for i, a in enumerate(applications, 1)
+    ]
+    take_in(context, preview(context, rows, DESTINATION), _WHO)
+    for application in applications:
+        if application.days_per_week is not None:
+            change_applications(context, [application.name], {"days_per_week": application.days_per_week}, _WHO)
+    say(f"Made {len(places)} repositories below {home.folder / 'harrowmere'}.")
+
+
+def _take_paths(context: Context) -> None:
+    """Two teams have chosen their way."""
+    for slug, choice, why in _PATHS:
+        owner = get_application(context.db, slug).owner
+        adopt(context, slug, "", choice, Shape(), owner, why)
+
+
+def _assign(context: Context, now: datetime) -> None:
+    """The first steps of each application have an owner; the nearest have a date."""
+    owners = {a.slug: a.owner for a in list_applications(context.db)}
+    count: dict[str, int] = {}
+    for step in work(context, StepQuery(), limit=5_000).rows:
+        seen = count[step.slug] = count.get(step.slug, 0) + 1
+        if seen > 3 or step.state == "closed" or not owners[step.slug]:
+            continue
+        due = (now + timedelta(days=7 * seen)).date().isoformat() if seen < 3 else None
+        change_step_fields(context, step.id, {"owner": owners[step.slug], "due": due}, _WHO)

@@ -1,0 +1,289 @@
+"""The queue of jobs: scans, and libraries to make known. A few run beside each other, each in a process of its own.
+
+Jobs run where the executor says; this process alone writes what comes of them. A stop ends the job's process, so it works
+whatever the job is doing. What was running when the program ended is taken up at the next start.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import asdict, dataclass, field
+from typing import Any, Final
+
+import structlog
+
+from yoake.context.context import Context
+from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.errors import Conflict, NotFound, Stopped, YoakeError
+from yoake.runner.executor import BrokenJob, Executor, ProcessExecutor, Work
+from yoake.runner.extraction import Extractor
+from yoake.store.adopted_paths import adopted_paths
+from yoake.store.applications import Application, application_by_id, said_lines
+from yoake.store.database import Row
+from yoake.store.jobs import (
+    add_building,
+    add_job,
+    count_jobs,
+    get_job,
+    requeue_interrupted,
+    set_job,
+    stop_waiting,
+    take_next,
+)
+from yoake.store.scans import latest_scan
+from yoake.store.waivers import live_waivers
+from yoake.usecases.keep_answers import AnswersTask, keep_answers, stale_applications
+from yoake.usecases.make_known import KnownTask, users_of
+from yoake.usecases.record_scan import ScanRecord, keep
+from yoake.usecases.scan import Control, Progress
+from yoake.usecases.scan_task import ScanTask, scan_as_told
+from yoake.usecases.track import replan
+
+log = structlog.get_logger()
+
+BESIDE: Final = 2
+"""Jobs at the same time unless told otherwise: one that fetches does not hold up one that reads."""
+
+_REST_AFTER: Final = 60.0  # seconds without work after which idle processes are given back
+_CLOSES_WITHIN: Final = 10.0  # seconds for threads to see that their processes were ended
+_NO_JOB: Final = 0  # for work that nobody asked for and nobody can stop
+_UNCHANGED: Final = "unchanged since the last scan"
+
+
+@dataclass(frozen=True, slots=True)
+class QueueState:
+    """How the queue is: jobs by state, threads that take them, and how many there should be."""
+
+    waiting: int
+    running: int
+    failed: int
+    threads: int
+    beside: int
+
+
+@dataclass
+class Queue:
+    """Runs waiting jobs. ``version`` grows with every change that a watcher may show."""
+
+    context: Context
+    workers: int | None = None
+    beside: int = BESIDE
+    executor: Executor = field(default_factory=ProcessExecutor)
+    progress: dict[int, dict[str, Any]] = field(default_factory=dict)
+    version: int = 0
+    closing: bool = False
+    _wake: threading.Condition = field(default_factory=threading.Condition)
+    _stops: set[int] = field(default_factory=set)
+    _threads: list[threading.Thread] = field(default_factory=list)
+    _renewing: threading.Lock = field(default_factory=threading.Lock)
+    _renewed: tuple[object, ...] | None = None
+
+    def start(self) -> None:
+        """Take up what an ended process left, then wait for work."""
+        with self.context.db.write() as connection:
+            requeue_interrupted(connection)
+        for number in range(self.beside):
+            thread = threading.Thread(target=self._run, name=f"jobs-{number + 1}", daemon=True)
+            self._threads.append(thread)
+            thread.start()
+
+    def close(self) -> None:
+        """End what runs; an unfinished job waits for the next start."""
+        self.closing = True
+        self.executor.close()
+        self._changed()
+        for thread in self._threads:
+            thread.join(timeout=_CLOSES_WITHIN)
+
+    def state(self) -> QueueState:
+        """How the queue is."""
+        counted = count_jobs(self.context.db)
+        alive = sum(1 for thread in self._threads if thread.is_alive())
+        waiting, running, failed = (counted.get(state, 0) for state in ("waiting", "running", "failed"))
+        return QueueState(waiting, running, failed, alive, self.beside)
+
+    def ask(self, applications: list[Application], who: str) -> list[int]:
+        """Ask for scans; one of the same application that waits or runs already is returned instead of a second."""
+        batch = self.context.stamp
+        with self.context.db.write() as connection:
+            jobs = [add_job(connection, a.id, batch, who, self.context.stamp) for a in applications]
+        self._changed()
+        return jobs
+
+    def ask_known(self, coordinate: Coordinate, who: str) -> int:
+        """Ask for a library to be made known; what uses it is scanned again afterwards."""
+        with self.context.db.write() as connection:
+            job = add_building(connection, coordinate.purl, who, self.context.stamp)
+        self._changed()
+        return job
+
+    def stop(self, job_id: int) -> None:
+        """Stop a job that waits or runs. Raises NotFound, and Conflict for one that has ended."""
+        row = get_job(self.context.db, job_id)
+        if row is None:
+            raise NotFound(f"There is no job {job_id}.")
+        with self.context.db.write() as connection:
+            if stop_waiting(connection, job_id, self.context.stamp):
+                self._changed()
+                return
+        row = get_job(self.context.db, job_id)
+        if row is None or row["state"] != "running":
+            raise Conflict(f"Job {job_id} has ended already.")
+        self._stops.add(job_id)
+        self._changed()
+
+    def _changed(self) -> None:
+        self.version += 1
+        with self._wake:
+            self._wake.notify_all()
+
+    def _run(self) -> None:
+        """What a thread does: take the oldest waiting job, see it through, and never end for a job's sake."""
+        while not self.closing:
+            try:
+                row = self._take()
+                if row is not None:
+                    self._one(row)
+                    continue
+            except Exception:  # a full disk or a damaged file must not end the queue for good
+                log.exception("the queue could not go on")
+            with self._wake:
+                idle = not self.closing and not self._wake.wait(timeout=_REST_AFTER)
+            if idle:
+                self._use_idle_time()
+
+    def _use_idle_time(self) -> None:
+        """Renew kept views that a new day or new knowledge made stale, as long as nobody asks for anything else."""
+        if not self._renewing.acquire(blocking=False):
+            return
+        try:
+            seen = (self.context.db.changes, self.context.today, self.context.knowledge.digest)
+            if seen != self._renewed:
+                for application_id in stale_applications(self.context):
+                    if self.closing or count_jobs(self.context.db).get("waiting"):
+                        return
+                    self._renew_answers(application_id, _NO_JOB)
+                self._renewed = seen
+            self.executor.rest()
+        except YoakeError as error:
+            log.warning("kept views could not be renewed", problem=str(error))
+        finally:
+            self._renewing.release()
+
+    def _take(self) -> Row | None:
+        with self.context.db.write() as connection:
+            return take_next(connection, self.context.stamp)
+
+    def _one(self, row: Row) -> None:
+        job: int = row["id"]
+        self.version += 1
+        try:
+            if row["kind"] == "knowledge":
+                self._make_known(Coordinate(row["subject"]), row["who"], job)
+                self._set(job, "done")
+            else:
+                self._set(job, "done", self._scan(row["application_id"], job))
+        except Stopped as error:
+            self._set(job, "waiting" if self.closing else "stopped", "" if self.closing else str(error))
+        except YoakeError as error:
+            self._set(job, "failed", str(error))
+        except BrokenJob as error:
+            log.error("job failed", job=job, trace=error.trace)  # noqa: TRY400  its own traceback, from where it ran
+            self._set(job, "failed", _unexpected(str(error)))
+        except Exception as error:
+            log.exception("job failed", job=job)
+            self._set(job, "failed", _unexpected(f"{type(error).__name__}: {error}"))
+        finally:
+            self._stops.discard(job)
+            self.progress.pop(job, None)
+            self.version += 1
+
+    def _scan(self, application_id: int, job: int) -> str:
+        application = application_by_id(self.context.db, application_id)
+        task = task_of(self.context, application, self.workers)
+        record = self._execute("yoake.usecases.scan_task:ScanWorker", task, job)
+        if record is None:
+            return _UNCHANGED
+        _keep(self.context, application, record)
+        self._renew_answers(application_id, job)
+        return ""
+
+    def _renew_answers(self, application_id: int, job: int) -> None:
+        """Make the slow views at once, where the scan ran; without them the scan is kept all the same."""
+        task = AnswersTask(self.context.home.folder, application_id)
+        try:
+            keep_answers(
+                self.context, application_id, self._execute("yoake.usecases.keep_answers:AnswersWorker", task, job)
+            )
+        except (BrokenJob, YoakeError) as error:
+            log.warning("views are made when they are looked at", application=application_id, problem=str(error))
+
+    def _make_known(self, coordinate: Coordinate, who: str, job: int) -> None:
+        """Build a library's timeline and record in the person's own knowledge folder, then scan what uses it."""
+        task = KnownTask(self.context.home.folder, coordinate, self.context.today)
+        self._execute("yoake.usecases.make_known:KnownWorker", task, job)
+        self.context.look_again()  # what uses it is scanned again at once, and must not meet the old knowledge
+        users = users_of(self.context, coordinate)
+        if users:
+            self.ask(users, who)
+
+    def _execute(self, what: str, task: object, job: int) -> Any:
+        return self.executor.run(Work(what, task), self._sayer(job), lambda: self.closing or job in self._stops)
+
+    def _sayer(self, job: int) -> Callable[[Progress], None]:
+        def say(progress: Progress) -> None:
+            self.progress[job] = asdict(progress)
+            self.version += 1
+
+        return say
+
+    def _set(self, job: int, state: str, problem: str = "") -> None:
+        with self.context.db.write() as connection:
+            set_job(connection, job, state, self.context.stamp, problem)
+        self.version += 1
+
+
+def _unexpected(said: str) -> str:
+    return (
+        f"Something unexpected happened ({said[:300]}). The last finished scan is kept, and the server’s log has the details. "
+        "Scan again; if it fails again, take in the parts that work as subfolders."
+    )
+
+
+def task_of(context: Context, application: Application, workers: int | None = None) -> ScanTask:
+    """A scan of one application for its current destination, as a task."""
+    latest = latest_scan(context.db, application.id, application.destination.id)
+    adopted = adopted_paths(context.db, application.id, application.destination.id)
+    return ScanTask(
+        context.home.folder,
+        application.name,
+        application.source,
+        application.destination.targets,
+        tuple(said_lines(context.db, application.id)),
+        frozenset(live_waivers(context.db, application.id, context.today)),
+        adopted,
+        application.days_per_week,
+        context.today,
+        (latest["snapshot"], latest["knowledge"]) if latest is not None else None,
+        context.allowed,
+        workers,
+    )
+
+
+def scan_application(context: Context, application_id: int, extractor: Extractor, control: Control) -> str:
+    """Scan one application in this process, for its current destination; returns a word on what came of it."""
+    application = application_by_id(context.db, application_id)
+    record = scan_as_told(task_of(context, application), context.knowledge, extractor, control)
+    if record is None:
+        return _UNCHANGED
+    _keep(context, application, record)
+    return ""
+
+
+def _keep(context: Context, application: Application, record: ScanRecord) -> None:
+    """Store a scan; where people decided otherwise while it ran, the plan follows them."""
+    keep(context, application, record)
+    now = task_of(context, application)
+    if now.waived != record.waived or now.adopted != record.adopted:
+        replan(context, application)

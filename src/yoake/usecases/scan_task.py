@@ -1,0 +1,90 @@
+"""One scan as a task: everything it needs in one picklable record, and the worker that does it in another process."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.values.coordinates import Target
+from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.home import Home
+from yoake.runner.knowledge_files import load_knowledge
+from yoake.store.applications import Source
+from yoake.usecases.record_scan import ScanRecord, identity_of, record_of
+from yoake.usecases.scan import Control, Progress, scan_snapshot
+from yoake.usecases.sources import open_snapshot
+
+Tell = Callable[[str, object], None]
+
+
+@dataclass(frozen=True, slots=True)
+class ScanTask:
+    """What to scan, for what, and what people decided that the plan must heed.
+
+    ``waived``: keys of findings accepted on purpose. ``adopted``: set name → the stored path. ``last``: snapshot and
+    knowledge of the newest scan, so that one of the same ends at once. ``allowed``: folders that may be read, None for all.
+    """
+
+    home: Path
+    name: str
+    source: Source
+    targets: tuple[Target, ...]
+    said: tuple[Target, ...]
+    waived: frozenset[str]
+    adopted: Mapping[str, Mapping[str, Any]]
+    days_per_week: float | None
+    today: date
+    last: tuple[str, str] | None
+    allowed: tuple[Path, ...] | None = None
+    workers: int | None = None
+
+
+@dataclass
+class ScanWorker:
+    """Does scans, one after the other; what was read for one (knowledge, facts) serves the next."""
+
+    _extractors: dict[tuple[Path, int | None], Extractor] = field(default_factory=dict)
+
+    def __call__(self, task: ScanTask, tell: Tell) -> ScanRecord | None:
+        """The record of a scan; None when the newest scan already says the same. Raises YoakeError."""
+        knowledge = load_knowledge(Home(task.home).knowledge)
+        extractor = self._extractor(task)
+        return scan_as_told(task, knowledge, extractor, Control(lambda progress: tell("said", progress)))
+
+    def _extractor(self, task: ScanTask) -> Extractor:
+        key = (task.home, task.workers)
+        if key not in self._extractors:
+            self._extractors[key] = Extractor(FactsCache(Home(task.home).facts), task.workers)
+        return self._extractors[key]
+
+
+def scan_as_told(task: ScanTask, knowledge: Knowledge, extractor: Extractor, control: Control) -> ScanRecord | None:
+    """Fetch, scan and plan. Raises BadSource, Stopped and whatever reading the source raises."""
+    for target in (*task.targets, *task.said):
+        knowledge.check_target(target)
+    control.say(Progress("fetching"))
+    snapshot = open_snapshot(task.source, Home(task.home), task.allowed)
+    identity = identity_of(knowledge, task.targets, task.said)
+    try:
+        if task.last == (snapshot.identity, identity):
+            return None
+        scanned = scan_snapshot(snapshot, knowledge, task.targets, task.said, extractor, control, task.name)
+    finally:
+        snapshot.close()
+    if task.last == (scanned.identity, identity):
+        return None
+    control.say(Progress("planning"))
+    return record_of(
+        scanned,
+        knowledge,
+        targets=task.targets,
+        said=task.said,
+        waived=task.waived,
+        adopted=task.adopted,
+        days_per_week=task.days_per_week,
+        today=task.today,
+    )

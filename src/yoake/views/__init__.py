@@ -1,0 +1,1 @@
+"""What a screen reads: queries and sentences. Nothing is written from here."""

@@ -1,0 +1,346 @@
+"""What the screens show, computed from the records: plain frozen data, ready to be sent."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from datetime import date
+from typing import Any, Final
+
+from yoake.context.context import Context
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.planning.dates import standing
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Target, line_key
+from yoake.core.values.plans import Plan, Stage, Standing, plan_from_json
+from yoake.store.applications import Application, list_applications
+from yoake.store.database import Row
+from yoake.store.jobs import last_job_of
+from yoake.store.scans import clearances, latest_marks, scan_outlines
+
+WORST_FIRST: Final = "Worst margin first. "
+
+
+@dataclass(frozen=True, slots=True)
+class LineView:
+    """One of today's lines and where it is said."""
+
+    coordinate: str
+    name: str
+    line: str
+    how: str
+    where: str
+    module: str
+    support_ends: date | None
+    kind: str
+    disagreements: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class LaneSegment:
+    """A stretch of one lane on which one line is stood on; ``since`` None reaches back before today."""
+
+    line: str
+    since: date | None
+    until: date | None
+    support_ends: date | None
+    known: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Lane:
+    """One coordinate of an application along time."""
+
+    coordinate: str
+    name: str
+    segments: list[LaneSegment]
+
+
+@dataclass(frozen=True, slots=True)
+class StageSpan:
+    """A planned stage on the time axis."""
+
+    number: int
+    label: str
+    starts: date
+    arrives50: date
+    arrives80: date
+
+
+@dataclass(frozen=True, slots=True)
+class ApplicationRow:
+    """One application as the Horizon shows it. ``state``: never, waiting, running, failed, ready."""
+
+    slug: str
+    name: str
+    owner: str
+    team: str
+    destination: str
+    destination_lines: list[str]
+    destination_coordinates: list[str]
+    state: str
+    problem: str
+    scanned_at: str | None
+    today: list[LineView]
+    lanes: list[Lane]
+    stages: list[StageSpan]
+    arrival50: date | None
+    arrival80: date | None
+    margin: int | None
+    runway: int | None
+    unsupported_since: date | None
+    dark_days: int
+    clear: float | None
+    known: float
+    errors: int
+    warnings: int
+    notes: int
+    safe_now: int
+    effort50: float
+    effort80: float
+    days_per_week: float
+    languages: list[str]
+    trend: list[float]
+    arrived: bool
+    open_steps: int
+    version: int
+
+
+@dataclass(frozen=True, slots=True)
+class Portfolio:
+    """The Horizon: its heading and rows, worst margin first."""
+
+    heading: str
+    subheading: str
+    today: date
+    rows: list[ApplicationRow]
+
+
+def portfolio(context: Context) -> Portfolio:
+    """All applications, the smallest margin first, what is not known last."""
+    rows = sorted(_rows(context), key=_margin_order)
+    return Portfolio(_heading(rows), _subheading(rows), context.today, rows)
+
+
+def _rows(context: Context) -> list[ApplicationRow]:
+    """Every application's row; those on which nothing has changed since they were last asked for are at hand."""
+    knowledge, today, held = context.knowledge, context.today, context.rows
+    applications = list_applications(context.db)
+    marks, jobs, trends = latest_marks(context.db), last_job_of(context.db), clearances(context.db)
+    stamps: dict[int, tuple[object, ...]] = {}
+    for a in applications:
+        job = jobs.get(a.id)
+        told = (job["id"], job["state"]) if job is not None else None
+        stamps[a.id] = (
+            a,
+            marks.get(a.id),
+            told,
+            len(trends.get((a.id, a.destination.id), ())),
+            today,
+            knowledge.digest,
+        )
+    stale = [a for a in applications if (known := held.get(a.id)) is None or known[0] != stamps[a.id]]
+    scans = scan_outlines(context.db, [marks[a.id][0] for a in stale if a.id in marks])
+    for a in stale:
+        scan = scans.get(marks[a.id][0]) if a.id in marks else None
+        trend = trends.get((a.id, a.destination.id), [])
+        held[a.id] = (stamps[a.id], application_row(a, scan, jobs.get(a.id), trend, knowledge, today))
+    return [held[a.id][1] for a in applications]
+
+
+def _margin_order(row: ApplicationRow) -> tuple[int, int, str]:
+    group = 0 if row.margin is not None else 1 if row.state == "ready" and not row.arrived else 2 if row.arrived else 3
+    return (group, row.margin if row.margin is not None else 0, row.name)
+
+
+def application_row(
+    application: Application, scan: Row | None, job: Row | None, trend: list[float], knowledge: Knowledge, today: date
+) -> ApplicationRow:
+    """One row, also for an application that was never scanned."""
+    summary: dict[str, Any] = json.loads(scan["summary"]) if scan is not None else {}
+    plan = plan_from_json(json.loads(scan["outline"])) if scan is not None and scan["outline"] else None
+    days = application.days_per_week or knowledge.effort.days_per_week
+    stood = _lines(summary, knowledge, application.destination.targets)
+    held = standing(plan, _lines_today(stood), knowledge, today, days) if plan is not None else None
+    state, problem = _state(scan, job)
+    moving = held is not None and plan is not None and bool(plan.stages)
+    standing_on = {s.coordinate for s in stood}
+    named = application.destination.targets
+    targets = [t for t in named if t.coordinate.purl in standing_on] or list(named)
+    return ApplicationRow(
+        application.slug,
+        application.name,
+        application.owner,
+        application.team,
+        application.destination.name,
+        [shown(t) for t in targets],
+        [t.coordinate.short for t in targets],
+        state,
+        problem,
+        scan["taken_at"] if scan is not None else None,
+        stood,
+        _lanes(stood, held, knowledge),
+        _stages(plan, held, standing_on & {t.coordinate.purl for t in named}),
+        held.arrival50 if held and moving else None,
+        held.arrival80 if held and moving else None,
+        held.margin if held else None,
+        held.runway if held else None,
+        held.unsupported_since if held else None,
+        held.dark_days if held else 0,
+        scan["clear"] if scan is not None else None,
+        scan["known"] if scan is not None else 0.0,
+        scan["errors"] if scan is not None else 0,
+        scan["warnings"] if scan is not None else 0,
+        scan["notes"] if scan is not None else 0,
+        (scan["safe_now"] or 0) if scan is not None else 0,
+        plan.total.p50 if plan else 0.0,
+        plan.total.p80 if plan else 0.0,
+        days,
+        summary.get("languages", []),
+        trend[-12:],
+        _arrived(plan, scan),
+        application.open_steps,
+        application.version,
+    )
+
+
+def _arrived(plan: Plan | None, scan: Row | None) -> bool:
+    """Whether it stands on its destination with nothing that fails there."""
+    if plan is None or scan is None or plan.stages or plan.blocked:
+        return False
+    return bool(plan.today) and not scan["errors"]
+
+
+def _state(scan: Row | None, job: Row | None) -> tuple[str, str]:
+    if job is not None and job["state"] in ("waiting", "running"):
+        return job["state"], ""
+    if job is not None and job["state"] in ("failed", "stopped"):
+        return "failed", job["problem"]
+    return ("ready", "") if scan is not None else ("never", "")
+
+
+def shown(target: Target) -> str:
+    """``Python 3.13``, ``Django 5.2``: how people say a line."""
+    return f"{ECOSYSTEMS.spoken(target.coordinate.purl)} {target.line}"
+
+
+def spoken(purl: str) -> str:
+    """How people say a coordinate."""
+    return ECOSYSTEMS.spoken(purl)
+
+
+def _lines(summary: dict[str, Any], knowledge: Knowledge, targets: tuple[Target, ...]) -> list[LineView]:
+    wanted = {t.coordinate.purl for t in targets} | set(knowledge.lifecycles)
+    views = []
+    for row in summary.get("today", ()):
+        if row["coordinate"] not in wanted:
+            continue
+        facts = knowledge.line_facts(row["coordinate"], row["line"])
+        where = f"{row['file']}:{row['line_number']}" if row["file"] else ""
+        views.append(
+            LineView(
+                row["coordinate"],
+                ECOSYSTEMS.spoken(row["coordinate"]),
+                row["line"],
+                row["how"],
+                where,
+                row["module"],
+                facts.support_ends if facts else None,
+                facts.kind if facts else "",
+                row["disagreements"],
+            )
+        )
+    return sorted(
+        views, key=lambda v: (not v.coordinate.startswith("pkg:generic/"), v.coordinate, line_key(v.line), v.module)
+    )
+
+
+def _lines_today(stood: list[LineView]) -> dict[str, str]:
+    """purl → the oldest of today's lines."""
+    found: dict[str, str] = {}
+    for view in stood:
+        found.setdefault(view.coordinate, view.line)
+    return found
+
+
+def _lanes(stood: list[LineView], held: Standing | None, knowledge: Knowledge) -> list[Lane]:
+    lanes: list[Lane] = []
+    for purl, line in _lines_today(stood).items():
+        planned = [row for row in held.lines if row.coordinate == purl] if held else []
+        if planned:
+            segments = [
+                LaneSegment(r.line, r.since50, r.left50, r.support_ends, knowledge.line_facts(purl, r.line) is not None)
+                for r in planned
+            ]
+        else:
+            facts = knowledge.line_facts(purl, line)
+            segments = [LaneSegment(line, None, None, facts.support_ends if facts else None, facts is not None)]
+        lanes.append(Lane(purl, ECOSYSTEMS.spoken(purl), segments))
+    return lanes
+
+
+def _stages(plan: Plan | None, held: Standing | None, named: set[str]) -> list[StageSpan]:
+    """The plan's stages with their dates, each by the lines of the destination that it moves."""
+    if plan is None or held is None:
+        return []
+    return [
+        StageSpan(
+            stage.number,
+            _label(stage, named),
+            dates.starts50,
+            dates.arrives50,
+            dates.arrives80,
+        )
+        for stage, dates in zip(plan.stages, held.stages, strict=True)
+    ]
+
+
+def _label(stage: Stage, named: set[str]) -> str:
+    goals = [move.goal for move in stage.moves if move.coordinate in named]
+    return " · ".join(goals) or stage.title or "packages"
+
+
+def _heading(rows: list[ApplicationRow]) -> str:
+    """The answer in a sentence: who stands in the dark."""
+    if not rows:
+        return "No application is looked after here yet."
+    known = [row for row in rows if row.margin is not None]
+    dark = [row for row in known if row.unsupported_since is not None]
+    late = [row for row in known if row.margin is not None and row.margin < 0]
+    unknown = len([r for r in rows if r.margin is None and not r.arrived and not _stands_there(r)])
+    tail = f"; {_count(unknown)} {'is' if unknown == 1 else 'are'} not known" if unknown else ""
+    if dark:
+        return f"{_share(len(dark), len(rows), 'stands', 'stand')} in the dark today{tail}."
+    if late:
+        pronoun = "it arrives" if len(late) == 1 else "they arrive"
+        return f"{_share(len(late), len(rows), 'loses', 'lose')} support before {pronoun}{tail}."
+    if unknown == len(rows):
+        return f"{_share(unknown, len(rows), 'was', 'were')} taken in; nothing is known of {'it' if unknown == 1 else 'them'} yet."
+    return f"Every application that is known of arrives in the light{tail}."
+
+
+def _stands_there(row: ApplicationRow) -> bool:
+    """On its destination's lines already, with something left to change: known, though no line is left any more."""
+    return bool(row.lanes) and not row.stages and row.runway is not None
+
+
+def _share(some: int, every: int, one: str, many: str) -> str:
+    """``Two of nine applications stand``; ``All nine applications stand``; ``The one application stands``."""
+    if every == 1:
+        return f"The one application {one}"
+    if some == every:
+        return f"All {_count(every)} applications {many}"
+    return f"{_count(some).capitalize()} of {_count(every)} applications {one if some == 1 else many}"
+
+
+def _count(number: int) -> str:
+    words = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+    return words[number] if number < len(words) else str(number)
+
+
+def _subheading(rows: list[ApplicationRow]) -> str:
+    names = sorted({row.destination for row in rows})
+    if len(names) == 1:
+        lines = dict.fromkeys(line for row in rows for line in row.destination_lines)
+        return f"{WORST_FIRST}Destination {names[0]}: {', '.join(sorted(lines, reverse=True))}"
+    return f"{WORST_FIRST}{len(names)} destinations" if names else ""

@@ -1,0 +1,191 @@
+"""Packages against the stages of the path: which release of each to take where, as windows of rows."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any, Final
+
+from yoake.context.context import Context
+from yoake.core.planning.choose_release import choose_release
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.plans import Plan
+from yoake.store.database import Row
+from yoake.store.scans import latest_mark, packages_of_scan
+from yoake.views.evidence import read_scan, stored_plan
+
+_MOST_NAMED: Final = 300  # packages that the path does not touch, by name; more are found by typing
+_MOST_BREAKS: Final = 6
+
+
+@dataclass(frozen=True, slots=True)
+class StageHead:
+    """A column of the packages: a stage and its lines."""
+
+    number: int
+    title: str
+    lines: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """The choice for one package at one stage; see ``core.planning.choose_release``."""
+
+    state: str
+    take: str
+    clean: str
+    why: str
+    stated: bool
+
+
+@dataclass(frozen=True, slots=True)
+class PackageRow:
+    """One package against every stage. ``known``: whether its surfaces are known; ``breaks``: line and first lost symbol."""
+
+    coordinate: str
+    name: str
+    module: str
+    today: str
+    wanted: str
+    where: str
+    direct: bool
+    state: str
+    note: str
+    known: bool
+    makeable: bool
+    breaks: list[str]
+    cells: list[Cell]
+
+    @property
+    def is_apart(self) -> bool:
+        """Whether no stage of this path touches it."""
+        return bool(self.cells) and all(cell.state == "apart" for cell in self.cells)
+
+    @property
+    def speaks(self) -> bool:
+        """Whether it asks for something: it fails, moves, or has no release that fits."""
+        return self.state == "fails" or any(cell.state in ("none", "change") for cell in self.cells)
+
+
+@dataclass(frozen=True, slots=True)
+class PackageGrid:
+    """Packages × stages, those that the manifests ask for first."""
+
+    stages: list[StageHead]
+    rows: list[PackageRow]
+
+
+@dataclass(frozen=True, slots=True)
+class PackageWindow:
+    """A window of the packages whose name fits. ``held``: how many the application has in all.
+
+    ``total`` rows are listed, ``direct`` of them are asked for by manifests and stand first, the others stand in lock files only;
+    ``quiet`` ones of lock files fit or are not known, and are not listed. ``apart``: those that the path does not touch and why,
+    some of them by name.
+    """
+
+    stages: list[StageHead]
+    held: int
+    total: int
+    direct: int
+    quiet: int
+    apart: int
+    apart_why: str
+    apart_named: list[str]
+    offset: int
+    rows: list[PackageRow]
+
+
+def package_window(context: Context, slug: str, text: str, offset: int, limit: int) -> PackageWindow:
+    """A window of the packages. With words every package of the lock files is listed. Raises NotFound."""
+    application, scan = read_scan(context, slug)
+    mark = latest_mark(context.db, application.id, application.destination.id)
+    key = (scan["id"], mark, context.knowledge.digest, context.today)
+    grid: PackageGrid = context.grids.get(key, lambda: package_grid(context, scan))
+    shown = [row for row in grid.rows if text.lower() in row.name.lower()]
+    touched, apart = ([row for row in shown if row.is_apart is apart] for apart in (False, True))
+    direct = [row for row in touched if row.direct]
+    locked = [row for row in touched if not row.direct]
+    listed = [*direct, *(row for row in locked if text or row.speaks)]
+    named = apart if text else [row for row in apart if row.direct]
+    return PackageWindow(
+        grid.stages,
+        len(grid.rows),
+        len(listed),
+        len(direct),
+        len(touched) - len(listed),
+        len(apart),
+        apart[0].cells[0].why if apart else "",
+        [row.name for row in named[:_MOST_NAMED]],
+        offset,
+        listed[offset : offset + limit],
+    )
+
+
+def package_grid(context: Context, scan: Row) -> PackageGrid:
+    """Which release of each package to take at each stage of the path."""
+    detail, plan = json.loads(scan["detail"]), stored_plan(scan)
+    named = {purl for made in detail.get("sets", ()) for purl in made["spans"]}
+    stages = [_head(plan, number, named) for number in range(1, len(plan.stages) + 1)]
+    states = [{purl: line for purl, line in stage.state if purl in named} for stage in plan.stages]
+    taken = [dict(stage.releases) for stage in plan.stages]
+    lines = [dict(stage.state) for stage in plan.stages]
+    rows = [_package_row(context, body, states, lines, taken) for body in packages_of_scan(context.db, scan["id"])]
+    order = {"fails": 0, "unknown": 1, "holds": 2}
+    return PackageGrid(stages, sorted(rows, key=lambda r: (not r.direct, order.get(r.state, 3), r.name)))
+
+
+def _head(plan: Plan, number: int, named: set[str]) -> StageHead:
+    """A stage by the destination's coordinates; by its packages where only those move."""
+    stage = plan.stages[number - 1]
+    moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
+    moves = [f"{ECOSYSTEMS.spoken(m.coordinate)} {m.goal}" for m in moved]
+    lines = [f"{Coordinate(purl).short} {line}" for purl, line in stage.state if purl in named]
+    return StageHead(number, ", ".join(moves), lines)
+
+
+def _package_row(
+    context: Context,
+    body: Mapping[str, Any],
+    states: list[dict[str, str]],
+    lines: list[dict[str, str]],
+    taken: list[dict[str, str]],
+) -> PackageRow:
+    """``states``: lines of the destination's coordinates at each stage; ``lines`` and ``taken``: what the path does with all."""
+    knowledge, coordinate = context.knowledge, Coordinate(body["coordinate"])
+    record = knowledge.catalogues.get(coordinate.purl)
+    clean = frozenset(body.get("clean", ()))
+    cells = []
+    for at, state in enumerate(states):
+        moved = lines[at].get(coordinate.purl, body["line"]) != body["line"]
+        made = choose_release(
+            coordinate,
+            record,
+            state,
+            body.get("wanted", ""),
+            body.get("exact", ""),
+            clean,
+            context.today,
+            context.knowledge,
+        )
+        if moved and coordinate.purl not in state:
+            why = f"the path takes it; newest that fits is {made.take}" if made.take else "the path takes it"
+            made = replace(made, state="change", take=taken[at].get(coordinate.purl, made.take), why=why)
+        cells.append(Cell(made.state, made.take, made.clean, made.why, made.stated))
+    return PackageRow(
+        coordinate.purl,
+        coordinate.name,
+        body["module"],
+        body.get("exact") or body["line"],
+        body.get("wanted", ""),
+        f"{body['file']}:{body['line_number']}" if body["file"] else "",
+        body.get("direct", True),
+        body["state"],
+        body["note"],
+        coordinate.purl in knowledge.timelines,
+        context.knowledge.ecosystems.is_package(coordinate),
+        [f"{line}: {symbol}" for line, symbol in body.get("breaks", [])][:_MOST_BREAKS],
+        cells,
+    )

@@ -1,0 +1,564 @@
+"""The Path screen: ways side by side, the one looked at stage by stage, what was adopted and what moved under it."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Any, Final
+
+from yoake.context.context import Context
+from yoake.core.planning.alternatives import Way, Ways
+from yoake.core.planning.checklist import Checklist, Ground, Item, checklist_of
+from yoake.core.planning.dates import after, dark_days, standing
+from yoake.core.planning.explain import cell_reason
+from yoake.core.planning.problem import Shape
+from yoake.core.planning.search_space import State
+from yoake.core.planning.shared_library import bridges
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.findings import Finding
+from yoake.core.values.plans import Plan, Stage
+from yoake.formats.plan_text import OBJECTIVE_TITLES, TITLES
+from yoake.store.applications import Application
+from yoake.store.database import Row
+from yoake.store.scans import latest_scan
+from yoake.store.steps import events_of, steps_of
+from yoake.views.adopted_path import Adopted, adopted_view
+from yoake.views.alternatives import Look, look_at, users_of
+from yoake.views.application_rows import ApplicationRow, application_row, spoken
+from yoake.views.evidence import read_application, stored_plan
+
+_MOST_EDITS: Final = 40  # of one stage by name; Evidence has all of them
+
+
+@dataclass(frozen=True, slots=True)
+class EditView:
+    """One change of a stage, with the step that stands for it (None when it is not work yet)."""
+
+    key: str
+    title: str
+    places: int
+    mechanical: bool
+    safe_now: bool
+    step: int | None
+    done: bool
+
+
+@dataclass(frozen=True, slots=True)
+class ItemView:
+    """One item of a stage's sheet and its evidence."""
+
+    text: str
+    evidence: str
+
+
+@dataclass(frozen=True, slots=True)
+class CellView:
+    """One coordinate after a stage: its line and release, whether it moved, and why it stands there."""
+
+    coordinate: str
+    line: str
+    release: str
+    moved: bool
+    tied: bool
+    reason: str
+    grade: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class StageView:
+    """One stage of a way; number 0 is what can be done before any version moves."""
+
+    number: int
+    title: str
+    cells: list[CellView]
+    reasons: list[str]
+    notes: list[str]
+    edits: list[EditView]
+    edit_count: int
+    open_count: int
+    mechanical_count: int
+    safe: int
+    effort50: float
+    effort80: float
+    reached50: float
+    reached80: float
+    starts: date
+    arrives50: date
+    arrives80: date
+    needs: list[ItemView]
+    after: list[ItemView]
+    gate: list[ItemView]
+    not_needed: list[ItemView]
+
+
+@dataclass(frozen=True, slots=True)
+class WayView:
+    """One way on the common scale. ``key`` names it in links; ``adopted``: it is the path that was taken."""
+
+    key: str
+    title: str
+    subtitle: str
+    strategy: str
+    objectives: list[str]
+    proven: bool
+    reasons: list[str]
+    stages: list[StageView]
+    effort50: float
+    effort80: float
+    dark_days: int
+    arrival50: date
+    arrival80: date
+    adopted: bool
+
+
+@dataclass(frozen=True, slots=True)
+class RefusedView:
+    """A strategy that cannot be taken, or one that does not travel (``possible``), with reasons."""
+
+    strategy: str
+    title: str
+    reasons: list[str]
+    possible: bool
+    until: date | None
+
+
+@dataclass(frozen=True, slots=True)
+class ReleaseView:
+    """A change that would open a way."""
+
+    what: str
+    coordinate: str
+    line: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class ConstraintView:
+    """One of the constraints that cannot hold together."""
+
+    text: str
+    grade: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class ConflictView:
+    """Why nothing leads to the destination."""
+
+    constraints: list[ConstraintView]
+    releases: list[ReleaseView]
+
+
+@dataclass(frozen=True, slots=True)
+class LineChoice:
+    """A line that can be pinned or avoided."""
+
+    line: str
+    kind: str
+    support_ends: date | None
+
+
+@dataclass(frozen=True, slots=True)
+class TrackView:
+    """One tracked coordinate. ``named``: the destination names it; ``out``: it was left out by the reader."""
+
+    coordinate: str
+    name: str
+    today: str
+    goal: str | None
+    named: bool
+    out: bool
+    lines: list[LineChoice]
+
+
+@dataclass(frozen=True, slots=True)
+class SetView:
+    """A set of modules that travels together."""
+
+    name: str
+    title: str
+    modules: int
+
+
+@dataclass(frozen=True, slots=True)
+class SlackView:
+    """Slack of one line."""
+
+    coordinate: str
+    name: str
+    line: str
+    support_ends: date | None
+    left80: date | None
+    slack: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class EventView:
+    """Something that happened."""
+
+    at: str
+    who: str
+    subject: str
+    what: str
+    why: str
+    before: str | None
+    after: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class BridgeView:
+    """A line that this library must serve while users stand on it."""
+
+    coordinate: str
+    name: str
+    line: str
+    until: date | None
+    users: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class SharedGoal:
+    """The newest line of a coordinate that a library and all its users can stand on once they have arrived."""
+
+    name: str
+    line: str
+    users: int
+
+
+@dataclass(frozen=True, slots=True)
+class PathView:
+    """The Path screen of one set of modules."""
+
+    application: ApplicationRow
+    heading: str
+    emphasis: str
+    base_days: float
+    kappa: float
+    sets: list[SetView]
+    set: str
+    ways: list[WayView]
+    others: list[RefusedView]
+    conflict: ConflictView | None
+    tracks: list[TrackView]
+    untracked: list[str]
+    adopted: Adopted | None
+    slacks: list[SlackView]
+    events: list[EventView]
+    bridges: list[BridgeView]
+    shared: list[SharedGoal]
+    warnings: list[str]
+
+
+def path(context: Context, slug: str, set_name: str | None = None, shape: Shape | None = None) -> PathView:
+    """The ways of one application. Raises NotFound, and BadInput for a shape that cannot be."""
+    application, row, scan = read_application(context, slug)
+    events = [
+        EventView(e["at"], e["who"], e["subject"], e["what"], e["why"], e["before"], e["after"])
+        for e in events_of(context.db, application.id)
+    ]
+    table = context.knowledge.effort
+    costs = (table.stage_base_days, table.kappa)
+    if scan is None:
+        said = "There is no path before the first scan."
+        return PathView(row, said, "", *costs, [], "", [], [], None, [], [], None, [], events, [], [], [])
+    look = look_at(context, application, scan, set_name, shape or Shape())
+    if look is None:
+        goal = ", ".join(row.destination_lines)
+        said = f"No path: it is not known what this stands on, so not how {goal} is reached."
+        return PathView(row, said, "", *costs, [], "", [], [], None, [], [], None, [], events, [], [], [])
+    return _view(context, application, row, scan, look, events)
+
+
+def _view(
+    context: Context, application: Application, row: ApplicationRow, scan: Row, look: Look, events: list[EventView]
+) -> PathView:
+    table = context.knowledge.effort
+    taken = adopted_view(context, application, scan, look.made.name)
+    maker = _Maker(context, application, scan, look, taken)
+    ways = [maker.way(way) for way in look.ways.ways]
+    if taken is not None and taken.plan is not None and not any(w.adopted for w in ways):
+        ways.insert(0, maker.kept(taken))
+    heading, emphasis = _heading(row, look.ways, ways)
+    plan = stored_plan(scan)
+    held = standing(
+        plan, {v.coordinate: v.line for v in row.today}, context.knowledge, context.today, row.days_per_week
+    )
+    slacks = [
+        SlackView(r.coordinate, spoken(r.coordinate), r.line, r.support_ends, r.left80, r.slack)
+        for r in held.lines
+        if r.support_ends is not None
+    ]
+    return PathView(
+        row,
+        heading,
+        emphasis,
+        table.stage_base_days,
+        table.kappa,
+        [SetView(s.name, s.name or "the whole of it", len(s.modules)) for s in look.sets],
+        look.made.name,
+        ways,
+        _others(look.ways),
+        _conflict_of(look.ways),
+        _tracks(look),
+        [Coordinate(p).short for p in look.ways.problem.untracked],
+        taken.view if taken is not None else None,
+        slacks,
+        events,
+        *_shared(context, application, scan),
+        _warnings(context, look),
+    )
+
+
+class _Maker:
+    """Makes views of ways, stage by stage."""
+
+    def __init__(self, context: Context, application: Application, scan: Row, look: Look, taken: Any) -> None:
+        self.context = context
+        self.look = look
+        self.taken = taken
+        self.findings: dict[str, Finding] = {f.key: f for f in look.ways.problem.journey.findings}
+        steps = steps_of(context.db, application.id, application.destination.id)
+        self.steps = {s["finding_key"]: s for s in steps}
+        self.ground = _ground(application, scan, look)
+
+    def way(self, way: Way) -> WayView:
+        """A way that was searched or priced."""
+        choice = way.objectives[0] if way.objectives else way.strategy
+        same = self.taken is not None and self.taken.plan is not None and _same(self.taken.plan, way.plan)
+        adopted = same and self.taken.choice in (*way.objectives, way.strategy)
+        title = OBJECTIVE_TITLES[way.objectives[0]] if way.objectives else TITLES[way.strategy]
+        return self._made(choice, title, _subtitle(way), way, adopted=adopted)
+
+    def kept(self, taken: Any) -> WayView:
+        """The adopted path, where no way of today's search is the same."""
+        strategy = "hop-by-hop" if taken.choice in OBJECTIVE_TITLES else taken.choice
+        way = Way(strategy, (), taken.plan, proven=False)
+        return self._made("taken", "The path taken", "as it was adopted", way, adopted=True)
+
+    def _made(self, key: str, title: str, subtitle: str, way: Way, *, adopted: bool) -> WayView:
+        journey, knowledge = self.look.ways.problem.journey, self.context.knowledge
+        plan, week = way.plan, journey.days_per_week
+        return WayView(
+            key,
+            title,
+            subtitle,
+            way.strategy,
+            list(way.objectives),
+            way.proven,
+            list(way.reasons),
+            self._stages(plan, key),
+            plan.total.p50,
+            plan.total.p80,
+            dark_days(plan, knowledge, journey.today, week),
+            after(journey.today, plan.total.p50, week),
+            after(journey.today, plan.total.p80, week),
+            adopted,
+        )
+
+    def _stages(self, plan: Plan, key: str) -> list[StageView]:
+        journey = self.look.ways.problem.journey
+        week, today = journey.days_per_week, journey.today
+        states = _states_of(self.look.ways, plan)
+        until = after(today, plan.before.p50, week)
+        late = after(today, plan.before.p80, week)
+        edits = self._edits(plan.before_keys, safe=True)
+        cells = [self._cell(purl, line, plan.today, None, None) for purl, line in plan.today]
+        before = plan.before
+        views = [
+            StageView(0, "Before any version moves", cells, [], [], *edits, 0, before.p50, before.p80, before.p50, before.p80,
+                      today, until, late, [], [], [], [])
+        ]  # fmt: skip
+        for stage in plan.stages:
+            sheet = checklist_of(stage, self.findings, self.ground, self.context.knowledge)
+            hop = (states[stage.number - 1], states[stage.number]) if states else None
+            begun = views[-1].arrives50
+            views.append(self._stage(stage, sheet, hop, begun))
+        return views
+
+    def _stage(self, stage: Stage, sheet: Checklist, hop: tuple[State, State] | None, begun: date) -> StageView:
+        journey = self.look.ways.problem.journey
+        week, today = journey.days_per_week, journey.today
+        return StageView(
+            stage.number,
+            stage.title,
+            [self._cell(purl, line, stage.state, stage, hop) for purl, line in stage.state],
+            list(stage.reasons),
+            list(stage.notes),
+            *self._edits(stage.finding_keys, safe=False),
+            len(stage.safe_keys),
+            stage.effort.p50,
+            stage.effort.p80,
+            stage.reached.p50,
+            stage.reached.p80,
+            begun,
+            after(today, stage.reached.p50, week),
+            after(today, stage.reached.p80, week),
+            _items(sheet.needs),
+            _items(sheet.after),
+            _items(sheet.gate),
+            _items(sheet.not_needed),
+        )
+
+    def _cell(
+        self,
+        purl: str,
+        line: str,
+        state: Sequence[tuple[str, str]],
+        stage: Stage | None,
+        hop: tuple[State, State] | None,
+    ) -> CellView:
+        problem = self.look.ways.problem
+        moved = stage is not None and any(m.coordinate == purl for m in stage.moves)
+        release = dict(stage.releases).get(purl, line) if stage is not None else line
+        at = problem.places.get(purl)
+        if hop is None or at is None:
+            return CellView(purl, line, release, moved, False, "stands there today" if stage is None else "", "", "")
+        reason = cell_reason(problem, *hop, at)
+        tied = moved and bool(reason.grade)
+        return CellView(purl, line, release, moved, tied, reason.text, reason.grade, reason.source)
+
+    def _edits(self, keys: Sequence[str], *, safe: bool) -> tuple[list[EditView], int, int, int]:
+        """(the first of them, all, those to do, those that are alike at every place)."""
+        done = sum(1 for key in keys if (step := self.steps.get(key)) is not None and step["state"] == "closed")
+        alike = sum(1 for key in keys if (finding := self.findings.get(key)) is not None and finding.mechanical)
+        return [self._edit(key, safe=safe) for key in keys[:_MOST_EDITS]], len(keys), len(keys) - done, alike
+
+    def _edit(self, key: str, *, safe: bool) -> EditView:
+        finding, step = self.findings.get(key), self.steps.get(key)
+        title = finding.title if finding is not None else key
+        if finding is not None and finding.replacement and finding.kind not in ("package", "toolchain", "behaviour"):
+            title = f"{title} → {finding.replacement}" if finding.replacement != "none" else title
+        places = sum(1 for p in finding.places if p.level != "note") if finding is not None else 0
+        done = step is not None and step["state"] == "closed"
+        mechanical = finding is not None and finding.mechanical
+        return EditView(key, title, places, mechanical, safe, step["id"] if step is not None else None, done)
+
+
+def _items(items: Sequence[Item]) -> list[ItemView]:
+    return [ItemView(i.text, i.evidence) for i in items]
+
+
+def _same(one: Plan, other: Plan) -> bool:
+    return [(s.moves, s.title) for s in one.stages] == [(s.moves, s.title) for s in other.stages]
+
+
+def _states_of(ways: Ways, plan: Plan) -> list[State]:
+    """The states of a plan in today's problem; empty when a line of it is not there."""
+    tracks = ways.problem.space.tracks
+    rows = [dict(plan.today), *(dict(s.state) for s in plan.stages)]
+    found = []
+    for row in rows:
+        if any(row.get(t.purl) not in t.lines for t in tracks):
+            return []
+        found.append(tuple(t.lines.index(row[t.purl]) for t in tracks))
+    return found
+
+
+def _subtitle(way: Way) -> str:
+    """What else a way is best for and how it travels; for a strategy why it is offered."""
+    if not way.objectives:
+        return way.reasons[0] if way.reasons else ""
+    also = [OBJECTIVE_TITLES[o].lower() for o in way.objectives[1:]]
+    return ", ".join([TITLES[way.strategy].lower(), *(f"also {text}" for text in also)])
+
+
+def _ground(application: Application, scan: Row, look: Look) -> Ground:
+    detail = json.loads(scan["detail"])
+    own = [m for m in detail["modules"] if m["path"] in look.made.modules]
+    pins = tuple((p["file"], p["line"], p["coordinate"], p["version"]) for m in own for p in m["pins"])
+    manifests = tuple(name for m in own for name in m["manifests"])
+    scanned = json.loads(scan["summary"])["files"].get("scanned", 0)
+    return Ground(
+        look.made.around.tests, application.source.kind, application.owner, application.team, pins, manifests, scanned
+    )
+
+
+def _heading(row: ApplicationRow, ways: Ways, views: list[WayView]) -> tuple[str, str]:
+    goal = ", ".join(row.destination_lines)
+    if ways.conflict is not None:
+        return (
+            f"Nothing leads to {goal} as things are.",
+            "What cannot hold together, and what would open a way, stands below.",
+        )
+    if not views:
+        return f"It stands on {goal} already, or past it.", ""
+    first = next((w for w in views if w.adopted), views[0])
+    count = len(first.stages) - 1
+    stages = "One stage" if count == 1 else f"{count} stages"
+    work = f"{first.effort50:.0f} days of work" if first.effort50 >= 2 else f"{first.effort50:.1f} days of work"
+    number = len(views)
+    words = ("", "One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine")
+    ways_there = f"{words[number] if number < len(words) else number} {'way' if number == 1 else 'ways'}"
+    return f"{ways_there} to {goal}.", f"{stages}, {work}, arriving {first.arrival50:%-d %b %Y}."
+
+
+def _others(ways: Ways) -> list[RefusedView]:
+    refused = [RefusedView(r.strategy, TITLES[r.strategy], list(r.reasons), False, None) for r in ways.refused]
+    staying = [RefusedView(o.strategy, TITLES[o.strategy], list(o.reasons), True, o.until) for o in ways.staying]
+    return [*staying, *refused]
+
+
+def _conflict_of(ways: Ways) -> ConflictView | None:
+    if ways.conflict is None:
+        return None
+    return ConflictView(
+        [ConstraintView(c.text, c.grade, c.source) for c in ways.conflict.constraints],
+        [ReleaseView(r.what, r.coordinate, r.line, r.text) for r in ways.conflict.releases],
+    )
+
+
+def _tracks(look: Look) -> list[TrackView]:
+    problem = look.ways.problem
+    shape = problem.journey.shape
+    views = []
+    for track in problem.space.tracks:
+        named = track.purl in problem.journey.spans
+        goal = problem.journey.spans[track.purl].goal if named else None
+        avoided = [t.line for t in shape.avoid if t.coordinate.purl == track.purl]
+        choices = []
+        for line in (*track.lines[1:], *avoided):
+            facts = problem.knowledge.line_facts(track.purl, line)
+            choices.append(LineChoice(line, facts.kind if facts else "", facts.support_ends if facts else None))
+        out = track.purl in shape.out
+        views.append(TrackView(track.purl, spoken(track.purl), track.lines[0], goal, named, out, choices))
+    return sorted(views, key=lambda v: (not Coordinate(v.coordinate).is_runtime, not v.named, v.name))
+
+
+def _warnings(context: Context, look: Look) -> list[str]:
+    """What speaks against the destination itself: a preview, or a line that has lost support or loses it within half a year."""
+    said = []
+    for purl, span in sorted(look.ways.problem.journey.spans.items()):
+        facts = context.knowledge.line_facts(purl, span.goal)
+        if facts is None:
+            continue
+        name = f"{spoken(purl)} {span.goal}"
+        if facts.kind == "preview" or (facts.released is not None and facts.released > context.today):
+            said.append(f"{name} is a preview: it may still change, and nobody supports it yet")
+        elif facts.support_ends is not None and (facts.support_ends - context.today).days < 183:
+            ends = "ended" if facts.support_ends < context.today else "ends"
+            said.append(f"support of {name} {ends} on {facts.support_ends:%-d %b %Y}")
+    return said
+
+
+def _shared(context: Context, application: Application, scan: Row) -> tuple[list[BridgeView], list[SharedGoal]]:
+    """What a library must serve, given the applications that require it, and where all can meet; empty when none does."""
+    users = []
+    goals: dict[str, list[str]] = {}
+    for other in users_of(context, application, scan):
+        theirs = latest_scan(context.db, other.id, other.destination.id)
+        if theirs is None:
+            continue
+        row = application_row(other, theirs, None, [], context.knowledge, context.today)
+        plan = stored_plan(theirs)
+        lines = {v.coordinate: v.line for v in row.today}
+        held = standing(plan, lines, context.knowledge, context.today, row.days_per_week)
+        users.append((other.name, held.lines))
+        for target in other.destination.targets:
+            if target.coordinate.purl in lines:
+                goals.setdefault(target.coordinate.purl, []).append(target.line)
+    served = bridges(users, frozenset(context.knowledge.lifecycles))
+    views = [BridgeView(b.coordinate, spoken(b.coordinate), b.line, b.until, list(b.users)) for b in served]
+    return views, [SharedGoal(spoken(p), min(held, key=line_key), len(held)) for p, held in sorted(goals.items())]

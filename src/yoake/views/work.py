@@ -1,0 +1,142 @@
+"""Steps as Work and Path show them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from yoake.context.context import Context
+from yoake.store.applications import get_application
+from yoake.store.database import Row
+from yoake.store.steps import (
+    MOST_COUNTED,
+    StepCounts,
+    WantedSteps,
+    count_steps,
+    get_step,
+    is_stage,
+    narrowed,
+    step_counts,
+    step_window,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class StepView:
+    """A step as Work and Path show it. ``missing`` says what is needed to close it."""
+
+    id: int
+    application: str
+    slug: str
+    team: str
+    finding_key: str
+    stage: int
+    title: str
+    state: str
+    why: str
+    missing: str
+    owner: str
+    due: str | None
+    note: str
+    places: int
+    minutes: float
+    closed_at: str | None
+    waived: bool
+    version: int
+
+
+def _missing(row: Row) -> str:
+    """What is needed to close a step."""
+    if row["state"] == "closed":
+        return ""
+    if row["state"] == "not seen":
+        return str(row["why"])
+    if is_stage(row["finding_key"]):
+        return "a scan that reads these lines as today's"
+    if row["places"] != 1:
+        return f"a scan that finds none of its {row['places']} places"
+    return "a scan that no longer finds its place"
+
+
+@dataclass(frozen=True, slots=True)
+class WorkView:
+    """The Work screen: how much there is in all, and a window of the steps that fit.
+
+    ``total`` counts those that fit; with ``more`` there are more than that.
+    """
+
+    open: int
+    closed: int
+    late: int
+    again: int
+    today: date
+    total: int
+    more: bool
+    offset: int
+    rows: list[StepView]
+
+
+def step_view(row: Row) -> StepView:
+    """One stored step."""
+    return StepView(
+        row["id"],
+        row["application"],
+        row["slug"],
+        row["team"],
+        row["finding_key"],
+        row["stage"],
+        row["title"],
+        row["state"],
+        row["why"],
+        _missing(row),
+        row["owner"],
+        row["due"],
+        row["note"],
+        row["places"],
+        row["minutes"],
+        row["closed_at"],
+        bool(row["waived"]),
+        row["version"],
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class StepQuery:
+    """Which steps: of an application (none: all), whose (everyone, me, nobody), state (open, closed, waived, all), words."""
+
+    slug: str | None = None
+    whose: str = "everyone"
+    me: str = ""
+    state: str = "open"
+    text: str = ""
+
+
+def work(context: Context, query: StepQuery, offset: int = 0, limit: int = 200) -> WorkView:
+    """A window of the steps that fit, the most urgent first. Raises NotFound for an unknown application."""
+    number = get_application(context.db, query.slug).id if query.slug else None
+    wanted = narrowed(context.db, WantedSteps(context.today, number, query.whose, query.me, query.state, query.text))
+    counts = step_counts(context.db, context.today, number)
+    total = _total(context, query, wanted, counts)
+    rows = [step_view(row) for row in step_window(context.db, wanted, offset, limit)]
+    shown = min(total, MOST_COUNTED) if _filtered(query) else total
+    return WorkView(
+        counts.open, counts.closed, counts.late, counts.again, context.today, shown, shown < total, offset, rows
+    )
+
+
+def _filtered(query: StepQuery) -> bool:
+    return query.whose != "everyone" or bool(query.text.strip()) or query.state == "waived"
+
+
+def _total(context: Context, query: StepQuery, wanted: WantedSteps, counts: StepCounts) -> int:
+    """How many fit; what is counted already is not counted again."""
+    if _filtered(query):
+        return count_steps(context.db, wanted)
+    if query.state == "open":
+        return counts.open
+    return counts.closed if query.state == "closed" else counts.open + counts.closed
+
+
+def one_step(context: Context, number: int) -> StepView:
+    """One step. Raises NotFound."""
+    return step_view(get_step(context.db, number, context.today))
