@@ -79,7 +79,7 @@ def ours(project: Path, old: str, new: str, cache: Path) -> tuple[Told, set[tupl
     found: Told = {}
     brought: set[tuple[str, int]] = set()
     for finding in scanned.result.findings:
-        if finding.coordinate == _RUNTIME and finding.kind in ("removed", "moved", "reshaped"):
+        if finding.coordinate == _RUNTIME and finding.kind in ("removed", "moved", "reshaped", "behaviour"):
             for place in finding.places:
                 if place.guarded.startswith("brought back"):
                     brought.add((place.file, place.line))

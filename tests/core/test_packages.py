@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date
 
 import pytest
 
 from yoake.core.ecosystems.javascript.names import NODE
 from yoake.core.ecosystems.javascript.versions import NPM
-from yoake.core.ecosystems.python.names import PYTHON
+from yoake.core.ecosystems.python.names import PYTHON, pypi
 from yoake.core.ecosystems.python.versions import PEP440
 from yoake.core.knowledge.delta import delta
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
@@ -16,7 +17,10 @@ from yoake.core.knowledge.timeline import CapturedLine, Symbol, Timeline
 from yoake.core.planning.choose_release import choose_release
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.packages import clean_lines
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.scan.run import ScanInput, run_scan
+from yoake.core.values.coordinates import Coordinate, Target
+from yoake.core.values.findings import Finding, PackageState
+from yoake.core.values.modules import Module, Requirement
 from yoake.runner.knowledge_files import load_knowledge
 
 EXPRESS = Coordinate("pkg:npm/express")
@@ -139,3 +143,58 @@ def test_a_package_of_another_language_than_the_destination_is_left_alone() -> N
     found = choose_release(EXPRESS, None, {PYTHON.purl: "3.13"}, "", "", frozenset(), TODAY, KNOWN)
     assert found.state == "apart"
     assert "Node" in found.why
+
+
+def pinned(record: Catalogue, wanted: str) -> tuple[PackageState, list[Finding]]:
+    """What a scan says of one pinned package on the way to Python 3.13."""
+    known = replace(KNOWN, catalogues={record.coordinate: record})
+    module = Module("", "app")
+    module.requirements.append(Requirement(pypi("lamp"), "lamp", wanted, "requirements.txt", 1))
+    targets = (Target(PYTHON, "3.13"),)
+    result = run_scan(ScanInput({}, [], [module], targets, (Target(PYTHON, "3.8"),)), known)
+    return result.packages[0], [f for f in result.findings if f.kind == "package"]
+
+
+def lamp(*details: ReleaseFacts, built: dict[str, tuple[str, ...]] | None = None) -> Catalogue:
+    releases = tuple(d.release for d in details)
+    return Catalogue(
+        format=1,
+        coordinate="pkg:pypi/lamp",
+        as_of=TODAY,
+        how="test",
+        releases=releases,
+        fits=dict.fromkeys(("3.8", "3.12", "3.13"), releases),
+        built=built or {},
+        details=details,
+    )
+
+
+def test_metadata_that_only_keeps_nothing_out_is_no_reason_to_say_that_it_runs() -> None:
+    state, findings = pinned(lamp(ReleaseFacts(release="1.0", runs=">=3.6")), "==1.0")
+    assert (state.state, state.grade, state.release) == ("unknown", "none", "1.0")
+    assert "nothing speaks against 1.0" in state.note
+    assert findings == []
+
+
+def test_a_claim_and_a_build_for_just_that_line_are_reasons() -> None:
+    stated, _ = pinned(lamp(ReleaseFacts(release="1.0", states=("python@3.13",))), "==1.0")
+    assert (stated.state, stated.grade) == ("holds", "stated")
+    builds = {"3.8": (), "3.12": (), "3.13": ("1.0",)}
+    built, _ = pinned(lamp(ReleaseFacts(release="1.0"), built=builds), "==1.0")
+    assert (built.state, built.grade) == ("holds", "hard")
+    everywhere = dict.fromkeys(("3.8", "3.12", "3.13"), ("1.0",))
+    plain, _ = pinned(lamp(ReleaseFacts(release="1.0"), built=everywhere), "==1.0")
+    assert (plain.state, plain.grade) == ("unknown", "none")
+
+
+def test_code_that_cannot_be_imported_any_more_fails_as_observed_for_older_releases_of_its_line_too() -> None:
+    record = lamp(
+        ReleaseFacts(release="1.0"),
+        ReleaseFacts(release="1.1", observed=("3.12", "imp in lamp/__init__.py:1")),
+        ReleaseFacts(release="2.0", states=("python@3.13",)),
+    )
+    state, findings = pinned(record, "==1.1")
+    assert (state.state, state.grade, state.suggestion) == ("fails", "observed", "2.0")
+    assert (findings[0].bites_at, findings[0].level) == ("3.12", "warning")
+    assert "imp in lamp/__init__.py:1" in findings[0].title
+    assert pinned(record, "==2.0")[0].state == "holds"

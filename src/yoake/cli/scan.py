@@ -164,7 +164,16 @@ def _as_json(scanned: Scanned, targets: list[Target], waived: Mapping[str, Waive
             }
             for f in result.findings
         ],
-        "packages": [{"coordinate": p.coordinate, "state": p.state, "note": p.note} for p in result.packages],
+        "packages": [
+            {
+                "coordinate": p.coordinate,
+                "release": p.release,
+                "state": p.state,
+                "grade": p.grade,
+                "note": p.note,
+            }
+            for p in result.packages
+        ],
         "files": [{"path": f.path, "state": f.state, "reason": f.reason} for f in result.files],
         "unknown": result.checks.unknowns,
         "notes": result.notes,

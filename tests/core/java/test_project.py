@@ -25,7 +25,7 @@ def scan(knowledge: Knowledge, files: dict[str, str], *needs: tuple[str, str]) -
         [FileResult(p, "scanned") for p in files],
         [module],
         [parse_target("java@17")],
-        [parse_target("java@1.8")],
+        [parse_target("java@8")],
     )
     return run_scan(given, knowledge)
 
@@ -95,3 +95,19 @@ def test_a_jar_in_the_project_is_a_package_of_one_release() -> None:
         ("maven/lamp/oil", "1.4"),
         ("maven/rope/rope", "2.0"),
     }
+
+
+def test_a_class_that_the_platform_gets_takes_its_name_from_a_star_import(knowledge: Knowledge) -> None:
+    files = {
+        "a/Own.java": "package a;\nclass Own { Record r; }\n",
+        "a/Record.java": "package a;\npublic class Record {}\n",
+        "b/Star.java": "package b;\nimport lamp.oil.*;\nclass Star { Record r; Module m; }\n",
+        "b/Single.java": "package b;\nimport lamp.oil.Record;\nclass Single { Record r; }\n",
+        "c/Plain.java": "package c;\nimport java.util.*;\nclass Plain { Record r; }\n",
+    }
+    found = scan(knowledge, files)
+    assert {(f.kind, f.symbol, f.bites_at) for f in found.findings} == {
+        ("behaviour", "java.lang.Record", "16"),
+        ("behaviour", "java.lang.Module", "9"),
+    }
+    assert {p.file for f in found.findings for p in f.places} == {"b/Star.java"}

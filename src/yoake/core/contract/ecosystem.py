@@ -152,7 +152,8 @@ class Ecosystem:
     package, ``runtime_length`` of the runtime; ``zero_minor``: one more below 1. ``nested``: packages bring their own copies of
     what they need, so that only peers bind. ``locks_below``: a lock file holds for the modules below its folder.
     ``legacy_before``: the runtime line before which imports may be relative without saying so. ``always_inferred``: whether the
-    runtime's line is inferred even where the destination does not name it. ``condition_holds``: whether the marker of a
+    runtime's line is inferred even where the destination does not name it. ``stated_by_range``: the range of runtimes that a release
+    gives is what it was tried on, and not only what keeps it out. ``condition_holds``: whether the marker of a
     requirement holds on a runtime line. ``foreign_folders`` hold other people's code; ``silent_files`` name versions that nobody
     has to update by hand; ``web_frameworks`` serve requests; ``generator_files`` are left behind by generators of starting points.
     ``written_line``: a line of the runtime as people write it → as we name it. ``how_read``: how a surface was read → in words.
@@ -179,6 +180,7 @@ class Ecosystem:
     locks_below: bool = False
     legacy_before: tuple[int, ...] | None = None
     always_inferred: bool = False
+    stated_by_range: bool = False
     condition_holds: Callable[[str, str | None], bool] = lambda _marker, _line: True
     foreign_folders: frozenset[str] = frozenset()
     silent_files: frozenset[str] = frozenset()

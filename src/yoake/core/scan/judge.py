@@ -121,6 +121,18 @@ class Judge:
             head = f"{head}.{part}"
         return head
 
+    def arrives_at(self, path: str) -> tuple[str, str] | None:
+        """(coordinate, line) at which a name that today's line lacks is there, up to the destination; None when it is not."""
+        purl = self.purl_of(path)
+        if purl is None:
+            return None
+        timeline, span = self.knowledge.timelines[purl], self.spans[purl]
+        today, goal = timeline.floor(span.today), timeline.floor(span.goal)
+        offers = timeline.ask(self._grouped(path)).offers
+        if today is None or goal is None or not offers >> goal & 1:
+            return None
+        return purl, next(timeline.names[at] for at in range(today + 1, goal + 1) if offers >> at & 1)
+
     def offered_today(self, path: str) -> bool:
         """Whether today's line offers the path (also when that cannot be said)."""
         known = self._today.get(path)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue
@@ -14,6 +15,8 @@ from yoake.core.scan.manifests import single
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.findings import Checks, Finding, PackageState
 from yoake.core.values.modules import Module, Requirement, Stated
+
+_OBSERVED: Final = 2  # parts of what was observed: the line, and what is used
 
 
 def package_findings(
@@ -80,10 +83,15 @@ class _Asked:
         """The range of the requirement that counts: run time before groups."""
         return next((r.specifier for r in sorted(self.wanted, key=lambda r: r.group != "") if r.specifier), "")
 
-    def state(self, state: str, note: str, suggestion: str = "") -> PackageState:
+    def state(
+        self, state: str, note: str, suggestion: str = "", *, grade: str = "none", release: str = ""
+    ) -> PackageState:
         line, how = (self.said.line, self.said.how) if self.said else ("", "not stated")
         file, number = self.at
-        return PackageState(self.purl, self.module, line, how, state, note, file, number, suggestion)
+        judged = release or self.exact or ""
+        return PackageState(
+            self.purl, self.module, line, how, state, note, file, number, suggestion, grade=grade, release=judged
+        )
 
     @property
     def at(self) -> tuple[str, int]:
@@ -103,7 +111,7 @@ def _package(asked: _Asked, builder: Builder, knowledge: Knowledge) -> tuple[Pac
         if r.specifier and not knowledge.ecosystems.admits(asked.coordinate, r.specifier, span.goal)
     ]
     if not stale:
-        return asked.state("holds", f"moves to {span.goal}"), None
+        return asked.state("holds", f"moves to {span.goal}", grade="hard", release=span.goal), None
     finding = single(
         builder,
         knowledge,
@@ -116,7 +124,7 @@ def _package(asked: _Asked, builder: Builder, knowledge: Knowledge) -> tuple[Pac
         remedy=f"Let the requirement admit {name} {span.goal} at that hop.",
         evidence=("read from the manifest",),
     )
-    return asked.state("fails", finding.title), finding
+    return asked.state("fails", finding.title, grade="hard"), finding
 
 
 def _against_runtime(asked: _Asked, builder: Builder, knowledge: Knowledge) -> tuple[PackageState, Finding | None]:
@@ -126,33 +134,120 @@ def _against_runtime(asked: _Asked, builder: Builder, knowledge: Knowledge) -> t
         return asked.state("unknown", f"nothing here reads packages of the kind of {asked.coordinate.short}"), None
     span, record = builder.spans.get(runtime.purl), knowledge.catalogues.get(asked.purl)
     if span is None:
-        return asked.state("holds", f"the destination names no {knowledge.spoken(runtime.purl)}"), None
+        note = f"the destination names no {knowledge.spoken(runtime.purl)}: it stays as it is"
+        return asked.state("holds", note, grade="hard"), None
     if record is None or not knowledge.speaks_of(record, span.goal):
         return asked.state("unknown", f"no release record of {asked.coordinate.short}"), None
     fits, built = knowledge.fitting(record, span.goal), record.built.get(span.goal, ())
     ranged = knowledge.ecosystems.admitted(asked.coordinate, asked.specifier, fits)
     usable = [r for r in fits if r == asked.exact] if asked.exact else ranged
     compiled = bool(record.releases) and any(record.built.values()) and not any(r in built for r in usable)
-    if usable and not compiled:
-        return asked.state("holds", f"{usable[-1]} runs on it"), None
-    newest = (built or fits)[-1] if (built or fits) else ""
-    title, remedy = _words(asked, f"{knowledge.spoken(runtime.purl)} {span.goal}", newest, bool(usable))
+    seen = observed_break(record, usable[-1], span.goal, knowledge) if usable and not compiled else None
+    if usable and not compiled and seen is None:
+        return _nothing_against(asked, record, usable[-1], span.goal, knowledge), None
+    there = f"{knowledge.spoken(runtime.purl)} {span.goal}"
+    newest = _newest_that_may(record, built or fits, span.goal, knowledge)
+    title, remedy = _words(asked, there, newest, compiled and bool(usable))
+    if seen is not None:
+        title = f"{asked.coordinate.name} {usable[-1]} cannot be imported on {there}: it uses {seen[1]}"
+    bites = seen[0] if seen is not None else _first_unfit(record, span, asked, knowledge)
+    finding = _unfit(asked, record, (title, remedy, bites), bool(usable), builder, knowledge)
+    return asked.state(
+        "fails", title, newest, grade="hard" if seen is None else "observed", release=(usable or [""])[-1]
+    ), finding
+
+
+def _unfit(
+    asked: _Asked,
+    record: Catalogue,
+    said: tuple[str, str, str],
+    usable: bool,
+    builder: Builder,
+    knowledge: Knowledge,
+) -> Finding:
+    """The finding of a package that does not run on the destination. ``said``: title, remedy and the line at which it bites.
+
+    ``usable``: its metadata would let it.
+    """
+    title, remedy, bites = said
+    runtime = knowledge.ecosystems.runtime_of(asked.purl)
+    purl = runtime.purl if runtime is not None else asked.purl
     file, number = asked.at
-    finding = single(
+    return single(
         builder,
         knowledge,
-        runtime.purl,
+        purl,
         "package",
         f"release {asked.coordinate.name}",
         title,
-        _first_unfit(record, span, asked, knowledge),
+        bites,
         [(file, number, f"{asked.coordinate.name} {asked.exact or asked.specifier}")],
         remedy=remedy,
         level="warning" if usable else "error",
         evidence=(f"release record of {asked.coordinate.short}: {record.how}, {record.as_of}",),
         confidence="likely" if usable else "certain",
     )
-    return asked.state("fails", title, newest), finding
+
+
+def _nothing_against(asked: _Asked, record: Catalogue, release: str, goal: str, knowledge: Knowledge) -> PackageState:
+    """A package that nothing keeps from the destination: it holds where something says so, else it is not known."""
+    grade = grade_of(record, release, goal, knowledge)
+    if grade == "none":
+        return asked.state(
+            "unknown", f"nothing speaks against {release}, and nothing says that it runs there", release=release
+        )
+    words = {"hard": f"{release} is built for it", "stated": f"{release} states it"}
+    return asked.state("holds", words[grade], grade=grade, release=release)
+
+
+def grade_of(record: Catalogue, release: str, line: str, knowledge: Knowledge) -> str:
+    """What says that a release runs on a line of its runtime: *hard*, *stated* or *none*.
+
+    That its metadata lets it run on any newer line says nothing: most projects never take such a limit back.
+    """
+    owner = knowledge.ecosystems.of(record.coordinate)
+    if owner is None:
+        return "none"
+    if _built_apart(record, release, line):
+        return "hard"
+    facts = next((d for d in record.details if d.release == release), None)
+    lifecycle = knowledge.line_facts(record.coordinate, knowledge.line_of(Coordinate(record.coordinate), release))
+    listed = lifecycle is not None and line in lifecycle.runs_on
+    claimed = facts is not None and f"{owner.runtime.short}@{line}" in facts.states
+    return "stated" if listed or claimed or (owner.stated_by_range and facts is not None and facts.runs) else "none"
+
+
+def _built_apart(record: Catalogue, release: str, line: str) -> bool:
+    """Whether a release has builds for single lines of its runtime, and one for this line."""
+    if release not in record.built.get(line, ()):
+        return False
+    older = [other for other in record.built if line_key(other) < line_key(line)]
+    newer = [other for other in record.built if line_key(other) > line_key(line)]
+    lacks = [
+        other
+        for other in (*older, *newer)
+        if release in record.fits.get(other, ()) and release not in record.built[other]
+    ]
+    return bool(lacks)
+
+
+def observed_break(record: Catalogue, release: str, line: str, knowledge: Knowledge) -> tuple[str, str] | None:
+    """(line, what it uses) where the code of a release cannot be imported any more at ``line``; None when nothing is seen.
+
+    Where only the newest release of its line was looked at, an older one is taken to be no better.
+    """
+    coordinate = Coordinate(record.coordinate)
+    own = knowledge.line_of(coordinate, release)
+    looked = [d for d in record.details if d.release == release or knowledge.line_of(coordinate, d.release) == own]
+    facts = next((d for d in looked if d.release == release), looked[-1] if looked else None)
+    if facts is None or len(facts.observed) != _OBSERVED or line_key(line) < line_key(facts.observed[0]):
+        return None
+    return facts.observed[0], facts.observed[1]
+
+
+def _newest_that_may(record: Catalogue, releases: Sequence[str], line: str, knowledge: Knowledge) -> str:
+    """The newest release that nothing keeps from a line; empty when there is none."""
+    return next((r for r in reversed(releases) if observed_break(record, r, line, knowledge) is None), "")
 
 
 def _words(asked: _Asked, there: str, newest: str, usable: bool) -> tuple[str, str]:

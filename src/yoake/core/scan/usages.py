@@ -13,6 +13,7 @@ from yoake.core.values.coordinates import line_key
 from yoake.core.values.facts import HANDLER, Ask, FileFacts, Guard, Use
 from yoake.core.values.version_test import VersionTest
 
+_COLLISION: Final = "the runtime has a class of this name by itself from here on, and a star import no longer decides"
 _MAX_BASES: Final = 12  # depth of a class hierarchy that is followed
 _SURE: Final = frozenset(("import", "name", "attribute", "call", "syntax", "builtin", "type"))
 
@@ -91,6 +92,8 @@ class Joiner:
         resolved = self._resolve(ask, file)
         if resolved is None:
             return
+        if resolved.settled and self._collides(file, facts, index, ask, found):
+            return
         path = resolved.path
         made_by = path.rpartition("()")[0]  # what was called to get the value that is used here
         if made_by and not self.style.calls:
@@ -115,6 +118,26 @@ class Joiner:
             reshaped = self.judge.keywords(path, ask.keywords)
             if reshaped is not None:
                 found.append(Hit(file, facts, index, reshaped, guarded, "likely"))
+
+    def _collides(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> bool:
+        """A plain name that a star import brings from somewhere unknown, and that the runtime has by itself from some line on."""
+        meant = self.project.resolve(ask.path, file)
+        if meant is None or not meant.others or ask.form == "import":
+            return False
+        head = ".".join(self._named(meant.others[-1]).split(".")[:2])
+        ways = [".".join(self._named(path).split(".")[:2]) for path in (meant.path, *meant.others[:-1])]
+        strange = any(self.judge.purl_of(way) is None for way in ways)
+        if not strange or self.judge.offered_today(head) or any(map(self._known_today, ways)):
+            return False
+        arrived = self.judge.arrives_at(head)
+        if arrived is None:
+            return False
+        verdict = Verdict("fails", arrived[0], head, head, arrived[1], None, "behaviour", detail=_COLLISION)
+        found.append(Hit(file, facts, index, verdict, "", "likely"))
+        return True
+
+    def _known_today(self, path: str) -> bool:
+        return self.judge.purl_of(path) is not None and self.judge.offered_today(path)
 
     def _lost_before(self, verdict: Verdict, made_by: str) -> bool:
         """Whether what was called to get a value is lost itself."""
@@ -142,8 +165,9 @@ class Joiner:
         flat = [Resolved(p, way.reexported, way.guarded) for way in found for p in (way.path, *way.others)]
         alive = [way for way in flat if self.judge.offered_today(self._named(way.path))]
         chosen = (alive or flat)[0]
-        chooses = len(flat) > 1 and not all(way.settled for way in found)
-        return Resolved(chosen.path, chosen.reexported, chosen.guarded or chooses)
+        settled = all(way.settled for way in found)
+        chooses = len(flat) > 1 and not settled
+        return Resolved(chosen.path, chosen.reexported, chosen.guarded or chooses, settled=settled)
 
     def _guarded(self, guards: tuple[Guard, ...], form: str) -> str:
         for guard in guards:

@@ -134,8 +134,11 @@ class Checks:
 class PackageState:
     """One direct or locked package against the destination's runtime.
 
-    ``wanted`` is the range of the manifest, ``exact`` the locked release. ``clean`` are the lines of the package on which this
-    code finds everything it uses, ``breaks`` (line, symbol) the first losses on others; both empty where no timeline is known.
+    ``state``: holds, fails or unknown. ``grade`` is what that rests on: *hard* (metadata, or a build for just that line), *stated*
+    (the project claims it), *observed* (the code of that release), *none* (nothing speaks against it, and nothing for it).
+    ``release`` is the one that was judged. ``wanted`` is the range of the manifest, ``exact`` the locked release. ``clean`` are the
+    lines of the package on which this code finds everything it uses, ``breaks`` (line, symbol) the first losses on others; both
+    empty where no timeline is known.
     """
 
     coordinate: str
@@ -152,6 +155,8 @@ class PackageState:
     exact: str = ""
     clean: tuple[str, ...] = ()
     breaks: tuple[tuple[str, str], ...] = ()
+    grade: str = "none"
+    release: str = ""
 
 
 @dataclass(slots=True)

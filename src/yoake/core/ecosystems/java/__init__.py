@@ -119,7 +119,6 @@ JAVA_ECOSYSTEM: Final = Ecosystem(
     ),
     runtime_length=1,
     canonical_name=lambda name: name.replace(":", "/", 1),
-    locks_below=False,
     tests=r"(^|/)src/(test|it|integration-?[tT]est)/|(^|/)[^/]*(Test|Tests|IT|TestCase)\.java$",
     built=r"(^|/)(target|build)/generated[^/]*/",
     how_read={

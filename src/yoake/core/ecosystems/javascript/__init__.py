@@ -108,6 +108,7 @@ JAVASCRIPT: Final = Ecosystem(
     runtime_length=1,
     zero_minor=True,
     nested=True,
+    stated_by_range=True,
     locks_below=True,
     foreign_folders=frozenset(("node_modules", "bower_components")),
     how_read={
