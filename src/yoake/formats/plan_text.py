@@ -151,7 +151,7 @@ def _way_text(ways: Ways, way: Way) -> list[str]:
 def _conflict_text(ways: Ways) -> list[str]:
     if ways.conflict is None:
         return []
-    rows = ["", "There is no way there. These cannot hold together:"]
+    rows = ["", "There is no path there. These cannot hold together:"]
     rows += [f"    {c.text} ({c.grade}: {c.source})" for c in ways.conflict.constraints]
     rows += ["What would open one:", *(f"    {r.text}" for r in ways.conflict.releases)]
     return rows

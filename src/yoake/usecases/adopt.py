@@ -44,7 +44,7 @@ def adopt(
     way = look.ways.way(choice)
     staying = next((o for o in look.ways.staying if o.strategy == choice), None)
     if way is None and staying is None:
-        raise NotFound(f"There is no way “{choice}” here.")
+        raise NotFound(f"There is no option “{choice}” here.")
     before = adopted_view(context, application, scan, set_name)
     finished = [f.title for f in before.view.finished] if before is not None else []
     plan = way.plan if way is not None else look.ways.ways[0].plan if look.ways.ways else None

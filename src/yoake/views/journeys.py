@@ -26,7 +26,7 @@ from yoake.core.values.plans import Plan, plan_from_json
 STAYING: Final = ("hold", "retire", "rework-first")
 """Strategies that do not travel."""
 
-_LEFT_OUT: Final = "packages that the destination does not name were left out of this plan: with them there are too many ways to search"
+_LEFT_OUT: Final = "packages that the destination does not name were left out of this plan: with them there are too many combinations to search"
 _TRIES = 6_000  # a scan keeps a plan at once; the Path screen searches with patience
 
 

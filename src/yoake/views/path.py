@@ -481,7 +481,7 @@ def _heading(row: ApplicationRow, ways: Ways, views: list[WayView]) -> tuple[str
     if ways.conflict is not None:
         return (
             f"Nothing leads to {goal} as things are.",
-            "What cannot hold together, and what would open a way, stands below.",
+            "What cannot hold together, and what would make a path possible, stands below.",
         )
     if not views:
         return f"It stands on {goal} already, or past it.", ""
@@ -491,8 +491,8 @@ def _heading(row: ApplicationRow, ways: Ways, views: list[WayView]) -> tuple[str
     work = f"{first.effort50:.0f} days of work" if first.effort50 >= 2 else f"{first.effort50:.1f} days of work"
     number = len(views)
     words = ("", "One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine")
-    ways_there = f"{words[number] if number < len(words) else number} {'way' if number == 1 else 'ways'}"
-    return f"{ways_there} to {goal}.", f"{stages}, {work}, arriving {first.arrival50:%-d %b %Y}."
+    ways_there = f"{words[number] if number < len(words) else number} {'option' if number == 1 else 'options'}"
+    return f"{ways_there} for reaching {goal}.", f"{stages}, {work}, arriving {first.arrival50:%-d %b %Y}."
 
 
 def _others(ways: Ways) -> list[RefusedView]:

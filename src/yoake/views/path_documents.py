@@ -32,7 +32,7 @@ def write_path(context: Context, slug: str, form: str, choice: str, set_name: st
         return json.dumps(body, indent=1, ensure_ascii=False) + "\n"
     way = look.ways.way(choice)
     if way is None:
-        raise NotFound(f"There is no way “{choice}” here.")
+        raise NotFound(f"There is no option “{choice}” here.")
     if form == "mermaid":
         return ways_mermaid(way.plan)
     titles = {f.key: f.title for f in look.ways.problem.journey.findings}

@@ -69,7 +69,7 @@ def find_path(space: SearchSpace, objective: str = "work", budget: int = BUDGET)
     if isinstance(some, str):
         some = _Search(space, "work", _HASTE).run(budget)
     if isinstance(some, str):
-        raise TooLarge("There are too many ways to search them all. Pin a line or two, and look again.")
+        raise TooLarge("There are too many combinations to search them all. Pin a line or two, and look again.")
     if some is None:
         return None
     begun = (some.states, improve(space, some.states, "danger"))

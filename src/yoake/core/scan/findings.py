@@ -71,7 +71,9 @@ class Builder:
         key = finding_key(self.module, purl, kind, subject)
         places = self._places(key, hits)
         confidence = min((h.confidence for h in hits), key=_CONFIDENCES.index)
-        window = window_of(self.knowledge, self.spans, purl, first.cause or subject, replacement, first.bites_at)
+        brought = replacement is None and rule is not None and rule.provided_by
+        instead = NO_NEED if brought else replacement  # what a package brings back can be there on every line
+        window = window_of(self.knowledge, self.spans, purl, first.cause or subject, instead, first.bites_at)
         made = Finding(
             key,
             self.module,

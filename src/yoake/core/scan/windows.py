@@ -60,12 +60,13 @@ def _new_lines(
         return ()
     if replacement == NO_NEED:
         return axis
-    head = replacement.split(".", 1)[0]
+    path = knowledge.path_of(purl, replacement)
+    head = path.split(".", 1)[0]
     owner = knowledge.import_names(knowledge.language_of(purl)).get(head)
     if owner is None:
         return _lines_of_package(knowledge, purl, head, axis) if knowledge.ecosystems.is_runtime(purl) else ()
     timeline = knowledge.timelines[owner]
-    answer = timeline.ask(replacement)
+    answer = timeline.ask(path)
     if owner == purl:
         offered = timeline.lines_in(answer.offers | answer.unknown)
         return tuple(line for line in axis if line in offered)
