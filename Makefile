@@ -57,6 +57,7 @@ check: setup
 	$(BIN)/lint-imports
 	cd web && npx tsc -p tsconfig.json && npx eslint src
 	$(BIN)/python -m tests.engine_words
+	$(BIN)/python -m tests.import_depth
 	$(BIN)/python -m tests.drift
 
 unit: setup

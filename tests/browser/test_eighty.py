@@ -39,7 +39,7 @@ def test_eighty_are_taken_in_scanned_and_given_to_someone(page: Page, tmp_path: 
     page.press("button", "Check")
     page.sees("80 applications to add", "1 row with faults", "There is nothing at “/no/such/place”")
     page.press("button", "Add the 80 without faults")
-    page.sees("80 applications taken in")
+    page.sees("80 applications added")
     page.running.settled()
     page.go("/")
     page.sees("of 80 applications stand in the dark today")

@@ -22,7 +22,7 @@ SCREENS = {
     "/applications/ticket-desk/path": "Before any version moves",
     "/applications/ticket-desk/work": "closes on",
     "/work": "steps to do",
-    "/take-in": "What is taken in is read, never run",
+    "/take-in": "What you add is read, never run",
     "/report": "the whole portfolio",
     "/knowledge": "Weights and efforts",
     "/nowhere": "There is no such page",

@@ -24,7 +24,7 @@ def test_people_sign_in_and_what_they_do_is_told(page: Page) -> None:
     page.type("Name", "Ines Calder")
     page.type("Password", PASSWORD)
     page.press("button", "Make it and sign in")
-    page.sees("No application is looked after here yet")
+    page.sees("No applications yet")
     page.press("button", "Ines Calder")
     page.press("link", "Accounts and tokens")
     page.type("Name", "Jon Tresco")
@@ -49,7 +49,7 @@ def test_people_sign_in_and_what_they_do_is_told(page: Page) -> None:
     page.press("button", "Sign in")
     page.sees("needs the role lead; yours is member")  # the page on which the other one signed out
     page.press("link", "Horizon")
-    page.sees("No application is looked after here yet")
+    page.sees("No applications yet")
     page.driver.delete_all_cookies()
 
 

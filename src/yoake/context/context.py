@@ -8,14 +8,16 @@ from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from pathlib import Path
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
 from yoake.context.memo import Memo
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.planning.alternatives import Ways
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.database import Database
+
+if TYPE_CHECKING:
+    from yoake.core.planning.alternatives import Ways
 
 KEEP_SCANS: Final = 2
 """The newest scan and the one before it, so that what is new and what is gone can be told."""

@@ -7,14 +7,16 @@ import secrets
 import time
 from collections.abc import Awaitable, Callable, Iterable, MutableMapping
 from dataclasses import dataclass, field
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 from urllib.parse import urlsplit
 
 import structlog
 from starlette.responses import JSONResponse
 
 from yoake.server.address import API, versioned
-from yoake.server.metrics import Metrics
+
+if TYPE_CHECKING:
+    from yoake.server.metrics import Metrics
 
 log = structlog.get_logger()
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import MutableMapping
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
 import structlog
 from prometheus_client import CollectorRegistry, Counter, Gauge, Histogram
@@ -14,7 +14,9 @@ from yoake.context.context import Context
 from yoake.store.applications import count_applications
 from yoake.store.jobs import count_jobs
 from yoake.store.scans import count_levels
-from yoake.usecases.queue import Queue
+
+if TYPE_CHECKING:
+    from yoake.usecases.queue import Queue
 
 log = structlog.get_logger()
 

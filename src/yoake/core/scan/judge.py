@@ -56,6 +56,7 @@ class Judge:
         self._memo: dict[str, Verdict] = {}
         self._today: dict[str, bool] = {}
         self._groups: dict[str, str] = {}
+        self._keywords: dict[tuple[str, tuple[str, ...]], Verdict | None] = {}
 
     def purl_of(self, path: str) -> str | None:
         """The tracked coordinate that owns this path, by its first part."""
@@ -268,6 +269,12 @@ class Judge:
 
     def keywords(self, path: str, keywords: tuple[str, ...]) -> Verdict | None:
         """A keyword that today's signature takes and a later one, up to the destination, no longer does."""
+        key = (path, keywords)
+        if key not in self._keywords:
+            self._keywords[key] = self._lost_keyword(path, keywords)
+        return self._keywords[key]
+
+    def _lost_keyword(self, path: str, keywords: tuple[str, ...]) -> Verdict | None:
         purl = self.purl_of(path)
         if purl is None or not keywords:
             return None

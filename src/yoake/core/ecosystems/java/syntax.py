@@ -98,6 +98,7 @@ class _Plain(Walk):
         self.members: dict[str, set[str]] = {}
         self.gives: dict[str, str | None] = {}
         self.values: dict[int, str | None] = {}
+        self.types: dict[tuple[str, str], str | None] = {}
         self.later: list[tuple[Node, Scope, str]] = []
         self.heritage: dict[str, list[tuple[Node, Scope]]] = {}
 
@@ -401,11 +402,18 @@ class _Plain(Walk):
         for qualname, listed in self.heritage.items():
             found = [self.type_path(_dotted(node), scope, node.start_byte) for node, scope in listed]
             self.bases[qualname] = [path for path in found if path is not None]
+        uses = {form: getattr(self, f"_use_{form}") for form in ("type", "field", "call", "new", "reference", "static")}
         for node, scope, form in self.later:
-            getattr(self, f"_use_{form}")(node, scope)
+            uses[form](node, scope)
 
     def type_path(self, written: str, scope: Scope, position: int) -> str | None:
         """The path of a type as it is written; ``:Name`` for one of this file, None for a type parameter."""
+        key = (written, scope.qualname)  # type parameters belong to a class or method, so that is all that decides
+        if key not in self.types:
+            self.types[key] = self._type_path(written, scope, position)
+        return self.types[key]
+
+    def _type_path(self, written: str, scope: Scope, position: int) -> str | None:
         head, _, rest = written.partition(".")
         if rest and head[:1].islower():
             return path_of(written)
