@@ -188,7 +188,7 @@ def test_a_filter_is_kept_under_a_name_and_chosen_again(
     take_in(page, repository("ticket-desk", FILES))
     page.sees("3 things stand")
     page.press("button", "safe now", "[aria-label=show]")
-    page.press("button", "Save this filter")
+    page.press("button", "save this filter")
     page.type("Name of the filter", "for Monday")
     page.press("button", "Save")
     page.sees("forget")
@@ -211,11 +211,11 @@ def test_a_path_is_bent_compared_and_taken(page: Page, repository: Callable[[str
     page.choose("compare with", "Parallel copy")
     page.sees("Stage by stage", "copy stands")
     page.press("button", "Adopt this path")
-    page.sees("The path is taken.", "No changes since adoption.")
+    page.sees("Adopted. Its stages", "No changes since adoption.")
     page.press("link", "Work")
     page.sees("Move to Python 3.11")
     page.go("/applications/ticket-desk/path")
-    page.press("button", "Take it back")
+    page.press("button", "Undo adoption")
     page.sees("Adopt this path")
 
 

@@ -84,8 +84,8 @@ def test_a_waiver_is_changed_undone_and_shown_where_two_set_it(page: Page, repos
     until(lambda: why(context, key) == "theirs")
     page.press("button", "Take the waiver back")
     until(lambda: why(context, key) == "")
-    page.sees("The waiver is taken back")
-    page.press("button", "Undo: The waiver is taken back")
+    page.sees("The waiver was removed")
+    page.press("button", "Undo: The waiver was removed")
     until(lambda: why(context, key) == "theirs")
 
 
@@ -95,14 +95,14 @@ def test_of_two_paths_taken_at_once_both_are_shown_and_taking_can_be_undone(page
     page.find("button", "Adopt this path")
     adopt(context, "ticket-desk", "", "retire", Shape(), "Jon", "nobody uses it")
     page.press("button", "Adopt this path")
-    page.sees("Somebody else was faster", "taken by Jon")
+    page.sees("Somebody else was faster", "adopted by Jon")
     assert page.violations() == []
     page.press("button", "Keep theirs")
-    page.sees("Nothing moved under it")
+    page.sees("No changes since adoption")
     assert adopted(context) == "retire"
-    page.press("button", "Take it back")
-    page.sees("The path is taken back")
+    page.press("button", "Undo adoption")
+    page.sees("No longer adopted")
     assert adopted(context) == ""
-    page.press("button", "Undo: The path is taken back")
+    page.press("button", "Undo: No longer adopted")
     until(lambda: adopted(context) == "retire")
     leave(context, "ticket-desk", "", "Jon")

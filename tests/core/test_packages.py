@@ -198,3 +198,19 @@ def test_code_that_cannot_be_imported_any_more_fails_as_observed_for_older_relea
     assert (findings[0].bites_at, findings[0].level) == ("3.12", "warning")
     assert "imp in lamp/__init__.py:1" in findings[0].title
     assert pinned(record, "==2.0")[0].state == "holds"
+
+
+def test_what_was_seen_in_one_line_says_nothing_of_another() -> None:
+    record = lamp(
+        ReleaseFacts(release="1.0", observed=("3.9", "imp in lamp/__init__.py:1")),
+        ReleaseFacts(release="2.0"),
+        ReleaseFacts(release="2.1", observed=("3.14", "later in lamp/__init__.py:1")),
+    )
+    assert pinned(record, "==2.0")[0].state == "unknown"
+    assert pinned(record, "==2.1")[0].state == "unknown"
+    assert pinned(record, "==1.0")[0].grade == "observed"
+
+
+def test_a_package_without_a_pin_is_told_where_its_manifest_asks_for_it() -> None:
+    state, _ = pinned(lamp(ReleaseFacts(release="1.0")), "")
+    assert (state.file, state.line_number, state.how) == ("requirements.txt", 1, "not stated")

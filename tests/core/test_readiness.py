@@ -20,8 +20,8 @@ from yoake.core.planning.alternatives import least_work
 from yoake.core.planning.dates import standing
 from yoake.core.planning.problem import Journey
 from yoake.core.readiness.clearance import clearance
-from yoake.core.readiness.effort import MANY, _one, draw, quantiles
-from yoake.core.readiness.estimate import three_point
+from yoake.core.readiness.effort import ALIKE, MANY, _one, draw, quantiles
+from yoake.core.readiness.estimate import mean_days, three_point
 from yoake.core.scan.judge import Span
 from yoake.core.values.coordinates import line_key
 from yoake.core.values.findings import Finding, Tally
@@ -168,3 +168,32 @@ def test_very_many_alike_are_drawn_at_once_and_come_out_the_same(knowledge: Know
     at_once = draw(many, knowledge.effort)
     assert quantiles(at_once).p50 == pytest.approx(quantiles(apart).p50, rel=0.005)
     assert quantiles(at_once).p80 == pytest.approx(quantiles(apart).p80, rel=0.005)
+
+
+@pytest.mark.parametrize(("places", "factor"), [(1, 1.0), (2, 1.3), (4, 1.9)])
+def test_the_first_place_counts_in_full_and_each_further_one_by_the_repeat_factor(
+    places: int, factor: float, knowledge: Knowledge
+) -> None:
+    table = knowledge.effort.model_copy(
+        update={"repeat": 0.3, "mechanical_repeat": 0.1, "review_minutes": 5.0, "minutes_per_day": 480.0}
+    )
+    plain = replace(world_finding("3.9"), effort=(6.0, 12.0, 48.0))
+    made = replace(plain, places=plain.places * places)
+    assert three_point(made, table) == pytest.approx((6 * factor, 12 * factor, 48 * factor))
+    assert mean_days(made, table) == pytest.approx((6 + 4 * 12 + 48) * factor / 6 / 480)
+    by_rote = replace(made, mechanical=True)
+    assert three_point(by_rote, table)[1] == pytest.approx(12 * (1 + 0.1 * (places - 1)) + 5)
+
+
+@pytest.mark.parametrize("effort", [(10.0, 20.0, 120.0), (10.0, 100.0, 110.0)])
+def test_what_is_drawn_has_the_mean_and_spread_of_its_three_points(
+    effort: tuple[float, float, float], knowledge: Knowledge
+) -> None:
+    table = knowledge.effort
+    low, likely, high = effort
+    many = [replace(world_finding("3.9", key=f"k{n}"), effort=effort) for n in range(MANY + ALIKE)]
+    few = draw(many[:1], table) * table.minutes_per_day
+    assert few.mean() == pytest.approx((low + 4 * likely + high) / 6, rel=0.03)
+    together = draw(many, table) * table.minutes_per_day
+    assert together.mean() == pytest.approx(len(many) * (low + 4 * likely + high) / 6, rel=0.01)
+    assert together.std() == pytest.approx(len(many) ** 0.5 * few.std(), rel=0.15)

@@ -86,8 +86,8 @@ export function SavedFilters() {
         </button>
       ) : (
         query && (
-          <button type="button" className="press press-quiet" title="Save this filter under a name" aria-label="Save this filter" onClick={() => setNaming("")}>
-            keep
+          <button type="button" className="press press-quiet" title="Save this filter under a name" onClick={() => setNaming("")}>
+            save this filter
           </button>
         )
       )}

@@ -24,7 +24,7 @@ export function WaiverPart({ finding, slug }: Props) {
   const back = () => {
     if (!waiver) return;
     takeBack(waiver.version)
-      .then(() => say("The waiver is taken back.", { undo: () => void set(fieldsOf(waiver), 0).catch(told) }))
+      .then(() => say("The waiver was removed.", { undo: () => void set(fieldsOf(waiver), 0).catch(told) }))
       .catch(told);
   };
   return (

@@ -11,10 +11,10 @@ export function AdoptedPath({ path, renew, leave }: Props) {
     <section aria-label="Adopted path" className="mt-2 rounded border px-3 py-2 text-[14px] hair sheet">
       <div className="flex flex-wrap items-baseline gap-x-3">
         <span>
-          <b>{taken.title}</b> was taken by {taken.who}, {moment(taken.at)}. {taken.why}
+          <b>{taken.title}</b> was adopted by {taken.who}, {moment(taken.at)}. {taken.why}
         </span>
         <button type="button" className="press press-quiet ml-auto" onClick={leave}>
-          Take it back
+          Undo adoption
         </button>
       </div>
       {taken.finished.length > 0 && <p className="text-[13.5px]">Finished: {taken.finished.map((f) => f.title).join("; ")}</p>}

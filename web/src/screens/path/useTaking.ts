@@ -34,19 +34,19 @@ export function useTaking(path: PathView) {
   const refused = (mine: string, again: (version: number) => void) => (error: unknown) => {
     const current = currentOf<Adoption>(error);
     if (current === undefined) return told(error);
-    const theirs = current ? `${current.title}, taken by ${current.who}, ${moment(current.at)}` : "no path is taken";
+    const theirs = current ? `${current.title}, adopted by ${current.who}, ${moment(current.at)}` : "no path is adopted";
     collision.ask({ rows: [{ what: "The path", theirs, mine }], keepMine: () => again(current?.version ?? 0), keepTheirs: refresh });
   };
   const seen = path.adopted?.version ?? 0;
   const take = useMutation({
     mutationFn: ({ choice, version = seen }: { choice: string; version?: number }) => adopt({ set: path.set, choice, ...bendOf(params), version }),
-    onSuccess: done("The path is taken. Its stages are work now."),
+    onSuccess: done("Adopted. Its stages are work now."),
     onError: (error, { choice }) => refused(path.ways.find((w) => w.key === choice)?.title ?? path.others.find((o) => o.strategy === choice)?.title ?? choice, (version) => take.mutate({ choice, version }))(error),
   });
   const leave = useMutation({
     mutationFn: (version: number) => drop(version),
-    onSuccess: done("The path is taken back. Its open stages are no work any more."),
-    onError: (error) => refused("no path is taken", (version) => (version ? leave.mutate(version) : refresh()))(error),
+    onSuccess: done("No longer adopted. Its open stages are no work any more."),
+    onError: (error) => refused("no path is adopted", (version) => (version ? leave.mutate(version) : refresh()))(error),
   });
   return { take: (choice: string) => take.mutate({ choice }), leave: () => leave.mutate(seen), busy: take.isPending, question: collision.dialog };
 }
