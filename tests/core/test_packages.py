@@ -163,7 +163,7 @@ def lamp(*details: ReleaseFacts, built: dict[str, tuple[str, ...]] | None = None
         as_of=TODAY,
         how="test",
         releases=releases,
-        fits=dict.fromkeys(("3.8", "3.12", "3.13"), releases),
+        fits=dict.fromkeys(("3.8", "3.12", "3.13", "3.14"), releases),
         built=built or {},
         details=details,
     )
@@ -179,10 +179,10 @@ def test_metadata_that_only_keeps_nothing_out_is_no_reason_to_say_that_it_runs()
 def test_a_claim_and_a_build_for_just_that_line_are_reasons() -> None:
     stated, _ = pinned(lamp(ReleaseFacts(release="1.0", states=("python@3.13",))), "==1.0")
     assert (stated.state, stated.grade) == ("holds", "stated")
-    builds = {"3.8": (), "3.12": (), "3.13": ("1.0",)}
+    builds = {"3.12": (), "3.13": ("1.0",), "3.14": ()}
     built, _ = pinned(lamp(ReleaseFacts(release="1.0"), built=builds), "==1.0")
     assert (built.state, built.grade) == ("holds", "hard")
-    everywhere = dict.fromkeys(("3.8", "3.12", "3.13"), ("1.0",))
+    everywhere = {"3.8": (), **dict.fromkeys(("3.12", "3.13", "3.14"), ("1.0",))}
     plain, _ = pinned(lamp(ReleaseFacts(release="1.0"), built=everywhere), "==1.0")
     assert (plain.state, plain.grade) == ("unknown", "none")
 

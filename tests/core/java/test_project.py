@@ -74,6 +74,16 @@ def test_imports_lead_to_the_files_of_the_project(knowledge: Knowledge) -> None:
     assert scan(knowledge, files).references == {("src/b/Plan.java", "src/a/Berth.java"): 1}
 
 
+def test_files_of_one_package_name_one_another_without_an_import(knowledge: Knowledge) -> None:
+    files = {
+        "a/Berth.java": "package a;\nclass Berth {}\n",
+        "a/Plan.java": "package a;\nclass Plan { Berth first = new Berth(); }\n",
+    }
+    result = scan(knowledge, files)
+    assert list(result.references) == [("a/Plan.java", "a/Berth.java")]
+    assert result.lonely == ["a/Plan.java"]
+
+
 def test_compiled_classes_are_read_for_what_their_code_refers_to(knowledge: Knowledge) -> None:
     facts = {"quay/Berth.class": ECOSYSTEMS.read_source("quay/Berth.class", BERTH)}
     assert {ask.path.replace("\u2024", ".") for ask in facts["quay/Berth.class"].asks} >= {

@@ -122,11 +122,11 @@ class PathStyle:
     only a call. ``stars``: whether a star import may hide what a name means. ``global_prefix``: begins paths that nobody binds.
     ``default_part``: the part that may be left out where a module is its own default. ``checked_overrides``: an override without
     anything to override does not compile. ``typed_values``: a method or field stands for a value of its base, whose members are
-    told under the name of their class. ``lost_keyword``: what it means that a call is no longer taken as it is. ``owner``: where
-    nobody owns the first part of a path, the part to look for instead. ``as_written``: a path as people write it; ``as_path``: the
-    other way round. ``regrouped``: a path whose first part is one of those that somebody owns, where the code alone does not say how
-    far it reaches; several may share it, and a name that the owner never had is another's. ``wider``: a path and everything
-    that holds it, the nearest first.
+    told under the name of their class. ``plain_names``: files of one package name one another without importing.
+    ``lost_keyword``: what it means that a call is no longer taken as it is. ``owner``: where nobody owns the first part of a path,
+    the part to look for instead. ``as_written``: a path as people write it; ``as_path``: the other way round. ``regrouped``: a path
+    whose first part is one of those that somebody owns, where the code alone does not say how far it reaches; several may share
+    it, and a name that the owner never had is another's. ``wider``: a path and everything that holds it, the nearest first.
     """
 
     joint: str = "."
@@ -136,6 +136,7 @@ class PathStyle:
     default_part: str = ""
     checked_overrides: bool = False
     typed_values: bool = False
+    plain_names: bool = False
     lost_keyword: Callable[[str], str] = _lost_parameter
     owner: Callable[[str], str | None] | None = None
     as_written: Callable[[str], str] | None = None

@@ -218,17 +218,13 @@ def grade_of(record: Catalogue, release: str, line: str, knowledge: Knowledge) -
 
 
 def _built_apart(record: Catalogue, release: str, line: str) -> bool:
-    """Whether a release has builds for single lines of its runtime, and one for this line."""
-    if release not in record.built.get(line, ()):
-        return False
-    older = [other for other in record.built if line_key(other) < line_key(line)]
+    """Whether a release has a build for this line of its runtime and none for some newer one that it would run on.
+
+    A build for any line would serve the newer one as well, and says nothing of what was tried.
+    """
     newer = [other for other in record.built if line_key(other) > line_key(line)]
-    lacks = [
-        other
-        for other in (*older, *newer)
-        if release in record.fits.get(other, ()) and release not in record.built[other]
-    ]
-    return bool(lacks)
+    lacks = any(release in record.fits.get(other, ()) and release not in record.built[other] for other in newer)
+    return lacks and release in record.built.get(line, ())
 
 
 def observed_break(record: Catalogue, release: str, line: str, knowledge: Knowledge) -> tuple[str, str] | None:

@@ -79,17 +79,21 @@ def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
     for module in given.modules:
         _scan_module(module, owned[module.path], localities, mentions[module.path], given, knowledge, result)
     _count_unread(given, knowledge, checks, owners)
-    targets = {path: _targets(path, facts, localities.get(facts.language)) for path, facts in given.facts.items()}
+    plain = {e.language for e in knowledge.ecosystems.ecosystems if e.style.plain_names}
+    targets = {
+        path: _targets(path, facts, localities.get(facts.language), plain=facts.language in plain)
+        for path, facts in given.facts.items()
+    }
     result.references, result.lonely = file_references(given.facts, targets, knowledge.ecosystems)
     result.findings = order(result.findings)
     return result
 
 
-def _targets(path: str, facts: FileFacts, locality: Locality) -> dict[str, str]:
-    """Imported path → file of the project, for everything one file imports from its own project."""
+def _targets(path: str, facts: FileFacts, locality: Locality, *, plain: bool) -> dict[str, str]:
+    """Imported path → file of the project, for everything one file takes from its own project; ``plain``: names count too."""
     found = {}
     for ask in facts.asks:
-        if ask.form == "import":
+        if ask.form == "import" or plain:
             target = locality.target_of(ask.path, path)
             if target is not None:
                 found[ask.path] = target

@@ -24,7 +24,7 @@ export function MakeKnown() {
         if (name.trim()) ask.mutate();
       }}
     >
-      <input aria-label="Library to look up" placeholder="pypi/NAME or npm/NAME" className="field w-52" value={name} onChange={(e) => setName(e.target.value)} />
+      <input aria-label="Library to look up" placeholder="pypi/, npm/ or maven/NAME" className="field w-52" value={name} onChange={(e) => setName(e.target.value)} />
       <button type="submit" className="press" disabled={!name.trim() || ask.isPending}>
         Look it up
       </button>

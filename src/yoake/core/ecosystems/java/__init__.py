@@ -115,6 +115,7 @@ JAVA_ECOSYSTEM: Final = Ecosystem(
         wider=wider,
         checked_overrides=True,
         typed_values=True,
+        plain_names=True,
         lost_keyword=_lost_overload,
     ),
     runtime_length=1,

@@ -42,9 +42,17 @@ def import_break(
             continue
         place = next((p for p in finding.places if p.level == "error" and not p.scope and not p.guarded), None)
         later = line_key(finding.bites_at) > line_key(fine)
+        if place is not None and any(place.symbol.split(".")[0] == name for name in _brought_along(facts)):
+            continue
         if place is not None and later and (worst is None or line_key(finding.bites_at) < line_key(worst[0])):
             worst = (finding.bites_at, f"{place.symbol} in {place.file}:{place.line}")
     return worst
+
+
+def _brought_along(facts: Mapping[str, FileFacts]) -> tuple[str, ...]:
+    """Modules of the standard library that a package puts in place by itself before anything asks for them."""
+    hooks = {"_distutils_hack": "distutils"}
+    return tuple(brought for hook, brought in hooks.items() if any(path.startswith(f"{hook}/") for path in facts))
 
 
 def _imported_files(facts: Mapping[str, FileFacts], tops: frozenset[str]) -> set[str]:
