@@ -172,7 +172,7 @@ def lamp(*details: ReleaseFacts, built: dict[str, tuple[str, ...]] | None = None
 def test_metadata_that_only_keeps_nothing_out_is_no_reason_to_say_that_it_runs() -> None:
     state, findings = pinned(lamp(ReleaseFacts(release="1.0", runs=">=3.6")), "==1.0")
     assert (state.state, state.grade, state.release) == ("unknown", "none", "1.0")
-    assert "nothing speaks against 1.0" in state.note
+    assert "nothing speaks against lamp 1.0" in state.note
     assert findings == []
 
 

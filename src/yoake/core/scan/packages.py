@@ -16,6 +16,7 @@ from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.findings import Checks, Finding, PackageState
 from yoake.core.values.modules import Module, Requirement, Stated
 
+_UNSAID: Final = "packages that nothing speaks against, and that nothing says run there"
 _OBSERVED: Final = 2  # parts of what was observed: the line, and what is used
 
 
@@ -40,7 +41,7 @@ def package_findings(
     for purl in sorted({*(p for p in stated if not is_runtime(p)), *direct}):
         asked = _Asked(purl, direct.get(purl, []), stated.get(purl), locked.get(purl), module.path)
         state, finding = _package(asked, builder, knowledge)
-        why = state.note if state.state == "unknown" else ""
+        why = (_UNSAID if state.release else state.note) if state.state == "unknown" else ""
         checks.add("package", state.state, weight, state.file, module.path, why)
         held = (clean or {}).get(purl)
         yield (
@@ -194,7 +195,9 @@ def _nothing_against(asked: _Asked, record: Catalogue, release: str, goal: str, 
     grade = grade_of(record, release, goal, knowledge)
     if grade == "none":
         return asked.state(
-            "unknown", f"nothing speaks against {release}, and nothing says that it runs there", release=release
+            "unknown",
+            f"nothing speaks against {asked.coordinate.name} {release}, and nothing says that it runs there",
+            release=release,
         )
     words = {"hard": f"{release} is built for it", "stated": f"{release} states it"}
     return asked.state("holds", words[grade], grade=grade, release=release)

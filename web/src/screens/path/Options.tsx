@@ -63,9 +63,9 @@ function WayRow({ way, path, on, choose, width, x, marks }: RowProps) {
       <button id={`way-${way.key}`} type="button" aria-pressed={on} className="min-w-0 py-1.5 text-left before:absolute before:inset-0" onClick={() => choose(way.key)}>
         <b className="block truncate text-[14.5px] leading-tight" title={way.title}>
           {way.title}
-          {way.adopted && <span className="quiet text-[12.5px] font-normal"> · adopted</span>}
         </b>
         <span className="quiet block truncate text-[12.5px] leading-tight" title={way.subtitle}>
+          {way.adopted && <b>adopted · </b>}
           {way.subtitle}
           {!way.proven && way.objectives.length > 0 ? ", not proven best" : ""}
         </span>
