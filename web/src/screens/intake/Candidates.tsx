@@ -18,9 +18,9 @@ export function Candidates({ candidates }: { candidates: Candidate[] }) {
         <tbody>
           {ordered.map((c) => (
             <tr key={c.number} className="border-b align-top hair">
-              <td className="quiet pr-3">{c.number}</td>
+              <td className="quiet py-1 pr-3">{c.number}</td>
               <td className="py-1 pr-3 font-semibold break-words">{c.name}</td>
-              <td className="pr-3">
+              <td className="py-1 pr-3">
                 <code className="break-all">
                   {c.source}
                   {c.ref && ` @ ${c.ref}`}
@@ -33,9 +33,9 @@ export function Candidates({ candidates }: { candidates: Candidate[] }) {
                   </p>
                 ))}
               </td>
-              <td className="pr-3">{c.owner}</td>
-              <td className="pr-3">{c.team}</td>
-              <td>{c.destination}</td>
+              <td className="py-1 pr-3">{c.owner}</td>
+              <td className="py-1 pr-3">{c.team}</td>
+              <td className="py-1">{c.destination}</td>
             </tr>
           ))}
         </tbody>
