@@ -1,23 +1,15 @@
 /** The head of an application's screens: its name, the answer, and where one can go from it. */
-import { useQueryClient } from "@tanstack/react-query";
 import { NavLink } from "react-router";
 
-import { ApiError, post } from "../api/client";
-import type { JobsAsked, Row } from "../api/types";
+import type { Row } from "../api/types";
 import { moment } from "../lib/format";
-import { useToast } from "./Toasts";
+import { useScans } from "./useScans";
 
 type Props = { row: Row; heading: string; emphasis: string };
 
 export function AppHeader({ row, heading, emphasis }: Props) {
   const base = `/applications/${row.slug}`;
-  const client = useQueryClient();
-  const say = useToast();
-  const scan = () =>
-    post<JobsAsked>("/scans", { applications: [row.slug] })
-      .then(() => say(`${row.name} is in the queue.`))
-      .then(() => client.invalidateQueries({ queryKey: ["jobs"] }))
-      .catch((error: unknown) => say(error instanceof ApiError ? error.failure.problem : String(error), { bad: true }));
+  const { scan } = useScans();
   const link = ({ isActive }: { isActive: boolean }) => `border-b-2 pb-1.5 ${isActive ? "border-current font-semibold" : "border-transparent quiet hover:text-[var(--ink)]"}`;
   return (
     <div className="flex items-end justify-between gap-6 border-b px-[22px] pt-1 hair">
@@ -30,7 +22,7 @@ export function AppHeader({ row, heading, emphasis }: Props) {
         </p>
       </div>
       <div className="flex shrink-0 items-end gap-5">
-        <button type="button" className="press mb-2" onClick={() => void scan()} title={`Last scan ${moment(row.scanned_at)}`}>
+        <button type="button" className="press mb-2" onClick={() => scan({ applications: [row.slug], text: () => `${row.name} is in the queue.` })} title={`Last scan ${moment(row.scanned_at)}`}>
           {row.state === "running" || row.state === "waiting" ? "Scanning …" : "Scan again"}
         </button>
         <nav aria-label={`Screens of ${row.name}`} className="flex gap-5">

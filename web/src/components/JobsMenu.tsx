@@ -2,11 +2,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 
-import { post } from "../api/client";
 import { jobsQuery } from "../api/queries";
 import type { Job } from "../api/types";
 import { plural, seconds } from "../lib/format";
 import { isOpen } from "../lib/jobs";
+import { useScans } from "./useScans";
 
 export function JobsMenu() {
   const jobs = useQuery(jobsQuery).data ?? [];
@@ -24,6 +24,7 @@ export function JobsMenu() {
       document.removeEventListener("keydown", close);
     };
   }, [shown]);
+  const { stop, stopping } = useScans();
   const open = jobs.filter(isOpen);
   const running = open.find((job) => job.state === "running");
   const failed = jobs.filter((job) => job.state === "failed").slice(0, 20);
@@ -39,7 +40,7 @@ export function JobsMenu() {
           {open.length > 0 && (
             <p className="mb-2 flex items-center justify-between font-semibold">
               {plural(open.length, "scan")} to do
-              <button type="button" className="press" onClick={() => open.forEach((job) => void post(`/jobs/${job.id}/stop`, {}))}>
+              <button type="button" className="press" disabled={stopping} onClick={() => stop(open.map((job) => job.id))}>
                 Stop all
               </button>
             </p>
@@ -74,12 +75,13 @@ function Running({ job, more }: { job: Job; more: number }) {
 }
 
 function JobLine({ job }: { job: Job }) {
+  const { stop, stopping } = useScans();
   const rate = job.rate ? `${Math.round(job.rate)} files/s` : "";
   const left = job.left !== null ? `, ${seconds(job.left)} left` : "";
   return (
     <li className="grid grid-cols-[1fr_auto] items-center gap-x-3 border-t py-1.5 hair">
       <span className="truncate font-semibold">{job.application}</span>
-      <button type="button" className="press" title={`Stop scanning ${job.application}`} onClick={() => void post(`/jobs/${job.id}/stop`, {})}>
+      <button type="button" className="press" title={`Stop scanning ${job.application}`} disabled={stopping} onClick={() => stop([job.id])}>
         Stop
       </button>
       <span className="quiet">{job.state === "waiting" ? "waiting" : `${job.phase} ${job.total ? `${job.done} of ${job.total} files, ${rate}${left}` : ""}`}</span>

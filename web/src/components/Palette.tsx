@@ -1,19 +1,16 @@
 /** The palette: every screen, application, finding of the open application, and action, by typing. */
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router";
 
-import { post } from "../api/client";
 import { findingsQuery, portfolioQuery, WHOLE } from "../api/queries";
-import { useToast } from "./Toasts";
+import { useScans } from "./useScans";
 
 type Props = { close: () => void; slug: string | null; turnTheme: () => void; showKeys: () => void };
 
 export function Palette({ close, slug, turnTheme, showKeys }: Props) {
   const go = useNavigate();
-  const say = useToast();
-  const client = useQueryClient();
   const [typed, setTyped] = useState("");
   const text = useDeferredValue(typed);
   const rows = useQuery(portfolioQuery({ ...WHOLE, q: text.slice(0, 200) })).data?.rows ?? [];
@@ -22,10 +19,7 @@ export function Palette({ close, slug, turnTheme, showKeys }: Props) {
     close();
     action();
   };
-  const scan = (applications: string[], text: string) =>
-    void post("/scans", { applications })
-      .then(() => say(text))
-      .then(() => client.invalidateQueries({ queryKey: ["portfolio"] }));
+  const { scan } = useScans();
   return (
     <Command.Dialog open onOpenChange={(open) => !open && close()} label="Palette" contentClassName="dialog fixed left-1/2 top-[14vh] z-50 w-[36rem] max-w-[92vw] -translate-x-1/2 overflow-hidden" overlayClassName="fixed inset-0 z-40 bg-black/35">
       <Command.Input autoFocus value={typed} onValueChange={setTyped} placeholder="Go to, or do …" className="w-full border-b bg-transparent px-4 py-3 outline-none hair" />
@@ -37,8 +31,8 @@ export function Palette({ close, slug, turnTheme, showKeys }: Props) {
           ))}
         </Group>
         <Group heading="Actions">
-          <Item text="Scan all applications" run={run(() => scan([], "All applications are in the queue."))} />
-          {slug && <Item text={`Scan ${slug}`} run={run(() => scan([slug], `${slug} is in the queue.`))} />}
+          <Item text="Scan all applications" run={run(() => scan({ applications: [], text: () => "All applications are in the queue." }))} />
+          {slug && <Item text={`Scan ${slug}`} run={run(() => scan({ applications: [slug], text: () => `${slug} is in the queue.` }))} />}
           <Item text="Switch the theme" run={run(turnTheme)} />
           <Item text="Show the keyboard" run={run(showKeys)} />
         </Group>

@@ -1,7 +1,7 @@
 /** Two people changed one thing at once: both states side by side, and which of them shall stand. */
-import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 
+import { useRefresh } from "../lib/stale";
 import { Dialog } from "./Dialog";
 
 export type Differing = { what: string; theirs: string; mine: string };
@@ -11,13 +11,13 @@ export type Collision = { rows: Differing[]; keepMine: () => void; keepTheirs?: 
 /** ``ask`` opens the question, ``dialog`` is where it stands. Closing it decides nothing; what stands there now is shown. */
 export function useCollision(): { ask: (collision: Collision) => void; dialog: ReactNode } {
   const [asked, setAsked] = useState<Collision | null>(null);
-  const client = useQueryClient();
+  const refresh = useRefresh();
   const answer = (then?: () => void) => () => {
     setAsked(null);
     then?.();
   };
   const dialog = asked && (
-    <Dialog title={asked.title ?? "Somebody else was faster"} close={answer(() => void client.invalidateQueries())} wide>
+    <Dialog title={asked.title ?? "Somebody else was faster"} close={answer(refresh)} wide>
       <p className="quiet mb-3 text-[14px]">{asked.words ?? "Nothing was written. This is what stands there now, and what you were about to set."}</p>
       <div className="max-h-[50vh] overflow-y-auto">
         <table className="w-full text-[14px]">

@@ -5,8 +5,7 @@ import { useEffect } from "react";
 
 import { jobsQuery } from "../api/queries";
 import type { Evidence, HorizonWindow, Job } from "../api/types";
-
-const STALE = ["portfolio", "work", "step", "evidence", "findings", "path", "destinations"];
+import { refreshApplications } from "./stale";
 
 export function useJobStream(): void {
   const client = useQueryClient();
@@ -22,7 +21,7 @@ export function useJobStream(): void {
       const changed = finished === null ? showsScanning(client) : ended !== finished;
       if (changed && quiet) {
         lastRefresh = now;
-        for (const key of STALE) void client.invalidateQueries({ queryKey: [key] });
+        void refreshApplications(client);
       }
       if (finished === null || quiet) finished = ended;
     };

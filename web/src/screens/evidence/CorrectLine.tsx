@@ -1,14 +1,16 @@
 /** One press to say what today's line really is. */
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 
-import { currentOf, problemOf, put } from "../../api/client";
+import { currentOf, put } from "../../api/client";
 import { coordinateQuery } from "../../api/queries";
 import type { Row, SaidLine } from "../../api/types";
 import { Dialog } from "../../components/Dialog";
 import { useToast } from "../../components/Toasts";
 import { useCollision } from "../../components/useCollision";
+import { useTold } from "../../components/useTold";
 import { shortOf } from "../../lib/coordinates";
+import { useRefresh } from "../../lib/stale";
 
 type Props = { application: Row; line: Row["today"][number] };
 
@@ -27,13 +29,13 @@ export function CorrectLine({ application, line }: Props) {
 function Asking({ application, line, close }: Props & { close: () => void }) {
   const known = useQuery(coordinateQuery(shortOf(line.coordinate))).data;
   const [chosen, setChosen] = useState(line.line);
-  const client = useQueryClient();
+  const refresh = useRefresh();
   const say = useToast();
   const collision = useCollision();
-  const told = (error: unknown) => say(problemOf(error), { bad: true });
+  const told = useTold();
   const set = (value: string, version: number) =>
     put<SaidLine>(`/applications/${application.slug}/today`, { coordinate: known?.short ?? line.coordinate, line: value, version }).then((before) => {
-      void client.invalidateQueries();
+      refresh();
       return before;
     });
   const send = (value: string, version: number): Promise<void> =>
@@ -48,7 +50,10 @@ function Asking({ application, line, close }: Props & { close: () => void }) {
         if (!current) return told(error);
         if (current.line === (line.how === "said" ? line.line : "")) return void send(value, current.version); // something else was changed
         const words = (text: string) => text || "as the files say";
-        collision.ask({ rows: [{ what: `${line.name} today`, theirs: words(current.line), mine: words(value) }], keepMine: () => void send(value, current.version), keepTheirs: () => void client.invalidateQueries().then(close) });
+        collision.ask({ rows: [{ what: `${line.name} today`, theirs: words(current.line), mine: words(value) }], keepMine: () => void send(value, current.version), keepTheirs: () => {
+            refresh();
+            close();
+          } });
       });
   if (collision.dialog) return collision.dialog;
   return (

@@ -1,5 +1,4 @@
 /** A finding accepted on purpose: by whom, why and until when; to set, to change and to take back. */
-import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link } from "react-router";
 
@@ -10,6 +9,7 @@ import { Dialog } from "../../components/Dialog";
 import { useToast } from "../../components/Toasts";
 import { day } from "../../lib/format";
 import { type Fields, merge } from "../../lib/merging";
+import { useRefresh } from "../../lib/stale";
 
 type Field = "why" | "until";
 const WORDS: Record<Field, string> = { why: "Why", until: "Until" };
@@ -66,19 +66,19 @@ export function WaiverPart({ finding, slug }: Props) {
 }
 
 function useWaiver(finding: Finding, slug: string) {
-  const client = useQueryClient();
+  const refresh = useRefresh();
   const say = useToast();
   const address = `/applications/${slug}/waivers/${finding.key}`;
   const told = (error: unknown) => {
     say(problemOf(error), { bad: true });
-    if (currentOf(error) !== undefined) void client.invalidateQueries(); // what stands there now is shown
+    if (currentOf(error) !== undefined) refresh(); // what stands there now is shown
   };
   const set = (fields: Fields<Field>, version: number) =>
     put<Waiver>(address, { why: fields.why, until: fields.until || null, version }).then((made) => {
-      void client.invalidateQueries();
+      refresh();
       return made;
     });
-  const takeBack = (version: number) => remove(`${address}?version=${version}`).then(() => client.invalidateQueries());
+  const takeBack = (version: number) => remove(`${address}?version=${version}`).then(refresh);
   return { say, told, set, takeBack };
 }
 

@@ -4,12 +4,11 @@ import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useCallback, useMemo, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
-import { ApiError, post } from "../../api/client";
 import { type HorizonFilter, portfolioQuery } from "../../api/queries";
 import type { HorizonWindow, JobsAsked, Row } from "../../api/types";
 import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
-import { useToast } from "../../components/Toasts";
+import { useScans } from "../../components/useScans";
 import { axisFor, place, ticks } from "../../lib/axis";
 import { dateOf, plural } from "../../lib/format";
 import { useKeys } from "../../lib/keys";
@@ -141,15 +140,10 @@ function seenRows(client: QueryClient): Row[] {
 }
 
 function ScanAll() {
-  const say = useToast();
-  const client = useQueryClient();
-  const scan = () =>
-    post<JobsAsked>("/scans", {})
-      .then((asked) => say(`${plural(asked.jobs.length, "application")} in the queue; what has not changed ends at once.`))
-      .then(() => client.invalidateQueries({ queryKey: ["portfolio"] }))
-      .catch((error: unknown) => say(error instanceof ApiError ? error.failure.problem : String(error), { bad: true }));
+  const { scan } = useScans();
+  const text = (asked: JobsAsked) => `${plural(asked.jobs.length, "application")} in the queue; what has not changed ends at once.`;
   return (
-    <button type="button" className="press" title="Only what has changed since its last scan is scanned again" onClick={() => void scan()}>
+    <button type="button" className="press" title="Only what has changed since its last scan is scanned again" onClick={() => scan({ applications: [], text })}>
       Scan all
     </button>
   );

@@ -1,13 +1,16 @@
 /** What can be done with the selected applications at once. */
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 
-import { call, currentOf, patch, post, problemOf } from "../../api/client";
+import { call, currentOf, patch, post } from "../../api/client";
 import { destinationsQuery } from "../../api/queries";
-import type { Changed, Edited, JobsAsked, Row } from "../../api/types";
+import type { Changed, Edited, Row } from "../../api/types";
 import { useToast } from "../../components/Toasts";
 import { useCollision } from "../../components/useCollision";
+import { useScans } from "../../components/useScans";
+import { useTold } from "../../components/useTold";
 import { plural } from "../../lib/format";
+import { useRefresh } from "../../lib/stale";
 import { colliding, type Field, LABELS, takenBack, wordsOf } from "./changes";
 
 type Props = { slugs: string[]; seen: Row[]; clear: () => void };
@@ -16,11 +19,11 @@ export function SelectionBar({ slugs, seen, clear }: Props) {
   const [field, setField] = useState<Field>("owner");
   const [value, setValue] = useState("");
   const destinations = useQuery(destinationsQuery).data ?? [];
-  const client = useQueryClient();
   const say = useToast();
   const collision = useCollision();
-  const refresh = () => void client.invalidateQueries();
-  const told = (error: unknown) => say(problemOf(error), { bad: true });
+  const refresh = useRefresh();
+  const { scan } = useScans();
+  const told = useTold();
 
   const undo = (made: Changed) => () =>
     void Promise.all(takenBack(made.changes, field).map((body) => patch<Changed>("/applications", body)))
@@ -53,11 +56,6 @@ export function SelectionBar({ slugs, seen, clear }: Props) {
     event.preventDefault();
     void send(slugs, Object.fromEntries(seen.filter((row) => slugs.includes(row.slug)).map((row) => [row.slug, row.version])));
   };
-  const scan = () =>
-    post<JobsAsked>("/scans", { applications: slugs })
-      .then(() => say(`${plural(slugs.length, "application")} in the queue.`))
-      .then(refresh)
-      .catch(told);
   const takeOff = () =>
     Promise.all(slugs.map((slug) => call(`/applications/${slug}`, { method: "DELETE" })))
       .then(() => {
@@ -72,7 +70,7 @@ export function SelectionBar({ slugs, seen, clear }: Props) {
     <>
       <form onSubmit={set} aria-label="Selected applications" className="foot-bar dialog rises fixed bottom-5 left-1/2 z-30 flex -translate-x-1/2 items-center gap-2 px-4 py-2">
         <b className="mr-2 whitespace-nowrap">{plural(slugs.length, "selected", "selected")}</b>
-        <button type="button" className="press press-main" onClick={() => void scan()}>
+        <button type="button" className="press press-main" onClick={() => scan({ applications: slugs, text: () => `${plural(slugs.length, "application")} in the queue.` })}>
           Scan
         </button>
         <span className="quiet ml-3">set</span>

@@ -1,14 +1,16 @@
 /** Taking in applications: one, a folder of many, or a list; everything is checked before anything is stored. */
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
-import { ApiError, call, post } from "../../api/client";
+import { call, post } from "../../api/client";
 import { destinationsQuery } from "../../api/queries";
 import type { Candidate, Preview, Taken } from "../../api/types";
 import { Failed } from "../../components/States";
 import { useToast } from "../../components/Toasts";
+import { useTold } from "../../components/useTold";
 import { plural } from "../../lib/format";
+import { useRefresh } from "../../lib/stale";
 import { Candidates } from "./Candidates";
 import { emptyForm, type Form, IntakeForm } from "./IntakeForm";
 
@@ -16,7 +18,8 @@ export default function Intake() {
   const [form, setForm] = useState<Form>(emptyForm);
   const [shown, setShown] = useState<Candidate[]>([]);
   const destinations = useQuery(destinationsQuery).data ?? [];
-  const client = useQueryClient();
+  const refresh = useRefresh();
+  const onError = useTold();
   const go = useNavigate();
   const say = useToast();
   const destination = form.destination || destinations[0]?.name || "";
@@ -40,10 +43,10 @@ export default function Intake() {
     mutationFn: (candidates: Candidate[]) => post<Taken>("/intake", { candidates }),
     onSuccess: (taken) => {
       say(`${plural(taken.slugs.length, "application")} added; scanning.`);
-      void client.invalidateQueries();
+      refresh();
       void go(taken.slugs.length === 1 ? `/applications/${taken.slugs[0] ?? ""}` : "/");
     },
-    onError: (error: Error) => say(error instanceof ApiError ? error.failure.problem : error.message, { bad: true }),
+    onError,
   });
 
   const sound = shown.filter((c) => c.faults.length === 0);

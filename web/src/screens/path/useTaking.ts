@@ -1,22 +1,23 @@
 /** Taking a path and taking it back, on the version that was seen; either can be undone. */
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useSearchParams } from "react-router";
 
-import { currentOf, problemOf, put, remove } from "../../api/client";
+import { currentOf, put, remove } from "../../api/client";
 import type { Adoption, AdoptionChange, PathView } from "../../api/types";
 import { useToast } from "../../components/Toasts";
 import { useCollision } from "../../components/useCollision";
+import { useTold } from "../../components/useTold";
 import { moment } from "../../lib/format";
+import { useRefresh } from "../../lib/stale";
 import { bendOf } from "./shape";
 
 export function useTaking(path: PathView) {
   const [params] = useSearchParams();
-  const client = useQueryClient();
   const toast = useToast();
   const collision = useCollision();
   const address = `/applications/${encodeURIComponent(path.application.slug)}/path`;
-  const refresh = () => void client.invalidateQueries();
-  const told = (error: unknown) => toast(problemOf(error), { bad: true });
+  const refresh = useRefresh();
+  const told = useTold();
   const adopt = (body: object) => put<AdoptionChange>(address, body);
   const drop = (version: number) => remove<AdoptionChange>(`${address}?${new URLSearchParams({ set: path.set, version: String(version) }).toString()}`);
 

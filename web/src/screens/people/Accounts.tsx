@@ -10,7 +10,7 @@ import { useCollision } from "../../components/useCollision";
 import { day, plural } from "../../lib/format";
 import { NewAccount } from "./NewAccount";
 import { ROLES } from "./roles";
-import { useTold } from "./useTold";
+import { useTold } from "../../components/useTold";
 
 type Change = { role: string } | { disabled: boolean };
 const wordsOf = (change: Change) => ("role" in change ? change.role : change.disabled ? "disabled" : "enabled");

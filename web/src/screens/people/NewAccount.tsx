@@ -7,7 +7,7 @@ import { accountsQuery } from "../../api/queries";
 import type { Account } from "../../api/types";
 import { useToast } from "../../components/Toasts";
 import { ROLES } from "./roles";
-import { useTold } from "./useTold";
+import { useTold } from "../../components/useTold";
 
 export function NewAccount() {
   const [name, setName] = useState("");

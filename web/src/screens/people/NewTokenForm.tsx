@@ -3,7 +3,7 @@ import { type FormEvent, useState } from "react";
 
 import { post } from "../../api/client";
 import type { NewToken } from "../../api/types";
-import { useTold } from "./useTold";
+import { useTold } from "../../components/useTold";
 
 export function NewTokenForm({ made }: { made: (secret: string) => void }) {
   const [name, setName] = useState("");

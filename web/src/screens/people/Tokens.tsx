@@ -7,7 +7,7 @@ import { tokensQuery } from "../../api/queries";
 import { Failed, Waiting } from "../../components/States";
 import { day } from "../../lib/format";
 import { NewTokenForm } from "./NewTokenForm";
-import { useTold } from "./useTold";
+import { useTold } from "../../components/useTold";
 
 export function Tokens({ all }: { all: boolean }) {
   const query = useQuery(tokensQuery);

@@ -1,6 +1,6 @@
 /** Says an error at the foot of the page. */
-import { problemOf } from "../../api/client";
-import { useToast } from "../../components/Toasts";
+import { problemOf } from "../api/client";
+import { useToast } from "./Toasts";
 
 export function useTold() {
   const say = useToast();
