@@ -15,6 +15,11 @@ _FIELDS: Final = ("finding", "title", "by", "why", "until")
 _HEAD: Final = "# Findings that were accepted on purpose; written by Yoake, read by “yoake scan --waivers”.\n"
 
 
+def in_force(until: date | None, today: date) -> bool:
+    """Whether a waiver has not run out: it lasts to the end of its last day."""
+    return until is None or until >= today
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Waiver:
     """A finding accepted by somebody for a reason, until the end of a day or for good."""
@@ -27,7 +32,7 @@ class Waiver:
 
     def holds(self, today: date) -> bool:
         """Whether it has not run out."""
-        return self.until is None or self.until >= today
+        return in_force(self.until, today)
 
     @property
     def justification(self) -> str:

@@ -10,6 +10,7 @@ from typing import Any, Final
 
 from yoake.core.values.errors import NotFound
 from yoake.store.database import Database, Row, escaped
+from yoake.store.waivers import IN_FORCE
 
 STAGE_PREFIX: Final = "stage:"
 """Begins the key of a step that stands for a stage and not for a finding."""
@@ -33,7 +34,7 @@ _COLUMNS = (
 )
 _FROM = (
     "FROM steps s JOIN applications a ON a.id = s.application_id "
-    "LEFT JOIN waivers w ON w.application_id = s.application_id AND w.finding_key = s.finding_key AND (w.until IS NULL OR w.until >= :today)"
+    f"LEFT JOIN waivers w ON w.application_id = s.application_id AND w.finding_key = s.finding_key AND {IN_FORCE}"
 )
 _STATES = {
     "open": "s.live = 1 AND w.finding_key IS NULL",
@@ -153,7 +154,7 @@ def step_counts(db: Database, today: date, application_id: int | None = None) ->
         "SELECT count(*) AS n FROM waivers w CROSS JOIN application_destinations d ON d.application_id = w.application_id AND d.is_current = 1 "
         "CROSS JOIN steps s ON s.application_id = w.application_id AND s.destination_id = d.destination_id "
         "AND s.finding_key = w.finding_key AND s.live = 1 "
-        f"WHERE (w.until IS NULL OR w.until >= :today) {one.replace('application_id', 'w.application_id')}",
+        f"WHERE {IN_FORCE} {one.replace('application_id', 'w.application_id')}",
         values,
     )
     late = db.one(
@@ -223,7 +224,7 @@ def step_of(db: Database, application_id: int, destination_id: int, key: str) ->
 
 _ACCEPTED = (
     "EXISTS (SELECT 1 FROM waivers w WHERE w.application_id = s.application_id AND w.finding_key = s.finding_key "
-    "AND (w.until IS NULL OR w.until >= :today))"
+    f"AND {IN_FORCE})"
 )
 
 

@@ -5,9 +5,12 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Mapping
 from datetime import date
-from typing import Any
+from typing import Any, Final
 
 from yoake.store.database import Database, Row
+
+IN_FORCE: Final = "(w.until IS NULL OR w.until >= :today)"
+"""Condition on a waiver ``w``: it has not run out (`formats.waivers.in_force` in SQL)."""
 
 
 def waivers_of(db: Database, application_id: int) -> dict[str, Row]:
@@ -19,7 +22,7 @@ def waivers_of(db: Database, application_id: int) -> dict[str, Row]:
 def live_waivers(db: Database, application_id: int, today: date) -> set[str]:
     """Keys of findings that are accepted today: waivers that have not run out."""
     rows = db.all(
-        "SELECT finding_key FROM waivers WHERE application_id = :id AND (until IS NULL OR until >= :today)",
+        f"SELECT w.finding_key FROM waivers w WHERE w.application_id = :id AND {IN_FORCE}",  # noqa: S608  a constant
         {"id": application_id, "today": today.isoformat()},
     )
     return {row["finding_key"] for row in rows}

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from yoake.context.context import Context
-from yoake.formats.waivers import Waiver, write_waivers
+from yoake.formats.waivers import Waiver, in_force, write_waivers
 from yoake.store.applications import get_application
 from yoake.store.database import Row
 from yoake.store.finding_windows import titles_of
@@ -29,7 +29,7 @@ def waiver_view(row: Row | None, today: date) -> WaiverView | None:
     """A stored waiver; one that ran out is marked."""
     if row is None:
         return None
-    expired = row["until"] is not None and row["until"] < today.isoformat()
+    expired = not in_force(_day(row["until"]), today)
     return WaiverView(row["by_whom"], row["why"], row["until"], expired, row["version"])
 
 
