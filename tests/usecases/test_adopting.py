@@ -104,7 +104,7 @@ def test_holding_is_taken_like_a_path_and_only_where_it_is_possible(context: Con
 def test_what_cannot_be_taken_says_why(context: Context, desk: int, tmp_path: Path) -> None:
     with pytest.raises(BadInput, match="by someone"):
         adopt(context, "app", "", "work", Shape(), " ", "")
-    with pytest.raises(NotFound, match="no way “sideways”"):
+    with pytest.raises(NotFound, match="no option “sideways”"):
         adopt(context, "app", "", "sideways", Shape(), "Ines", "")
     with pytest.raises(NotFound, match="no set of modules"):
         path(context, "app", "web")
