@@ -121,3 +121,16 @@ def test_a_class_that_the_platform_gets_takes_its_name_from_a_star_import(knowle
         ("behaviour", "java.lang.Module", "9"),
     }
     assert {p.file for f in found.findings for p in f.places} == {"b/Star.java"}
+
+
+def test_a_call_above_passes_over_the_method_that_makes_it(knowledge: Knowledge) -> None:
+    own = "class Guard extends SecurityManager {\n  public void checkAwtEventQueueAccess() {\n    super.checkAwtEventQueueAccess();\n"
+    calls = f"{own}    this.checkAwtEventQueueAccess();\n  }}\n}}\n"
+    above = "class Upper extends SecurityManager { public void checkAwtEventQueueAccess() {} }\n"
+    below = (
+        "class Lower extends Upper { public void checkAwtEventQueueAccess() {\n super.checkAwtEventQueueAccess(); } }\n"
+    )
+    files = {"a/Guard.java": f"package a;\n{calls}", "a/Lower.java": f"package a;\n{above}{below}"}
+    found = {(file, line) for file, line, _ in places(scan(knowledge, files))}
+    assert ("a/Guard.java", 4) in found
+    assert not found & {("a/Guard.java", 5), ("a/Lower.java", 4)}

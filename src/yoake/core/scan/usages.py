@@ -10,7 +10,7 @@ from typing import Final, NamedTuple
 from yoake.core.contract.locality import Locality, Resolved
 from yoake.core.scan.judge import Judge, Span, Verdict
 from yoake.core.values.coordinates import line_key
-from yoake.core.values.facts import HANDLER, Ask, FileFacts, Guard, Use
+from yoake.core.values.facts import ABOVE, HANDLER, Ask, FileFacts, Guard, Use
 from yoake.core.values.version_test import VersionTest
 
 _COLLISION: Final = "the runtime has a class of this name by itself from here on, and a star import no longer decides"
@@ -229,7 +229,8 @@ class Joiner:
 
     def _ancestry(self, file: str, owner: str) -> _Ancestry:
         """Walk up the classes of the project until they leave it."""
-        waiting = [(file, owner)]
+        first = owner.removesuffix(ABOVE)
+        waiting = [(file, first)]
         own: set[str] = set()
         external: str | None = None
         certain = True
@@ -240,7 +241,8 @@ class Joiner:
             fact = self.project.facts[at].classes.get(qualname)
             if fact is None:
                 continue
-            own.update(fact.members)
+            if (at, qualname) != (file, first) or first == owner:
+                own.update(fact.members)
             for base in fact.bases:
                 inner = self.project.find_class(base, at)
                 if inner is not None:

@@ -12,10 +12,12 @@ from typing import Final, NamedTuple
 
 from yoake.core.values.version_test import VersionTest
 
-EXTRACTOR: Final = "facts-22"
+EXTRACTOR: Final = "facts-23"
 """Raised with every change of what is extracted; cached facts of another extractor are read again."""
 
 HANDLER: Final = ", handled"
+ABOVE: Final = ".super"
+"""Ends the class of an inherited use that passes over what the class itself has of that name."""
 _AT: Final = 5  # numbers that say where one use stands: line, column, end column, scope, first line
 
 

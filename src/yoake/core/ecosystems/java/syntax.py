@@ -18,7 +18,7 @@ from yoake.core.ecosystems.java.surface import CONSTRUCTOR
 from yoake.core.syntax.scopes import Binding, Scope, look_up
 from yoake.core.syntax.tree import broken_lines, text
 from yoake.core.syntax.walking import Guards, Kinds, Walk
-from yoake.core.values.facts import Ask, ClassFact, FileFacts
+from yoake.core.values.facts import ABOVE, Ask, ClassFact, FileFacts
 
 _STRING: Final = "java.lang.String"
 _NOTHING: Final = (
@@ -587,10 +587,11 @@ class _Plain(Walk):
         if base is None:
             return
         if base.startswith("self:"):
-            if not any(name in self.members.get(owner, ()) for owner in (base[5:].removesuffix("()"),)):
-                self.use_at(
-                    name_node, Ask(f"{base.removesuffix('()')}.{name}", "inherited", (), (_count(node),)), scope
-                )
+            owner = base.removesuffix("()")
+            above = inner.type == "super"  # what the class itself has of that name is passed over
+            if above or name not in self.members.get(owner[5:], ()):
+                asked = f"{owner}{ABOVE if above else ''}.{name}"
+                self.use_at(name_node, Ask(asked, "inherited", (), (_count(node),)), scope)
             return
         if base.startswith(":"):
             return
