@@ -21,6 +21,9 @@ FORMS = (
     ("a.js", "x = a", "['b']", ""), ("a.js", "x = a", "?.b", ""), ("a.js", "x = a", " || b", ""), ("a.js", "x = a", " && b", ""), ("a.js", "x = a", " ?? b", ""),
     ("a.js", "x = ", "a ? b : ", "c"), ("a.js", "", "a = ", "1"), ("a.js", "", "exports.a = ", "1"), ("a.js", "", "this.a = ", "1"),
     ("a.js", "x = 'a'", " + 'b'", ""), ("a.js", "if (a) b; ", "else if (c) d; ", ""), ("a.js", "x = ", "a => ", "1"), ("a.js", "x = (a", ", a", ")"),
+    ("A.java", "class A { Object x = a", ".b", ";}"), ("A.java", "class A { Object x = a", ".b()", ";}"), ("A.java", "import a", ".b", ";"),
+    ("A.java", "class A { Object x = ", "a ? b : ", "c;}"), ("A.java", "class A { String x = \"a\"", " + \"b\"", ";}"), ("A.java", "class A { a", "<b", "> x;}"),
+    ("A.java", "class A { void f() { ", "if (a) b(); else ", "c();}}"), ("A.java", "class A { Object x = ", "a -> ", "b;}"), ("A.java", "class A extends a", ".b", " {}"),
     ("a.ts", "let x: a", ".b", ""), ("a.ts", "x = a", " as b", ""), ("a.ts", "x = a", "!", ""),
 )  # fmt: skip
 

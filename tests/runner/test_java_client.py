@@ -21,6 +21,10 @@ POM = """<project><groupId>ferries</groupId><artifactId>quay</artifactId><versio
 <dependencies><dependency><groupId>lamp</groupId><artifactId>oil</artifactId><version>1.4</version></dependency></dependencies></project>"""
 
 
+MODULE = b"\xca\xfe\xba\xbe" + bytes((0, 0, 0, 69, 0, 1, 0x80, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0))
+"""A module's description for Java 25, with nothing in it."""
+
+
 def jar(path: Path, **more: bytes) -> Path:
     path.parent.mkdir(parents=True, exist_ok=True)
     with zipfile.ZipFile(path, "w") as packed:
@@ -36,7 +40,7 @@ def jar(path: Path, **more: bytes) -> Path:
 def repository(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     monkeypatch.setenv("YOAKE_MAVEN_REPOSITORY", str(tmp_path))
     for release in ("1.2", "1.2.1", "2.0"):
-        made = jar(tmp_path / "ferries" / "quay" / release / f"quay-{release}.jar")
+        made = jar(tmp_path / "ferries" / "quay" / release / f"quay-{release}.jar", **{"module-info": MODULE})
         made.with_suffix(".pom").write_text(POM)
     return tmp_path
 
@@ -77,3 +81,10 @@ def test_the_archive_of_a_real_jdk_says_what_the_shipped_timeline_says(knowledge
         ours, theirs = made.ask(path), shipped.ask(path)
         there = [shipped.lines_in(theirs.offers).__contains__(line) for line in ("8", "11")]
         assert [bool(ours.offers >> at & 1) for at in (0, 1)] == there, path
+
+
+@pytest.mark.skipif(not find_jdks(), reason="no JDK with a signature archive is here")
+def test_a_line_is_asked_for_as_people_write_it_and_another_is_refused() -> None:
+    assert [c.line for c in build_java(["1.8"], lambda _word: None).lines] == ["8"]
+    with pytest.raises(BadCoordinate, match="no Java newest, 7"):
+        build_java(["newest", "7", "11"], lambda _word: None)

@@ -28,17 +28,6 @@ def put_adopted(connection: sqlite3.Connection, values: Mapping[str, Any]) -> No
     )
 
 
-def set_finished(
-    connection: sqlite3.Connection, application_id: int, destination_id: int, set_name: str, finished: str
-) -> None:
-    """Record stages of an adopted path that were reached."""
-    connection.execute(
-        "UPDATE adopted_paths SET finished = :finished WHERE application_id = :application AND destination_id = :destination "
-        "AND set_name = :set_name",
-        {"application": application_id, "destination": destination_id, "set_name": set_name, "finished": finished},
-    )
-
-
 def drop_adopted(connection: sqlite3.Connection, application_id: int, destination_id: int, set_name: str) -> None:
     """Take an adopted path back."""
     connection.execute(

@@ -201,3 +201,28 @@ def test_a_maven_range_admits_what_it_says(wanted_range: str, inside: str, outsi
     assert not test(outside)
     assert MAVEN.exact("[1.2]") == "1.2"
     assert MAVEN.exact("[1.2,)") is None
+
+
+def test_a_pattern_of_files_begins_no_comment() -> None:
+    text = (
+        "sourceSets { main { exclude '**/*.txt' } }\ndependencies {\n  api 'lamp:oil:1.4' // 'lamp:wick:1'\n"
+        "  /* api 'a:b:1' */ api 'c:d:2' /* from here\n  api 'e:f:3'\n  */\n  api \"g:h:4\"\n}\n"
+    )
+    assert wanted(modules(**{"build.gradle": text})[""]) == {
+        ("lamp:oil", "1.4", ""),
+        ("c:d", "2", ""),
+        ("g:h", "4", ""),
+    }
+
+
+def test_properties_that_unfold_without_end_are_not_known() -> None:
+    unfolding = "".join(f"<p{i}>{f'${{p{i + 1}}}' * 50}</p{i}>" for i in range(8))
+    pom = (
+        f"<project><properties>{unfolding}<p8>1</p8><own>2</own></properties><dependencies>"
+        "<dependency><groupId>a</groupId><artifactId>b</artifactId><version>${p0}</version></dependency>"
+        "<dependency><groupId>c</groupId><artifactId>d</artifactId><version>${own}</version></dependency></dependencies></project>"
+    )
+    assert wanted(modules(pom_xml=pom)[""]) == {("a:b", "", ""), ("c:d", "2", "")}
+    script = f'dependencies {{\n  api "a:b:{"$long" * 300}"\n  api "c:d:$own"\n}}\n'
+    files = {"build.gradle": script, "settings.gradle": "", "gradle.properties": f"long={'9' * 1000}\nown=2\n"}
+    assert wanted(modules(**files)[""]) == {("a:b", "", ""), ("c:d", "2", "")}

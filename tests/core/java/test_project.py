@@ -134,3 +134,12 @@ def test_a_call_above_passes_over_the_method_that_makes_it(knowledge: Knowledge)
     found = {(file, line) for file, line, _ in places(scan(knowledge, files))}
     assert ("a/Guard.java", 4) in found
     assert not found & {("a/Guard.java", 5), ("a/Lower.java", 4)}
+
+
+def test_a_name_of_thousands_of_parts_costs_no_file(knowledge: Knowledge) -> None:
+    deep = ".b" * 5_000
+    files = {
+        "a/Deep.java": f"package a;\nimport a{deep};\nclass Deep extends a{deep} {{ Object o = a{deep}; }}\n",
+        "a/Plain.java": "package a;\nclass Plain {\n  java.@Sure util./* so */List<String>[] none;\n  void f(java.lang.Thread t) { t.destroy(); }\n}\n",
+    }
+    assert places(scan(knowledge, files)) == {("a/Plain.java", 4, "java.lang.Thread.destroy")}

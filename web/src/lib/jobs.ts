@@ -5,7 +5,7 @@ import { useEffect } from "react";
 
 import { jobsQuery } from "../api/queries";
 import type { Evidence, HorizonWindow, Job } from "../api/types";
-import { refreshApplications } from "./stale";
+import { refreshScans } from "./stale";
 
 export function useJobStream(): void {
   const client = useQueryClient();
@@ -21,7 +21,7 @@ export function useJobStream(): void {
       const changed = finished === null ? showsScanning(client) : ended !== finished;
       if (changed && quiet) {
         lastRefresh = now;
-        void refreshApplications(client);
+        void refreshScans(client);
       }
       if (finished === null || quiet) finished = ended;
     };

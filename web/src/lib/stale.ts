@@ -1,9 +1,16 @@
 /** What is fetched again once something about applications has changed: every view that is made of them. */
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 
-const OF_APPLICATIONS = ["portfolio", "work", "step", "evidence", "findings", "position", "finding", "places", "files", "map", "packages", "delta", "graph", "path", "destinations", "jobs", "events"];
+const OF_SCANS = ["portfolio", "work", "step", "evidence", "findings", "path", "destinations"];
+const OF_APPLICATIONS = [...OF_SCANS, "position", "finding", "places", "files", "map", "packages", "delta", "graph", "jobs", "events"];
 
-export const refreshApplications = (client: QueryClient) => Promise.all(OF_APPLICATIONS.map((key) => client.invalidateQueries({ queryKey: [key] })));
+const refresh = (client: QueryClient, keys: string[]) => Promise.all(keys.map((key) => client.invalidateQueries({ queryKey: [key] })));
+
+/** After something was set, adopted, waived or taken in. */
+export const refreshApplications = (client: QueryClient) => refresh(client, OF_APPLICATIONS);
+
+/** While scans end, every second or so: the rest is asked for by the scan it belongs to, and a new one asks anew. */
+export const refreshScans = (client: QueryClient) => refresh(client, OF_SCANS);
 
 export function useRefresh(): () => void {
   const client = useQueryClient();

@@ -1,7 +1,7 @@
 """What an ecosystem and a framework bring. The engine knows these records and no ecosystem by name.
 
 A new ecosystem is a folder of ``core.ecosystems`` whose ``__init__`` makes one ``Ecosystem``, and a line in
-``core.ecosystems.registered``.
+``core.registered``.
 """
 
 from __future__ import annotations

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from functools import cached_property
 
 from yoake.core.contract import versions
-from yoake.core.contract.ecosystem import Ecosystem, Framework, ManifestReader, SourceReader
+from yoake.core.contract.ecosystem import NEVER, Ecosystem, Framework, ManifestReader, SourceReader
 from yoake.core.contract.source_files import MARKS, TESTS, VENDORED, suffix_of
 from yoake.core.values.coordinates import Coordinate, Target, line_key
 from yoake.core.values.facts import FileFacts
@@ -210,7 +210,9 @@ class Registry:
     def _patterned(self) -> tuple[tuple[int, ManifestReader], ...]:
         last = len(self._exact_names) + 1
         readers = [r for e in self.ecosystems for r in e.manifests]
-        return tuple((last, r) for r in readers if r.path.pattern != "(?!)" or any("*" in name for name in r.names))
+        return tuple(
+            (last, r) for r in readers if r.path.pattern != NEVER.pattern or any("*" in name for name in r.names)
+        )
 
     def role_of(self, path: str, head: bytes = b"") -> str:
         """What a file is to the application: ``source``, ``test``, ``vendored`` (somebody else's) or ``generated``."""
@@ -226,7 +228,7 @@ class Registry:
 
     @cached_property
     def _built(self) -> re.Pattern[str]:
-        return re.compile("|".join(e.built for e in self.ecosystems if e.built) or "(?!)")
+        return re.compile("|".join(e.built for e in self.ecosystems if e.built) or NEVER.pattern)
 
     @cached_property
     def _tests(self) -> re.Pattern[str]:

@@ -14,6 +14,7 @@ from yoake.core.ecosystems.java.names import JAVA, maven
 from yoake.core.values.modules import Fault, Module, Pin, Requirement
 
 _PROPERTY: Final = re.compile(r"\$\{([^}]+)\}")
+_LONGEST: Final = 100  # characters of a property or of an attribute that states a version
 _NAME: Final = re.compile(r"[\w.-]+")
 
 
@@ -31,11 +32,14 @@ def read_build_xml(document: Document, module: Module) -> bool:
     if root is None or root.tag != "project":
         return False
     module.name = root.get("name") or module.name
-    known = {entry.get("name", ""): entry.get("value", "") for entry in root.iter("property") if entry.get("name")}
+    stated = ((entry.get("name", ""), entry.get("value", "")) for entry in root.iter("property"))
+    known = {name: value for name, value in stated if name and len(value) <= _LONGEST}
     for task in root.iter("javac", "presetdef"):
         for name in ("release", "source", "target"):
             raw = task.get(name)
-            level = level_of(_PROPERTY.sub(lambda found: known.get(found.group(1), ""), raw)) if raw else None
+            if not raw or len(raw) > _LONGEST:
+                continue
+            level = level_of(_PROPERTY.sub(lambda found: known.get(found.group(1), ""), raw))
             if level is not None:
                 module.pins.append(Pin(JAVA.purl, level, document.path, source_line(task), "pin", f'{name}="{raw}"'))
                 return True

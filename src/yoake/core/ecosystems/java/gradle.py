@@ -8,6 +8,7 @@ from __future__ import annotations
 import posixpath
 import re
 from collections.abc import Iterator, Mapping
+from functools import lru_cache
 from typing import Final
 
 from yoake.core.contract.ecosystem import Document
@@ -46,8 +47,9 @@ _ORDER: Final = (
     "jvmTarget",
 )
 _USED: Final = re.compile(r"\$\{?([A-Za-z_][\w.]*)\}?")
-_LINE_COMMENT: Final = re.compile(r"(?<![:\"'\w])//.*$")
-_LONGEST: Final = 2_000  # characters of a line of a script; longer ones are data
+_COMMENT: Final = re.compile(r"""(?P<text>'(?:\\.|[^'\\])*'|"(?:\\.|[^"\\])*")|//.*|/\*(?P<block>.*?\*/)?""")
+"""Texts in quotes, which may hold what looks like a comment (``'**/*.java'``), and comments."""
+_LONGEST: Final = 2_000  # characters of a line of a script, or of a value; longer ones are data
 _LOCK: Final = re.compile(r"^(?P<group>[\w.-]+):(?P<name>[\w.-]+):(?P<version>[^=\s]+)=")
 
 
@@ -63,7 +65,7 @@ def read_gradle(document: Document, module: Module) -> None:
     known.update(_variables(lines))
     module.name = _root_name(home, document) or module.name
     module.pins.extend(_levels(document.path, lines, known))
-    catalogue = _catalogue(home, document.texts)
+    catalogue = _catalogue(document.texts.get(posixpath.join(home, "gradle", "libs.versions.toml"), ""))
     for number, raw in lines:
         found = _CONFIGURATION.match(raw)
         if found is not None:
@@ -92,12 +94,15 @@ def _code(text: str) -> Iterator[tuple[int, str]]:
         if inside:
             inside = "*/" not in raw
             continue
-        plain = _LINE_COMMENT.sub("", raw)
-        start = plain.find("/*")
-        if start >= 0:
-            inside = "*/" not in plain[start:]
-            plain = plain[:start]
-        yield number, plain
+        plain, kept = "", 0
+        for found in _COMMENT.finditer(raw):
+            if found.group("text") is None:
+                plain, kept = plain + raw[kept : found.start()], found.end()
+                inside = found.group().startswith("/*") and found.group("block") is None
+                if inside:
+                    kept = len(raw)
+                    break
+        yield number, plain + raw[kept:]
 
 
 def _home(path: str, texts: Mapping[str, str]) -> str:
@@ -114,7 +119,7 @@ def _home(path: str, texts: Mapping[str, str]) -> str:
 def _properties(folder: str, texts: Mapping[str, str]) -> dict[str, str]:
     content = texts.get(posixpath.join(folder, "gradle.properties"), "")
     pairs = (raw.split("=", 1) for raw in content.splitlines() if "=" in raw and not raw.lstrip().startswith("#"))
-    return {name.strip(): value.strip() for name, value in pairs}
+    return {name.strip(): value.strip() for name, value in pairs if len(value) <= _LONGEST}
 
 
 def _variables(lines: Iterator[tuple[int, str]] | list[tuple[int, str]]) -> dict[str, str]:
@@ -137,7 +142,7 @@ def _filled(text: str, known: Mapping[str, str]) -> str:
         return held or ""
 
     shown = _USED.sub(value, text)
-    return "" if missing else shown
+    return "" if missing or len(shown) > _LONGEST else shown
 
 
 def _root_name(home: str, document: Document) -> str:
@@ -186,10 +191,11 @@ def _stated(
             yield Requirement(maven(entry[0]), entry[0], entry[1], path, number, group)
 
 
-def _catalogue(home: str, texts: Mapping[str, str]) -> dict[str, tuple[str, str]]:
+@lru_cache(maxsize=4)  # all scripts of a build have the same one
+def _catalogue(text: str) -> Mapping[str, tuple[str, str]]:
     """Alias with dots → (GROUP:NAME, version) of ``gradle/libs.versions.toml``."""
     try:
-        body = parse_toml(texts.get(posixpath.join(home, "gradle", "libs.versions.toml"), ""))
+        body = parse_toml(text)
     except ValueError:
         return {}
     versions = table(body.get("versions"))
@@ -219,7 +225,8 @@ def _library(entry: object, versions: Mapping[str, object]) -> tuple[str, str] |
     if isinstance(stated, Mapping):
         stated = stated.get("strictly") or stated.get("require") or stated.get("prefer")
     named = isinstance(module, str) and module.count(":") == 1 and not module.startswith(":")
-    return (str(module), stated if isinstance(stated, str) else "") if named else None
+    version = stated if isinstance(stated, str) and len(stated) <= _LONGEST else ""
+    return (str(module), version) if named else None
 
 
 def read_catalogue(document: Document, module: Module) -> None:

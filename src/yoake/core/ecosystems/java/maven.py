@@ -6,6 +6,7 @@ import posixpath
 import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Final
 
 from lxml import etree
@@ -17,6 +18,8 @@ from yoake.core.values.modules import Fault, Module, Pin, Requirement
 
 _PROPERTY: Final = re.compile(r"\$\{([^}]+)\}")
 _DEEPEST: Final = 8  # properties that name properties, and parents of parents
+_LONGEST: Final = 1_000  # characters of a text with its properties put in; names and versions are far shorter
+_KEPT: Final = 8  # files kept as they were read, for the modules that have the same parents
 _LEVELS: Final = (
     "maven.compiler.release",
     "maven.compiler.source",
@@ -47,11 +50,11 @@ class _Pom:
 def read_pom(document: Document, module: Module) -> None:
     """Dependencies with the versions that this file and its parents manage, and the Java it is compiled for."""
     try:
-        pom = _pom(document.path, document.texts, 0)
+        pom = _pom(_chain(document.path, document.texts))
     except etree.XMLSyntaxError as error:
         module.faults.append(Fault(document.path, f"not well-formed XML: {error}"))
         return
-    if pom is None or _name(pom.root) != "project":
+    if _name(pom.root) != "project":
         module.faults.append(Fault(document.path, "no <project> at its top"))
         return
     module.name = _text(pom.root, "artifactId") or module.name
@@ -61,28 +64,45 @@ def read_pom(document: Document, module: Module) -> None:
         module.requirements.extend(_dependencies(pom, scope, group))
 
 
-def _pom(path: str, texts: Mapping[str, str], depth: int) -> _Pom | None:
-    if path not in texts or depth > _DEEPEST:
+def _chain(path: str, texts: Mapping[str, str]) -> tuple[tuple[str, str], ...]:
+    """(path, text) of a file and of its parents, as far as they lie in the same source. Raises XMLSyntaxError for the file itself."""
+    found = [(path, texts[path])]
+    while len(found) <= _DEEPEST:
+        above = _file_above(*found[-1], texts)
+        if above is None:
+            break
+        found.append((above, texts[above]))
+    return tuple(found)
+
+
+def _file_above(path: str, text: str, texts: Mapping[str, str]) -> str | None:
+    above = _child(_root(text), "parent")
+    if above is None:
         return None
-    root = parse_xml(texts[path])
-    made = _Pom(path, root)
-    above = _child(root, "parent")
-    if above is not None:
-        relative = _text(above, "relativePath") if _child(above, "relativePath") is not None else "../pom.xml"
-        at = posixpath.normpath(posixpath.join(posixpath.dirname(path), relative or "-"))
-        for candidate in (at, posixpath.join(at, "pom.xml")):
-            try:
-                found = _pom(candidate, texts, depth + 1) if candidate != path else None
-            except etree.XMLSyntaxError:
-                found = None
-            if found is not None and _text(found.root, "artifactId") == _text(above, "artifactId"):
-                made.parent = found
-                break
-    if made.parent is not None:
+    relative = _text(above, "relativePath") if _child(above, "relativePath") is not None else "../pom.xml"
+    at = posixpath.normpath(posixpath.join(posixpath.dirname(path), relative or "-"))
+    for candidate in (at, posixpath.join(at, "pom.xml")):
+        if candidate == path or candidate not in texts:
+            continue
+        try:
+            if _text(_root(texts[candidate]), "artifactId") == _text(above, "artifactId"):
+                return candidate
+        except etree.XMLSyntaxError:
+            continue
+    return None
+
+
+@lru_cache(maxsize=_KEPT)
+def _pom(chain: tuple[tuple[str, str], ...]) -> _Pom:
+    """A file with what it has from its parents, the nearest of which is the second of ``chain``."""
+    path, text = chain[0]
+    made = _Pom(path, _root(text))
+    if len(chain) > 1:
+        made.parent = _pom(chain[1:])
         made.properties.update(made.parent.properties)
         made.managed.update(made.parent.managed)
     _own_properties(made)
-    for scope in (root, *_profiles(root)):
+    for scope in (made.root, *_profiles(made.root)):
         for entry in _each(scope, "dependencyManagement", "dependencies", "dependency"):
             key = (_value(made, entry, "groupId"), _value(made, entry, "artifactId"))
             made.managed[key] = _value(made, entry, "version")
@@ -95,6 +115,9 @@ def parse_xml(text: str) -> etree._Element:
         resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, remove_comments=True, remove_pis=True
     )
     return etree.fromstring(text.lstrip("\ufeff \t\r\n").encode(), parser)
+
+
+_root: Final = lru_cache(maxsize=_KEPT)(parse_xml)
 
 
 def _name(node: etree._Element) -> str:
@@ -151,9 +174,10 @@ def _filled(pom: _Pom, text: str) -> str:
         if found is None:
             break
         known = pom.properties.get(found.group(1))
-        if known is None:
+        filled = text.replace(found.group(), known[0]) if known is not None and len(known[0]) <= _LONGEST else None
+        if filled is None or len(filled) > _LONGEST:
             break
-        text = text.replace(found.group(), known[0])
+        text = filled
     return text
 
 

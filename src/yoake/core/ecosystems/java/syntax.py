@@ -28,6 +28,8 @@ _NOTHING: Final = (
     "break_statement", "continue_statement", "module_declaration", "dimensions",
 )  # fmt: skip
 _DEPTH: Final = 60  # links of one chain of calls; longer ones are generated
+_QUALIFIED: Final = frozenset(("scoped_type_identifier", "scoped_identifier", "field_access"))
+_WRAPPED: Final = _QUALIFIED | {"generic_type", "annotated_type", "array_type"}
 _RESERVED: Final = frozenset(("var", "yield", "record", "sealed", "permits"))
 _BY_NAME: Final = frozenset(("forName", "loadClass", "findClass"))
 
@@ -69,18 +71,15 @@ def read_java(source: bytes) -> FileFacts:
 
 def _dotted(node: Node) -> str:
     """A qualified name without type arguments, annotations or dimensions."""
-    kind = node.type
-    if kind in ("type_identifier", "identifier"):
-        return text(node)
-    if kind == "generic_type":
-        return _dotted(node.named_children[0])
-    if kind in ("annotated_type", "array_type"):
-        return _dotted(node.named_children[-1] if kind == "annotated_type" else node.named_children[0])
-    if kind in ("scoped_type_identifier", "scoped_identifier", "field_access"):
-        return ".".join(
-            _dotted(child) for child in node.named_children if child.type not in ("marker_annotation", "annotation")
-        )
-    return text(node)
+    after: list[str] = []  # from the end: names nest to the left, as deep as they have parts
+    while True:
+        kind, inside = node.type, node.named_children
+        if kind in _QUALIFIED:
+            inside = [child for child in inside if not child.type.endswith(("annotation", "comment"))]
+            after.extend(text(child) for child in reversed(inside[1:]))
+        if not inside or kind not in _WRAPPED:
+            return ".".join((text(node), *reversed(after)))
+        node = inside[-1 if kind == "annotated_type" else 0]
 
 
 class _Plain(Walk):

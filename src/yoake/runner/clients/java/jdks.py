@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Final
 
 from yoake.core.ecosystems.java.class_file import BadClassFile, ClassFile, read_class
+from yoake.core.ecosystems.java.levels import level_of
 from yoake.core.ecosystems.java.names import JAVA
 from yoake.core.ecosystems.java.platform import platform_surface, releases_of
 from yoake.core.knowledge.merge import merge
@@ -64,13 +65,13 @@ def build_java(lines: Iterable[str], say: Say) -> Timeline:
     digest = hashlib.sha256(path.read_bytes()).hexdigest()[:16]
     entries = dict(_entries(path))
     there = sorted({r for entry in entries for r in releases_of(entry) if r >= _OLDEST})
-    wanted = [int(line) for line in lines if line.isdigit()] or there
-    missing = [str(release) for release in wanted if release not in there]
+    asked = {line: level_of(line) for line in lines}
+    missing = [line for line, level in asked.items() if level is None or int(level) not in there]
     if missing:
         shown = ", ".join(map(str, there))
         raise BadCoordinate(f"The JDK {newest} here knows no Java {', '.join(missing)}; it knows {shown}.")
     surfaces = []
-    for release in sorted(wanted):
+    for release in sorted({int(level) for level in asked.values() if level is not None}) or there:
         symbols = platform_surface(release, entries)
         surfaces.append(Surface(str(release), str(release), "signature archive", digest, symbols))
         say(f"java {release}: {len(symbols)} symbols from the signature archive of JDK {newest}")

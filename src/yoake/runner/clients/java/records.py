@@ -10,6 +10,7 @@ from typing import Final
 from lxml import etree
 
 from yoake.core.contract.ecosystem import Document
+from yoake.core.ecosystems.java.class_file import MODULE
 from yoake.core.ecosystems.java.maven import read_pom
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
@@ -41,7 +42,9 @@ def maven_record(coordinate: Coordinate, today: date, _knowledge: Knowledge, say
 
 
 def _facts(release: str, jar: Path) -> ReleaseFacts:
-    lowest = max((made.major - _FIRST_FORMAT for made in read_jar(jar)), default=0)
+    # a module's description may be newer than its classes: older releases pass over it
+    classes = (made for made in read_jar(jar) if not made.access & MODULE)
+    lowest = max((made.major - _FIRST_FORMAT for made in classes), default=0)
     return ReleaseFacts(
         release=release, runs=f"[{lowest},)" if lowest > 0 else "", needs=dict(_needs(jar.with_suffix(".pom")))
     )
