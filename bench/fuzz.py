@@ -18,7 +18,8 @@ from pathlib import Path
 
 from yoake.core.inventory.assemble import assemble, stated_lines
 from yoake.core.registered import ECOSYSTEMS
-from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.extraction import Extractor
+from yoake.store.facts_cache import FactsCache
 
 ROOT = Path(__file__).parents[1]
 LONG = (

@@ -16,15 +16,15 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
+from yoake.context.context import Context, open_context
 from yoake.core.knowledge.delta import delta
 from yoake.core.values.coordinates import parse_target
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import ensure_destination, list_applications
-from yoake.usecases.take_in import preview, take_in
-from yoake.context.context import Context, open_context
 from yoake.usecases.queue import Queue
+from yoake.usecases.take_in import preview, take_in
 
 SPANS: Final = (
     ("pkg:generic/python", "3.8", "3.13"),

@@ -24,9 +24,10 @@ from yoake.core.ecosystems.python.tree import parse
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import parse_target
 from yoake.runner.clients.python.interpreters import find_interpreters
-from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.extraction import Extractor
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
+from yoake.store.facts_cache import FactsCache
 from yoake.usecases.scan import Control, scan_snapshot
 
 _ENOUGH = 1_000_000

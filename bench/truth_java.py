@@ -22,9 +22,10 @@ from pathlib import Path
 
 from yoake.core.values.coordinates import parse_target
 from yoake.runner.clients.java.jdks import find_jdks
-from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.extraction import Extractor
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
+from yoake.store.facts_cache import FactsCache
 from yoake.usecases.scan import Control, scan_snapshot
 
 _ERROR = re.compile(r"^(?P<file>[^:\n]+\.java):(?P<line>\d+): error: (?P<text>.*)$")

@@ -21,9 +21,10 @@ from yoake.core.ecosystems.javascript.specifiers import package_of
 from yoake.core.values.coordinates import parse_target
 from yoake.runner.clients.javascript.node_programs import fetch_node, node_releases
 from yoake.runner.clients.javascript.npm_client import npm_pack, run_npm
-from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.extraction import Extractor
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
+from yoake.store.facts_cache import FactsCache
 from yoake.usecases.scan import Control, scan_snapshot
 
 HERE = Path(__file__).parent

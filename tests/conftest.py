@@ -13,9 +13,10 @@ from hypothesis import settings
 
 from yoake.context.context import Context, open_context
 from yoake.core.knowledge.base import Knowledge
-from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
+from yoake.store.facts_cache import FactsCache
 
 settings.register_profile("yoake", deadline=None)  # speed is measured by the benches, never asserted here
 settings.load_profile("yoake")

@@ -5,12 +5,12 @@ from __future__ import annotations
 import gc
 import importlib
 import os
-import sqlite3
 import sys
 from pathlib import Path
 
-from yoake.runner.answers import Answers, read_request, write_whole
+from yoake.runner.answers import read_request, write_whole
 from yoake.runner.home import default_home
+from yoake.store.command_answers import UNKEPT, Answers
 
 
 def known_answer(arguments: list[str]) -> int | None:
@@ -25,7 +25,7 @@ def known_answer(arguments: list[str]) -> int | None:
         answers = Answers(home.answers)
         found = answers.find(request.key)
         answers.close()
-    except sqlite3.Error:
+    except UNKEPT:
         return None  # a locked or broken file costs the short cut, not the scan
     if found is None:
         return None

@@ -9,7 +9,7 @@ from tests.browser.conftest import Page
 from tests.browser.test_first_day import FILES, take_in
 from tests.waiting import until
 from yoake.context.context import Context
-from yoake.core.planning.problem import Shape
+from yoake.core.values.journeys import Shape
 from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import get_application
 from yoake.store.waivers import waivers_of

@@ -17,9 +17,9 @@ from cyclonedx.validation.json import JsonStrictValidator
 from tests.core.test_project import scan
 from yoake.core.inventory.bills import Component, from_cyclonedx
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.scan.report import finding_from_json, finding_to_json
 from yoake.core.values.errors import BadInput, BadSource
 from yoake.formats.cyclonedx import to_cyclonedx
+from yoake.formats.records import FINDING
 from yoake.formats.sarif import SarifRun, against, from_sarif, sarif_lines, to_sarif
 from yoake.formats.tables import findings_csv, read_applications_csv, safe_cell
 from yoake.formats.waivers import Waiver, read_waivers, write_waivers
@@ -71,7 +71,7 @@ def test_a_waived_finding_is_suppressed_with_its_reason(findings) -> None:
 
 def test_a_finding_survives_being_stored(findings) -> None:
     for finding in findings:
-        assert finding_from_json(finding_to_json(finding)) == finding
+        assert FINDING.read(FINDING.write(finding)) == finding
 
 
 def test_the_table_has_a_row_a_place(findings) -> None:

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, replace
+from dataclasses import replace
 from datetime import date
 
 import pytest
@@ -22,10 +21,11 @@ from yoake.core.planning.problem import Journey
 from yoake.core.readiness.clearance import clearance
 from yoake.core.readiness.effort import ALIKE, MANY, _one, draw, quantiles
 from yoake.core.readiness.estimate import mean_days, three_point
-from yoake.core.scan.judge import Span
 from yoake.core.values.coordinates import line_key
 from yoake.core.values.findings import Finding, Tally
-from yoake.core.values.plans import Plan, plan_from_json
+from yoake.core.values.journeys import Span
+from yoake.core.values.plans import Plan
+from yoake.formats.records import PLAN
 
 minutes = st.floats(0, 1e6, allow_nan=False)
 TODAY = date(2026, 11, 23)
@@ -135,7 +135,7 @@ def test_what_moves_together_says_what_would_be_broken(knowledge: Knowledge) -> 
 
 def test_a_plan_survives_being_stored(findings, knowledge: Knowledge) -> None:
     plan = make_plan({PYTHON.purl: Span("3.8", "3.13")}, findings, knowledge)
-    assert plan_from_json(json.loads(json.dumps(asdict(plan)))) == plan
+    assert PLAN.read(PLAN.write(plan)) == plan
 
 
 def test_margin_is_the_smallest_slack_and_unsupported_is_told_apart(knowledge: Knowledge) -> None:

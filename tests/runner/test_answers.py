@@ -8,7 +8,8 @@ from pathlib import Path
 
 import pytest
 
-from yoake.runner.answers import Answers, Request, read_request, write_whole
+from yoake.runner.answers import Request, read_request, write_whole
+from yoake.store.command_answers import Answers
 
 _OLD = time.time_ns() - 60_000_000_000
 

@@ -7,8 +7,9 @@ from pathlib import Path
 import pytest
 
 from yoake.core.values.facts import facts_from_json
-from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.extraction import Extractor
 from yoake.runner.reading import normalise, read_batch
+from yoake.store.facts_cache import FactsCache
 
 
 def never() -> bool:
@@ -76,7 +77,7 @@ def test_a_stop_is_obeyed_between_files() -> None:
 def test_what_is_kept_comes_back_in_one_look_and_nothing_else_does(tmp_path: Path) -> None:
     cache = FactsCache(tmp_path / "facts.sqlite")
     rows = read_batch([(f"f{i}.py", f"import m{i}\n".encode(), f"d{i}") for i in range(5)])
-    cache.put(rows)
+    cache.put((digest, body, note) for _, digest, body, note in rows)
     found = cache.get(["d1", "d3", "never"])
     assert set(found) == {"d1", "d3"}
     assert facts_from_json(found["d3"][0]).asks[0].path == "m3"

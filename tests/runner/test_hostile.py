@@ -21,13 +21,14 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.values.coordinates import parse_target
 from yoake.core.values.errors import BadSource
 from yoake.runner.archives import check_archive, open_archive
-from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.extraction import Extractor
 from yoake.runner.git import mirror
 from yoake.runner.home import Home
 from yoake.runner.readers import Readers, ReadLimits
 from yoake.runner.reading import TANGLED
 from yoake.runner.snapshots import MAX_DEPTH, CommitSnapshot, FolderSnapshot
 from yoake.store.applications import Source
+from yoake.store.facts_cache import FactsCache
 from yoake.usecases.scan import Control, Scanned, scan_snapshot
 from yoake.usecases.sources import open_snapshot
 

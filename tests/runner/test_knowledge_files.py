@@ -12,9 +12,10 @@ from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.frameworks.django.names import DJANGO
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.scan.judge import Judge, Span
+from yoake.core.scan.judge import Judge
 from yoake.core.values.coordinates import line_key, parse_target
 from yoake.core.values.errors import BadCoordinate, BadKnowledge
+from yoake.core.values.journeys import Span
 from yoake.runner.clients.python.interpreters import capture_stdlib, find_interpreters
 from yoake.runner.knowledge_files import load_knowledge, shipped_folder
 

@@ -19,8 +19,8 @@ from yoake.store.applications import (
     say_line,
 )
 from yoake.store.database import Database
+from yoake.store.events import Event, add_event, events_of
 from yoake.store.jobs import add_job, set_job
-from yoake.store.steps import add_event, events_of
 
 TARGETS = (parse_target("python@3.13"),)
 
@@ -114,5 +114,5 @@ def test_events_are_only_ever_added_newest_first(db: Database) -> None:
     number = add(db)
     with db.write() as connection:
         for i in range(3):
-            add_event(connection, {"at": str(i), "application": number, "subject": "x", "what": str(i)})
+            add_event(connection, Event(at=str(i), application=number, subject="x", what=str(i)))
     assert [e["what"] for e in events_of(db, number)] == ["2", "1", "0"]

@@ -12,9 +12,22 @@ from pathlib import Path
 import pytest
 
 from yoake.core.values.errors import BadRecords
+from yoake.core.values.journeys import Span
+from yoake.core.values.plans import Plan
+from yoake.store.adopted_paths import adopted_paths
 from yoake.store.database import Database, back_up, check, examine, newest_schema
 from yoake.store.finding_windows import Wanted, causes, finding_window
-from yoake.store.scans import findings_of, latest_scan, packages_of_scan
+from yoake.store.scans import (
+    checks_of,
+    files_of,
+    findings_of,
+    latest_scan,
+    modules_of_scan,
+    packages_of_scan,
+    references_of,
+    sets_of_scan,
+    used_symbols,
+)
 
 MIGRATIONS = files("yoake.store") / "migrations"
 
@@ -55,7 +68,15 @@ def old(tmp_path: Path) -> Path:
             INSERT INTO application_destinations VALUES (1, 1, 1);
             INSERT INTO steps (application_id, destination_id, finding_key, stage, title, state, opened_at) VALUES (1, 1, 'k1', 0, 't', 'open', '2026');
         """)
-        plan = {"today": [["pkg:generic/python", "3.8"]], "before_keys": ["k1"], "stages": []}
+        nothing = {"p50": 0.0, "p80": 0.0}
+        plan = {
+            "today": [["pkg:generic/python", "3.8"]],
+            "before_keys": ["k1"],
+            "before": nothing,
+            "stages": [],
+            "total": nothing,
+        }
+        python = {"coordinate": "pkg:generic/python", "line": "3.8"}
         summary = {
             "clear": 0.5,
             "known": 0.9,
@@ -63,11 +84,61 @@ def old(tmp_path: Path) -> Path:
             "places": 4,
             "safe_now": 1,
             "plan": plan,
+            "tallies": {
+                "usage": {"holds": 5.0, "fails": 20.0, "unknown": 0.0},
+                "package": {"holds": 1.0, "fails": 0.0, "unknown": 0.0},
+            },
+            "edit_p50": 0.5,
+            "today": [
+                {
+                    **python,
+                    "how": "pin",
+                    "file": "a",
+                    "line_number": 2,
+                    "disagreements": ["3.9 in tox.ini"],
+                    "module": "web",
+                }
+            ],
+            "files": {"scanned": 1},
+            "languages": [],
+            "unknowns": {},
+            "notes": [],
+            "faults": ["a.toml: cut short"],
+        }
+        six = {"coordinate": "pkg:pypi/six", "module": "", "line": "1.16", "how": "lock", "state": "holds", "note": "", "file": "",
+               "line_number": 0, "direct": True, "breaks": [["2.0", "six.moves"]]}  # fmt: skip
+        around = {"known": 0.9, "tests": 1, "serves": [], "generated": [], "used_by": []}
+        pin = {
+            "coordinate": "pkg:generic/python",
+            "version": "3.8",
+            "file": "Dockerfile",
+            "line": 1,
+            "how": "container",
+            "text": "",
         }
         detail = {
-            "packages": [{"coordinate": "pkg:pypi/six", "module": "", "state": "holds", "direct": True}],
-            "sets": [],
+            "packages": [six],
+            "sets": [
+                {
+                    "name": "web",
+                    "modules": ["web"],
+                    "spans": {"pkg:generic/python": ["3.8", "3.13"]},
+                    "around": around,
+                }
+            ],
+            "modules": [{"path": "web", "name": "web", "manifests": [], "faults": [], "pins": [pin]}],
+            "references": [["web", "lib", 3]],
+            "lonely": ["tests/d.py"],
+            "used": {"pkg:generic/python": ["imp", "os.path"]},
+            "by_module": {"web": {"holds": 5.0, "fails": 20.0, "unknown": 0.0}},
         }
+        shape = {"pins": ["python@3.11", "npm/@angular/core@17"], "avoid": [], "order": [], "out": [], "dropped": []}
+        bare = {"today": [], "before_keys": [], "before": nothing, "stages": [], "total": nothing}
+        db.execute(
+            "INSERT INTO adopted_paths (application_id, destination_id, set_name, choice, shape, plan, finished, by_whom, why, adopted_at) "
+            "VALUES (1, 1, 'web', 'work', ?, ?, ?, 'Ines', '', '2026')",
+            (json.dumps(shape), json.dumps(bare), json.dumps(["Python 3.9"])),
+        )
         db.execute(
             "INSERT INTO scans VALUES (1, 1, 1, 'commit:1', 'main', '2026', 1.0, 'x', 'y', ?, ?)",
             (json.dumps(summary), json.dumps(detail)),
@@ -89,21 +160,36 @@ def test_old_records_keep_everything_in_their_new_tables(old: Path) -> None:
     db = Database(old)
     scan = latest_scan(db, 1, 1)
     assert scan is not None
-    assert (scan["clear"], scan["errors"], scan["safe_now"], json.loads(scan["plan"])["before_keys"]) == (
-        0.5,
-        2,
-        1,
-        ["k1"],
-    )
-    assert "plan" not in json.loads(scan["summary"])
-    assert [f["key"] for f in findings_of(db, 1)] == ["k1", "k2", "k3"]
-    assert [p["file"] for p in findings_of(db, 1)[0]["places"]] == ["a.py", "b/c.py"]
+    assert (scan.clear, scan.errors, scan.safe_now, scan.plan.before_keys) == (0.5, 2, 1, ("k1",))
+    assert [(row.module, row.stated.coordinate, row.stated.line, row.stated.disagreements) for row in scan.today] == [
+        ("web", "pkg:generic/python", "3.8", ("3.9 in tox.ini",))
+    ]
+    assert (scan.summary.files, scan.summary.faults) == ({"scanned": 1}, ("a.toml: cut short",))
+    assert [(f.key, [p.file for p in f.places]) for f in findings_of(db, 1)] == [
+        ("k1", ["a.py", "b/c.py"]),
+        ("k2", ["a.py"]),
+        ("k3", ["tests/d.py"]),
+    ]
     assert [(c["cause"], c["findings"], c["places"]) for c in causes(db, Wanted(1))] == [
         ("bites at Python 3.12", 2, 3),
         ("guarded, or later than the goal", 1, 1),
     ]
     assert [r["key"] for r in finding_window(db, Wanted(1, where="test"), 0, 10)] == ["k3"]
-    assert [p["coordinate"] for p in packages_of_scan(db, 1)] == ["pkg:pypi/six"]
+    assert [(p.coordinate, p.breaks, p.grade) for p in packages_of_scan(db, 1)] == [
+        ("pkg:pypi/six", (("2.0", "six.moves"),), "none")
+    ]
+    made = sets_of_scan(db, 1)
+    assert [(s.name, s.spans, s.around.known) for s in made] == [
+        ("web", {"pkg:generic/python": Span("3.8", "3.13")}, 0.9)
+    ]
+    assert [(m.path, m.pins[0].version) for m in modules_of_scan(db, 1)] == [("web", "3.8")]
+    assert references_of(db, 1) == {("web", "lib"): 3}
+    assert used_symbols(db, 1, "pkg:generic/python") == ["imp", "os.path"]
+    assert {sort: tally.fails for sort, tally in checks_of(db, 1).items()} == {"usage": 20.0, "package": 0.0}
+    assert [(row["path"], row["lonely"]) for row in files_of(db, 1)] == [("tests/d.py", 1)]
+    adopted = adopted_paths(db, 1, 1)["web"]
+    assert [str(t) for t in adopted.shape.pins] == ["python@3.11", "npm/@angular/core@17"]
+    assert (adopted.plan, adopted.finished) == (Plan(), ("Python 3.9",))
     assert db.one("SELECT open_steps FROM applications")["open_steps"] == 1
     db.close()
 

@@ -10,9 +10,9 @@ from tests.conftest import write
 from tests.usecases.screens import steps
 from tests.usecases.test_tracking import scan, take
 from yoake.context.context import Context
-from yoake.core.planning.problem import Shape
 from yoake.core.values.coordinates import parse_target
 from yoake.core.values.errors import BadInput, Conflict, NotFound
+from yoake.core.values.journeys import Shape
 from yoake.runner.extraction import Extractor
 from yoake.usecases.adopt import adopt, leave
 from yoake.views.application_rows import portfolio

@@ -23,7 +23,6 @@ from yoake.usecases.queue import Queue, scan_application
 from yoake.usecases.scan import Control, Progress
 from yoake.usecases.take_in import preview, take_in
 from yoake.usecases.waive import waive
-from yoake.views.evidence import stored_plan
 
 
 @pytest.fixture
@@ -48,7 +47,7 @@ def planned(context: Context, slug: str) -> set[str]:
     application = get_application(context.db, slug)
     scan = latest_scan(context.db, application.id, application.destination.id)
     assert scan is not None
-    plan = stored_plan(scan)
+    plan = scan.plan
     return {*plan.before_keys, *(key for stage in plan.stages for key in stage.finding_keys)}
 
 

@@ -13,9 +13,8 @@ import typer
 
 from yoake.cli.source import CLEAN, FOUND, kind_here, said_line, scan_source
 from yoake.core.planning.alternatives import OBJECTIVES, Ways
-from yoake.core.planning.problem import Shape
-from yoake.core.planning.sets import ModuleSet
 from yoake.core.values.coordinates import parse_target
+from yoake.core.values.journeys import ModuleSet, Shape
 from yoake.formats.plan_text import conflict_json, refused_json, ways_json, ways_text
 from yoake.runner.answers import write_whole
 from yoake.runner.home import default_home

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import sqlite3
 import sys
 from collections.abc import Mapping
 from dataclasses import replace
@@ -17,17 +16,18 @@ import typer
 from yoake import __version__
 from yoake.cli.source import CLEAN, FOUND, kind_here, said_line, scan_source
 from yoake.core.readiness.clearance import clearance
-from yoake.core.scan.report import finding_to_json
 from yoake.core.values.coordinates import Coordinate, Target, parse_target
 from yoake.core.values.errors import BadSource
 from yoake.core.values.findings import Finding
+from yoake.formats.records import FINDING
 from yoake.formats.sarif import Earlier, against, bites_at, from_sarif, to_sarif
 from yoake.formats.tables import findings_csv
 from yoake.formats.waivers import Waiver, read_waivers
-from yoake.runner.answers import Answers, Request, read_request, write_whole
+from yoake.runner.answers import Request, read_request, write_whole
 from yoake.runner.home import Home, default_home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Source
+from yoake.store.command_answers import UNKEPT, Answers
 from yoake.usecases.scan import Scanned
 
 _LEVELS = ("error", "warning", "note")
@@ -120,7 +120,7 @@ def _keep_answer(home: Home, request: Request, code: int, shown: str) -> None:
         answers = Answers(home.answers)
         answers.keep(request.key, code, shown)
         answers.close()
-    except sqlite3.Error as error:
+    except UNKEPT as error:
         sys.stderr.write(f"yoake: the answer could not be kept for next time: {error}\n")
 
 
@@ -158,7 +158,7 @@ def _as_json(scanned: Scanned, targets: list[Target], waived: Mapping[str, Waive
         "known": whole.known,
         "findings": [
             {
-                **finding_to_json(f),
+                **FINDING.plain(f),
                 "bitesAt": bites_at(f),
                 "waived": waived[f.key].justification if f.key in waived else "",
             }

@@ -7,10 +7,11 @@ from collections.abc import Callable
 from pathlib import Path
 
 from yoake.core.values.coordinates import Target
-from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Source
+from yoake.store.facts_cache import FactsCache
 from yoake.usecases.scan import Control, Progress, Scanned, scan_snapshot
 from yoake.usecases.sources import kind_of, open_snapshot
 

@@ -9,9 +9,7 @@ from __future__ import annotations
 
 import hashlib
 import os
-import sqlite3
 import time
-import zlib
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -20,8 +18,6 @@ from typing import Final
 from yoake.runner.skipped import is_skipped
 
 _SETTLED: Final = 2_000_000_000  # ns: a file changed this recently may change again within the clock's grain
-_KEPT: Final = 100
-_LARGEST: Final = 64 * 1024 * 1024
 _VALUED: Final = ("--to", "--ref", "--from", "--format", "--fail-on", "-o", "--output")
 
 
@@ -90,38 +86,6 @@ def _listing(folder: str) -> Iterator[tuple[str, int]]:
                 continue
             s = entry.stat(follow_symlinks=False)
             yield f"{entry.path}\0{s.st_size} {s.st_mtime_ns} {s.st_ctime_ns} {s.st_ino}\n", s.st_ctime_ns
-
-
-class Answers:
-    """What was answered before, in one SQLite file under the home folder."""
-
-    def __init__(self, file: Path) -> None:
-        file.parent.mkdir(parents=True, exist_ok=True)
-        self._db = sqlite3.connect(file, timeout=5, isolation_level=None)
-        self._db.execute("PRAGMA journal_mode=WAL")
-        self._db.execute(
-            "CREATE TABLE IF NOT EXISTS answers (id INTEGER PRIMARY KEY, key TEXT UNIQUE, code INTEGER, body BLOB)"
-        )
-
-    def find(self, key: str) -> tuple[int, str] | None:
-        """(exit code, text) of a kept answer."""
-        row = self._db.execute("SELECT code, body FROM answers WHERE key = :key", {"key": key}).fetchone()
-        return (row[0], zlib.decompress(row[1]).decode()) if row else None
-
-    def keep(self, key: str, code: int, text: str) -> None:
-        """Keep an answer; the oldest make room."""
-        if len(text) > _LARGEST:
-            return
-        body = zlib.compress(text.encode(), 1)
-        self._db.execute(
-            "INSERT OR REPLACE INTO answers (key, code, body) VALUES (:key, :code, :body)",
-            {"key": key, "code": code, "body": body},
-        )
-        self._db.execute("DELETE FROM answers WHERE id <= (SELECT max(id) FROM answers) - :kept", {"kept": _KEPT})
-
-    def close(self) -> None:
-        """Close the file."""
-        self._db.close()
 
 
 def write_whole(path: Path, text: str) -> None:

@@ -19,6 +19,7 @@ from typing import Any, Final
 from yoake.core.values.errors import BadRecords, YoakeError
 
 Row = sqlite3.Row
+Connection = sqlite3.Connection
 Values = Mapping[str, Any]
 Tap = Callable[[str, float], None]
 """Told of each statement and the seconds it took."""

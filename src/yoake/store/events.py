@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import sqlite3
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from yoake.store.database import Database, Row, escaped
@@ -68,3 +69,42 @@ def count_events(db: Database, wanted: WantedEvents) -> int:
         wanted.values,
     )
     return int(row["n"]) if row is not None else 0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Event:
+    """What happened to ``subject``, when, by whom (empty: by Yoake itself) and why, from what to what; ``minutes`` spent on it."""
+
+    at: str
+    subject: str
+    what: str
+    who: str = ""
+    application: int | None = None
+    why: str = ""
+    before: str | None = None
+    after: str | None = None
+    minutes: float | None = None
+
+
+def add_event(connection: sqlite3.Connection, event: Event) -> int:
+    """Append what happened, in the transaction that makes the change. Returns its number, the version of what it wrote."""
+    cursor = connection.execute(
+        "INSERT INTO events (at, who, application_id, subject, what, why, before, after, minutes) "
+        "VALUES (:at, :who, :application, :subject, :what, :why, :before, :after, :minutes)",
+        asdict(event),
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def newest_event(db: Database, application_id: int) -> int:
+    """The number of the newest event of an application: it grows with everything that people or scans change there."""
+    row = db.one("SELECT max(id) AS id FROM events WHERE application_id = :id", {"id": application_id})
+    return int(row["id"] or 0) if row is not None else 0
+
+
+def events_of(db: Database, application_id: int, most: int = 100) -> list[Row]:
+    """The newest events of an application."""
+    return db.all(
+        "SELECT * FROM events WHERE application_id = :id ORDER BY id DESC LIMIT :most",
+        {"id": application_id, "most": most},
+    )

@@ -5,17 +5,86 @@ from __future__ import annotations
 import json
 import sqlite3
 import zlib
-from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Any, Final
 
 from yoake.core.values.errors import BadRecords
-from yoake.core.values.findings import FileResult, Tally
+from yoake.core.values.findings import FileResult, Finding, PackageState, Place, ScanSummary, Tally
+from yoake.core.values.journeys import ModuleSet
+from yoake.core.values.modules import ModuleLine, ModuleOutline, Stated
+from yoake.core.values.plans import Plan
+from yoake.core.values.words import CheckSort
+from yoake.formats.records import FINDING, MODULE, MODULE_SET, PACKAGE, PLAN, SUMMARY, TEXTS
 from yoake.store.database import Database, Row
 
 Rows = Sequence[tuple[Any, ...]]
 
-_DETAIL: Final = ("findings", "finding_bodies", "places", "packages", "scan_files", "offered")
+_DETAIL: Final = (
+    "findings", "finding_bodies", "places", "packages", "scan_files", "offered",
+    "module_sets", "scan_modules", "folder_references", "used_symbols",
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ScanFacts:
+    """What is kept of a finished scan beside its findings, packages and files.
+
+    ``checks``: sort → weights; ``modules`` with theirs; ``references``: (folder, folder) → times; ``used``: purl → symbols.
+    """
+
+    snapshot: str
+    label: str
+    seconds: float
+    analyser: str
+    knowledge: str
+    clear: float | None
+    known: float
+    errors: int
+    warnings: int
+    notes: int
+    places: int
+    summary: ScanSummary
+    today: Sequence[ModuleLine]
+    checks: Mapping[CheckSort, Tally]
+    sets: Sequence[ModuleSet]
+    modules: Sequence[tuple[ModuleOutline, Tally]]
+    references: Mapping[tuple[str, str], int]
+    used: Mapping[str, Sequence[str]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StoredScan:
+    """A scan as it is kept, with today's lines. ``outline`` is its plan without the keys of findings; both None without a plan."""
+
+    id: int
+    label: str
+    taken_at: str
+    seconds: float
+    snapshot: str
+    knowledge: str
+    clear: float | None
+    known: float
+    errors: int
+    warnings: int
+    notes: int
+    has_detail: bool
+    summary: ScanSummary
+    today: tuple[ModuleLine, ...]
+    plan_text: str | None
+    outline_text: str | None
+    plan_version: int
+    safe_now: int
+
+    @property
+    def plan(self) -> Plan:
+        """The plan on it; an empty one where there is none. Raises BadRecords."""
+        return PLAN.read(self.plan_text) if self.plan_text else Plan()
+
+    @property
+    def outline(self) -> Plan | None:
+        """The plan without the keys of its findings. Raises BadRecords."""
+        return PLAN.read(self.outline_text) if self.outline_text else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,24 +96,83 @@ class FindingRows:
     places: Rows
 
 
-def add_scan(connection: sqlite3.Connection, values: Mapping[str, Any]) -> int:
+def add_scan(
+    connection: sqlite3.Connection, application_id: int, destination_id: int, taken_at: str, facts: ScanFacts
+) -> int:
     """Add one finished scan; returns its number."""
     cursor = connection.execute(
         "INSERT INTO scans (application_id, destination_id, snapshot, label, taken_at, seconds, analyser, knowledge, "
-        "clear, known, errors, warnings, notes, places, summary, detail) "
+        "clear, known, errors, warnings, notes, places, summary) "
         "VALUES (:application, :destination, :snapshot, :label, :taken_at, :seconds, :analyser, :knowledge, "
-        ":clear, :known, :errors, :warnings, :notes, :places, :summary, :detail)",
-        values,
+        ":clear, :known, :errors, :warnings, :notes, :places, :summary)",
+        {
+            "application": application_id,
+            "destination": destination_id,
+            "snapshot": facts.snapshot,
+            "label": facts.label,
+            "taken_at": taken_at,
+            "seconds": facts.seconds,
+            "analyser": facts.analyser,
+            "knowledge": facts.knowledge,
+            "clear": facts.clear,
+            "known": facts.known,
+            "errors": facts.errors,
+            "warnings": facts.warnings,
+            "notes": facts.notes,
+            "places": facts.places,
+            "summary": SUMMARY.write(facts.summary),
+        },
     )
-    return int(cursor.lastrowid or 0)
+    number = int(cursor.lastrowid or 0)
+    _add_tables(connection, number, facts)
+    return number
 
 
-def put_plan(connection: sqlite3.Connection, scan_id: int, outline: str, body: str, safe_now: int) -> None:
+def _add_tables(connection: sqlite3.Connection, scan_id: int, facts: ScanFacts) -> None:
+    today = (
+        (scan_id, n, row.module, s.coordinate, s.line, s.how, s.file, s.line_number, TEXTS.write(s.disagreements))
+        for n, row in enumerate(facts.today)
+        for s in [row.stated]
+    )
+    connection.executemany("INSERT INTO today_lines VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)", today)
+    connection.executemany(
+        "INSERT INTO scan_checks VALUES (?, ?, ?, ?, ?, ?)",
+        ((scan_id, n, sort, t.holds, t.fails, t.unknown) for n, (sort, t) in enumerate(facts.checks.items())),
+    )
+    connection.executemany(
+        "INSERT INTO module_sets VALUES (?, ?, ?, ?)",
+        ((scan_id, n, made.name, MODULE_SET.write(made)) for n, made in enumerate(facts.sets)),
+    )
+    connection.executemany(
+        "INSERT INTO scan_modules VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (
+            (scan_id, n, module.path, t.holds, t.fails, t.unknown, MODULE.write(module))
+            for n, (module, t) in enumerate(facts.modules)
+        ),
+    )
+    connection.executemany(
+        "INSERT INTO folder_references VALUES (?, ?, ?, ?)",
+        ((scan_id, source, target, count) for (source, target), count in sorted(facts.references.items())),
+    )
+    connection.executemany(
+        "INSERT OR IGNORE INTO used_symbols VALUES (?, ?, ?)",
+        ((scan_id, purl, symbol) for purl, symbols in facts.used.items() for symbol in symbols),
+    )
+
+
+def put_plan(connection: sqlite3.Connection, scan_id: int, plan: Plan) -> None:
     """The plan on a scan; one that is there is replaced, and its version grows."""
+    stages = tuple(replace(stage, finding_keys=(), safe_keys=()) for stage in plan.stages)
+    outline = replace(plan, before_keys=(), stages=stages)
     connection.execute(
         "INSERT INTO plans (scan_id, safe_now, outline, body) VALUES (:scan, :safe, :outline, :body) "
         "ON CONFLICT (scan_id) DO UPDATE SET version = version + 1, safe_now = :safe, outline = :outline, body = :body",
-        {"scan": scan_id, "safe": safe_now, "outline": outline, "body": body},
+        {
+            "scan": scan_id,
+            "safe": len(plan.before_keys),
+            "outline": PLAN.write(outline),
+            "body": PLAN.write(plan),
+        },
     )
 
 
@@ -63,10 +191,14 @@ def add_findings(connection: sqlite3.Connection, scan_id: int, rows: FindingRows
     )
 
 
-def add_packages(connection: sqlite3.Connection, scan_id: int, rows: Rows) -> None:
-    """Packages of a scan as (coordinate, module, direct, state, body), in their order."""
+def add_packages(connection: sqlite3.Connection, scan_id: int, packages: Sequence[PackageState]) -> None:
+    """Packages of a scan, in their order."""
     connection.executemany(
-        "INSERT INTO packages VALUES (?, ?, ?, ?, ?, ?, ?)", ((scan_id, n, *row) for n, row in enumerate(rows))
+        "INSERT INTO packages VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (
+            (scan_id, n, p.coordinate, p.module, int(p.direct), p.state, PACKAGE.write(p))
+            for n, p in enumerate(packages)
+        ),
     )
 
 
@@ -96,12 +228,13 @@ def add_files(
     files: Iterable[FileResult],
     tallies: Mapping[str, Tally],
     work: Mapping[str, int],
+    lonely: Container[str],
 ) -> None:
-    """What happened to each file, with its checks and the places to change in it."""
+    """What happened to each file, with its checks and the places to change in it. ``lonely``: those that no other names."""
     none = Tally()
     connection.executemany(
-        "INSERT INTO scan_files (scan_id, path, state, reason, language, lines, digest, holds, fails, unknown, role, work) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO scan_files (scan_id, path, state, reason, language, lines, digest, holds, fails, unknown, role, work, lonely) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             (
                 scan_id,
@@ -116,6 +249,7 @@ def add_files(
                 t.unknown,
                 f.role,
                 work.get(f.path, 0),
+                int(f.path in lonely),
             )
             for f in files
             for t in [tallies.get(f.path, none)]
@@ -143,7 +277,7 @@ def drop_detail(connection: sqlite3.Connection, application_id: int, destination
         ]
         for name in _DETAIL:
             connection.execute(f"DELETE FROM {name} WHERE scan_id = :scan", values)  # noqa: S608  names from the list above
-        connection.execute("UPDATE scans SET has_detail = 0, detail = '{}' WHERE id = :scan", values)
+        connection.execute("UPDATE scans SET has_detail = 0 WHERE id = :scan", values)
         connection.execute("DELETE FROM plans WHERE scan_id = :scan", values)
         connection.executemany(
             "DELETE FROM texts WHERE digest = :digest AND NOT EXISTS (SELECT 1 FROM scan_files f WHERE f.digest = :digest)",
@@ -151,14 +285,95 @@ def drop_detail(connection: sqlite3.Connection, application_id: int, destination
         )
 
 
-def latest_scan(db: Database, application_id: int, destination_id: int) -> Row | None:
-    """The newest scan for an application and destination, with its plan (``plan``, ``outline``, ``plan_version``, ``safe_now``)."""
-    return db.one(
-        "SELECT s.*, p.body AS plan, p.outline, p.version AS plan_version, p.safe_now FROM scans s "
-        "LEFT JOIN plans p ON p.scan_id = s.id "
+_SCAN: Final = (
+    "SELECT s.id, s.label, s.taken_at, s.seconds, s.snapshot, s.knowledge, s.clear, s.known, s.errors, s.warnings, s.notes, "
+    "s.has_detail, s.summary, p.outline, coalesce(p.version, 0) AS plan_version, coalesce(p.safe_now, 0) AS safe_now"
+)
+
+
+def latest_scan(db: Database, application_id: int, destination_id: int) -> StoredScan | None:
+    """The newest scan for an application and destination, with its plan."""
+    row = db.one(
+        f"{_SCAN}, p.body AS plan FROM scans s LEFT JOIN plans p ON p.scan_id = s.id "
         "WHERE s.application_id = :application AND s.destination_id = :destination ORDER BY s.id DESC LIMIT 1",
         {"application": application_id, "destination": destination_id},
     )
+    return _stored(row, _today_of(db, [row["id"]]).get(row["id"], ()), row["plan"]) if row is not None else None
+
+
+def _stored(row: Row, today: Sequence[ModuleLine], plan: str | None) -> StoredScan:
+    return StoredScan(
+        id=row["id"],
+        label=row["label"],
+        taken_at=row["taken_at"],
+        seconds=row["seconds"],
+        snapshot=row["snapshot"],
+        knowledge=row["knowledge"],
+        clear=row["clear"],
+        known=row["known"],
+        errors=row["errors"],
+        warnings=row["warnings"],
+        notes=row["notes"],
+        has_detail=bool(row["has_detail"]),
+        summary=SUMMARY.read(row["summary"]),
+        today=tuple(today),
+        plan_text=plan,
+        outline_text=row["outline"],
+        plan_version=row["plan_version"],
+        safe_now=row["safe_now"],
+    )
+
+
+def _today_of(db: Database, scan_ids: Sequence[int]) -> dict[int, list[ModuleLine]]:
+    found: dict[int, list[ModuleLine]] = {}
+    rows = db.all(
+        "SELECT t.* FROM json_each(:ids) w CROSS JOIN today_lines t ON t.scan_id = w.value ORDER BY t.scan_id, t.ordinal",
+        {"ids": json.dumps(list(scan_ids))},
+    )
+    for row in rows:
+        stated = Stated(
+            row["coordinate"],
+            row["line"],
+            row["how"],
+            row["file"],
+            row["line_number"],
+            TEXTS.read(row["disagreements"]),
+        )
+        found.setdefault(row["scan_id"], []).append(ModuleLine(row["module"], stated))
+    return found
+
+
+def checks_of(db: Database, scan_id: int) -> dict[CheckSort, Tally]:
+    """Sort → weights of the checks of a scan."""
+    rows = db.all("SELECT * FROM scan_checks WHERE scan_id = :scan ORDER BY ordinal", {"scan": scan_id})
+    return {row["sort"]: Tally(row["holds"], row["fails"], row["unknown"]) for row in rows}
+
+
+def sets_of_scan(db: Database, scan_id: int) -> list[ModuleSet]:
+    """The sets of modules of a scan, by name. Raises BadRecords."""
+    rows = db.all("SELECT body FROM module_sets WHERE scan_id = :scan ORDER BY ordinal", {"scan": scan_id})
+    return [MODULE_SET.read(row["body"]) for row in rows]
+
+
+def modules_of_scan(db: Database, scan_id: int) -> list[ModuleOutline]:
+    """The modules of a scan. Raises BadRecords."""
+    rows = db.all("SELECT body FROM scan_modules WHERE scan_id = :scan ORDER BY ordinal", {"scan": scan_id})
+    return [MODULE.read(row["body"]) for row in rows]
+
+
+def references_of(db: Database, scan_id: int) -> dict[tuple[str, str], int]:
+    """(folder, folder) → how many references go from the first to the second."""
+    rows = db.all("SELECT source, target, count FROM folder_references WHERE scan_id = :scan", {"scan": scan_id})
+    return {(row["source"], row["target"]): row["count"] for row in rows}
+
+
+def used_symbols(db: Database, scan_id: int, purl: str) -> list[str]:
+    """Symbols of one coordinate that the code of a scan uses, by name."""
+    rows = db.all(
+        "SELECT symbol FROM used_symbols WHERE scan_id = :scan AND coordinate = :purl ORDER BY symbol",
+        {"scan": scan_id, "purl": purl},
+    )
+    return [row["symbol"] for row in rows]
 
 
 def requirers(db: Database, purls: Iterable[str], but: int) -> set[int]:
@@ -214,14 +429,14 @@ def latest_mark(db: Database, application_id: int, destination_id: int) -> tuple
     return (row["id"], row["version"]) if row is not None else (0, 0)
 
 
-def scan_outlines(db: Database, scan_ids: Iterable[int]) -> dict[int, Row]:
-    """Scan → its summary with the outline of its plan."""
+def scan_outlines(db: Database, scan_ids: Sequence[int]) -> dict[int, StoredScan]:
+    """Scan → what it says in all, with the outline of its plan; the plan itself is left out."""
+    today = _today_of(db, scan_ids)
     rows = db.all(
-        "SELECT s.id, s.taken_at, s.label, s.clear, s.known, s.errors, s.warnings, s.notes, s.summary, p.outline, p.safe_now "
-        "FROM json_each(:ids) w JOIN scans s ON s.id = w.value LEFT JOIN plans p ON p.scan_id = s.id",
+        f"{_SCAN} FROM json_each(:ids) w JOIN scans s ON s.id = w.value LEFT JOIN plans p ON p.scan_id = s.id",
         {"ids": json.dumps(list(scan_ids))},
     )
-    return {row["id"]: row for row in rows}
+    return {row["id"]: _stored(row, today.get(row["id"], ()), None) for row in rows}
 
 
 def clearances(db: Database) -> dict[tuple[int, int], list[float]]:
@@ -242,21 +457,20 @@ def clearances_of(db: Database, application_id: int, destination_id: int, most: 
     return [round(row["clear"], 4) for row in reversed(rows)]
 
 
-def findings_of(db: Database, scan_id: int) -> list[dict[str, Any]]:
-    """Findings of a scan in the scan's order, whole, as they were stored."""
-    places: dict[int, list[dict[str, Any]]] = {}
+def findings_of(db: Database, scan_id: int) -> list[Finding]:
+    """Findings of a scan in the scan's order, whole. Raises BadRecords."""
+    places: dict[int, list[Place]] = {}
     for row in db.all("SELECT * FROM places WHERE scan_id = :scan ORDER BY position, ordinal", {"scan": scan_id}):
-        place = {name: row[name] for name in _PLACE_FIELDS}
-        places.setdefault(row["position"], []).append(place)
+        places.setdefault(row["position"], []).append(_place(row))
     rows = db.all(
         "SELECT f.position, b.body FROM findings f JOIN finding_bodies b ON b.scan_id = f.scan_id AND b.position = f.position "
         "WHERE f.scan_id = :scan ORDER BY f.ordinal",
         {"scan": scan_id},
     )
-    return [{**json.loads(row["body"]), "places": places.get(row["position"], [])} for row in rows]
+    return [replace(FINDING.read(row["body"]), places=tuple(places.get(row["position"], ()))) for row in rows]
 
 
-def finding_pages(db: Database, scan_id: int, size: int = 500) -> Iterator[list[dict[str, Any]]]:
+def finding_pages(db: Database, scan_id: int, size: int = 500) -> Iterator[list[Finding]]:
     """Findings of a scan in the scan's order, whole, a page at a time: for who writes them all without holding them all.
 
     Raises BadRecords when the scan's detail is dropped meanwhile.
@@ -266,39 +480,42 @@ def finding_pages(db: Database, scan_id: int, size: int = 500) -> Iterator[list[
     for at in range(0, len(positions), size):
         wanted = positions[at : at + size]
         values = {"scan": scan_id, "positions": json.dumps(wanted)}
-        places: dict[int, list[dict[str, Any]]] = {}
+        places: dict[int, list[Place]] = {}
         for row in db.all(
             f"SELECT p.* {_OF_PAGE} CROSS JOIN places p ON {_SAME} ORDER BY p.position, p.ordinal", values
         ):
-            places.setdefault(row["position"], []).append({name: row[name] for name in _PLACE_FIELDS})
+            places.setdefault(row["position"], []).append(_place(row))
         found = db.all(f"SELECT p.position, p.body {_OF_PAGE} CROSS JOIN finding_bodies p ON {_SAME}", values)
-        bodies = {row["position"]: json.loads(row["body"]) for row in found}
+        bodies = {row["position"]: FINDING.read(row["body"]) for row in found}
         if len(bodies) < len(wanted):
             raise BadRecords("The scan was dropped while it was being written out. Ask for the newest one.")
-        yield [{**bodies[position], "places": places.get(position, [])} for position in wanted]
+        yield [replace(bodies[position], places=tuple(places.get(position, ()))) for position in wanted]
 
 
 _OF_PAGE: Final = "FROM json_each(:positions) w"
 _SAME: Final = "p.scan_id = :scan AND p.position = w.value"
-_PLACE_FIELDS: Final = (
-    "key",
-    "file",
-    "line",
-    "column",
-    "end_column",
-    "symbol",
-    "form",
-    "scope",
-    "guarded",
-    "level",
-    "first_line",
-)
 
 
-def packages_of_scan(db: Database, scan_id: int) -> list[dict[str, Any]]:
-    """Packages of a scan in their order, as they were stored."""
+def _place(row: Row) -> Place:
+    return Place(
+        row["key"],
+        row["file"],
+        row["line"],
+        row["column"],
+        row["end_column"],
+        row["symbol"],
+        row["form"],
+        row["scope"],
+        row["guarded"],
+        row["level"],
+        row["first_line"],
+    )
+
+
+def packages_of_scan(db: Database, scan_id: int) -> list[PackageState]:
+    """Packages of a scan in their order. Raises BadRecords."""
     rows = db.all("SELECT body FROM packages WHERE scan_id = :scan ORDER BY ordinal", {"scan": scan_id})
-    return [json.loads(row["body"]) for row in rows]
+    return [PACKAGE.read(row["body"]) for row in rows]
 
 
 def finding_keys(db: Database, scan_id: int) -> set[str]:

@@ -271,28 +271,3 @@ def change_step(connection: sqlite3.Connection, step_id: int, field: str, value:
         "note": "UPDATE steps SET note = :value, version = version + 1 WHERE id = :id",
     }[field]
     connection.execute(statement, {"value": value, "id": step_id})
-
-
-def add_event(connection: sqlite3.Connection, values: Mapping[str, Any]) -> int:
-    """Append what happened: who, when, why, from, to. Returns its number, the version of what it wrote."""
-    full = {"who": "", "application": None, "why": "", "before": None, "after": None, "minutes": None, **values}
-    cursor = connection.execute(
-        "INSERT INTO events (at, who, application_id, subject, what, why, before, after, minutes) "
-        "VALUES (:at, :who, :application, :subject, :what, :why, :before, :after, :minutes)",
-        full,
-    )
-    return int(cursor.lastrowid or 0)
-
-
-def newest_event(db: Database, application_id: int) -> int:
-    """The number of the newest event of an application: it grows with everything that people or scans change there."""
-    row = db.one("SELECT max(id) AS id FROM events WHERE application_id = :id", {"id": application_id})
-    return int(row["id"] or 0) if row is not None else 0
-
-
-def events_of(db: Database, application_id: int, most: int = 100) -> list[Row]:
-    """The newest events of an application."""
-    return db.all(
-        "SELECT * FROM events WHERE application_id = :id ORDER BY id DESC LIMIT :most",
-        {"id": application_id, "most": most},
-    )

@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-import json
-import sqlite3
-from dataclasses import asdict
+from dataclasses import replace
 
 from yoake.context.context import Context
-from yoake.core.planning.problem import Shape
 from yoake.core.values.errors import BadInput, Conflict, NotFound
-from yoake.store.adopted_paths import adopted_paths, drop_adopted, put_adopted
+from yoake.core.values.journeys import Shape
+from yoake.core.values.plans import Plan
+from yoake.store.adopted_paths import AdoptedPath, adopted_paths, drop_adopted, put_adopted
 from yoake.store.applications import Application, get_application
+from yoake.store.database import Connection
+from yoake.store.events import Event, add_event
 from yoake.store.scans import latest_scan
-from yoake.store.steps import add_event
 from yoake.usecases.collisions import expect
 from yoake.usecases.track import replan
 from yoake.views.adopted_path import Adoption, AdoptionChange, adopted_view, adoption_of, title_of_choice
 from yoake.views.alternatives import look_at
-from yoake.views.journeys import shape_to_json
 
 
 def adopt(
@@ -46,24 +45,20 @@ def adopt(
     if way is None and staying is None:
         raise NotFound(f"There is no option “{choice}” here.")
     before = adopted_view(context, application, scan, set_name)
-    finished = [f.title for f in before.view.finished] if before is not None else []
-    plan = way.plan if way is not None else look.ways.ways[0].plan if look.ways.ways else None
-    values = {
-        "application": application.id,
-        "destination": application.destination.id,
-        "set_name": set_name,
-        "choice": choice,
-        "shape": json.dumps(shape_to_json(shape)),
-        "plan": json.dumps(asdict(plan)) if plan is not None else _no_plan(),
-        "finished": json.dumps(finished),
-        "by": who,
-        "why": why,
-        "at": context.stamp,
-    }
+    path = AdoptedPath(
+        set_name=set_name,
+        choice=choice,
+        shape=shape,
+        plan=way.plan if way is not None else look.ways.ways[0].plan if look.ways.ways else Plan(),
+        finished=tuple(f.title for f in before.view.finished) if before is not None else (),
+        by_whom=who,
+        why=why,
+        adopted_at=context.stamp,
+    )
     with context.db.write() as connection:
         held = _expected(context, application, set_name, version)
         number = _event(connection, context, application, who, "path taken", title_of_choice(choice), why)
-        put_adopted(connection, {**values, "version": number})
+        put_adopted(connection, application.id, application.destination.id, replace(path, version=number))
     replan(context, application)
     return AdoptionChange(before=held, version=number)
 
@@ -73,11 +68,6 @@ def _expected(context: Context, application: Application, set_name: str, version
     held = adoption_of(adopted_paths(context.db, application.id, application.destination.id).get(set_name))
     expect(version, held.version if held is not None else 0, "the path of these modules", held)
     return held
-
-
-def _no_plan() -> str:
-    nothing = {"p50": 0.0, "p80": 0.0}
-    return json.dumps({"today": [], "before_keys": [], "before": nothing, "stages": [], "total": nothing})
 
 
 def leave(context: Context, slug: str, set_name: str, who: str, version: int | None = None) -> AdoptionChange:
@@ -94,7 +84,7 @@ def leave(context: Context, slug: str, set_name: str, who: str, version: int | N
 
 
 def _event(
-    connection: sqlite3.Connection,
+    connection: Connection,
     context: Context,
     application: Application,
     who: str,
@@ -102,5 +92,13 @@ def _event(
     after: str,
     why: str,
 ) -> int:
-    values = {"at": context.stamp, "who": who, "application": application.id, "subject": "path", "what": what}
-    return add_event(connection, {**values, "after": after or None, "why": why})
+    event = Event(
+        at=context.stamp,
+        who=who,
+        application=application.id,
+        subject="path",
+        what=what,
+        after=after or None,
+        why=why,
+    )
+    return add_event(connection, event)

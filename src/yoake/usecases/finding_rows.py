@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from yoake.core.knowledge.models import EffortTable
 from yoake.core.readiness.estimate import needs_work, three_point
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.scan.report import finding_to_json
 from yoake.core.values.findings import Finding
+from yoake.formats.records import FINDING
 from yoake.formats.sarif import bites_at
 from yoake.store.scans import FindingRows
 
@@ -37,9 +37,7 @@ def finding_rows(findings: Sequence[Finding], roles: Mapping[str, str], table: E
     places: list[tuple[Any, ...]] = []
     for position, (ordinal, f) in enumerate(ordered):
         _, likely, high = three_point(f, table) if needs_work(f) else (0.0, 0.0, 0.0)
-        body = finding_to_json(f)
-        del body["places"]
-        bodies.append((position, json.dumps(body)))
+        bodies.append((position, FINDING.write(replace(f, places=()))))
         open_places = sum(1 for p in f.places if p.level != "note")
         rows.append(
             (

@@ -20,9 +20,9 @@ from yoake.context.context import Context
 from yoake.runner.home import Home
 from yoake.store.applications import Application, application_by_id, get_application, list_applications
 from yoake.store.database import Database
+from yoake.store.events import newest_event
 from yoake.store.kept_answers import keep_answer, kept_answer, kept_marks
 from yoake.store.scans import latest_mark
-from yoake.store.steps import newest_event
 from yoake.views.path import PathView, path
 from yoake.views.reports import application_report
 

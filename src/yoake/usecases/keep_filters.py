@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from yoake.context.context import Context
 from yoake.core.values.errors import NotFound
 from yoake.store.database import Row
+from yoake.store.events import Event, add_event
 from yoake.store.kept_views import drop_view, keep_view, kept_views
-from yoake.store.steps import add_event
 from yoake.usecases.collisions import expect
 
 
@@ -36,10 +36,12 @@ def keep_filter(
 ) -> KeptFilter:
     """Keep a filter. Raises Outdated when the one of this name is not at ``version`` any more (0: there was none)."""
     values = {"screen": screen, "name": name.strip(), "query": query, "by": who, "at": context.stamp}
-    event = {"at": context.stamp, "who": who, "subject": f"filter {values['name']}", "what": "kept"}
     with context.db.write() as connection:
         held = _expected(context, screen, values["name"], version)
-        number = add_event(connection, {**event, "before": held.query if held else None, "after": query})
+        subject = f"filter {values['name']}"
+        before = held.query if held else None
+        event = Event(at=context.stamp, who=who, subject=subject, what="kept", before=before, after=query)
+        number = add_event(connection, event)
         keep_view(connection, {**values, "version": number})
     return KeptFilter(name=values["name"], query=query, by=who, version=number)
 
@@ -51,8 +53,8 @@ def forget_filter(context: Context, screen: str, name: str, who: str, version: i
         if held is None:
             raise NotFound(f"There is no filter “{name}” here any more.")
         drop_view(connection, screen, name)
-        event = {"at": context.stamp, "who": who, "subject": f"filter {name}", "what": "forgotten"}
-        add_event(connection, {**event, "before": held.query})
+        event = Event(at=context.stamp, who=who, subject=f"filter {name}", what="forgotten", before=held.query)
+        add_event(connection, event)
     return held
 
 

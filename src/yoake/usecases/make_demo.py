@@ -6,13 +6,14 @@ from collections.abc import Callable
 from datetime import datetime, timedelta
 
 from yoake.context.context import Context, open_context
-from yoake.core.planning.problem import Shape
 from yoake.core.values.coordinates import parse_target
+from yoake.core.values.journeys import Shape
 from yoake.demo.build import DemoApplication, build_repository, demo_applications
 from yoake.formats.tables import ApplicationRow
-from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.store.applications import ensure_destination, get_application, list_applications
+from yoake.store.facts_cache import FactsCache
 from yoake.usecases.adopt import adopt
 from yoake.usecases.queue import scan_application
 from yoake.usecases.scan import Control
@@ -40,7 +41,8 @@ def make_demo(home: Home, say: Say, now: datetime) -> None:
         if list_applications(context.db):
             say("The demo portfolio is there already.")
             return
-        extractor = Extractor(FactsCache(home.facts))
+        cache = FactsCache(home.facts)
+        extractor = Extractor(cache)
         try:
             for upto in range(1, commits + 1):
                 at = now - timedelta(days=7 * (commits - upto))
@@ -50,7 +52,7 @@ def make_demo(home: Home, say: Say, now: datetime) -> None:
                 say(f"Scanned {len(applications)} applications, commit {upto} of {commits}.")
         finally:
             extractor.close()
-            extractor.cache.close()
+            cache.close()
         _take_paths(context)
         _assign(context, now)
     finally:

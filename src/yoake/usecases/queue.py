@@ -265,7 +265,7 @@ def task_of(context: Context, application: Application, workers: int | None = No
         adopted,
         application.days_per_week,
         context.today,
-        (latest["snapshot"], latest["knowledge"]) if latest is not None else None,
+        (latest.snapshot, latest.knowledge) if latest is not None else None,
         context.allowed,
         workers,
     )

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import hashlib
 import json
-import sqlite3
 import zlib
-from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass, replace
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any, Final
 
@@ -15,16 +15,20 @@ from yoake.context.context import Context
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.sets import sets_of
 from yoake.core.readiness.clearance import clearance
-from yoake.core.readiness.effort import draw, quantiles
 from yoake.core.readiness.estimate import needs_work, three_point
 from yoake.core.scan.run import ANALYSER
 from yoake.core.values.coordinates import Target, line_key
-from yoake.core.values.findings import NO_READER, FileResult, Finding, ScanResult, Tally
+from yoake.core.values.findings import NO_READER, FileResult, Finding, PackageState, ScanResult, ScanSummary, Tally
+from yoake.core.values.journeys import ModuleSet
+from yoake.core.values.modules import ModuleLine, ModuleOutline
 from yoake.core.values.plans import Plan
+from yoake.store.adopted_paths import AdoptedPath
 from yoake.store.applications import Application
-from yoake.store.database import Row
+from yoake.store.database import Connection, Row
+from yoake.store.events import Event, add_event
 from yoake.store.scans import (
     FindingRows,
+    ScanFacts,
     add_files,
     add_findings,
     add_offered,
@@ -36,11 +40,11 @@ from yoake.store.scans import (
     latest_scan,
     put_plan,
 )
-from yoake.store.steps import add_event, is_stage, put_step, renew_live, set_step_state, steps_of
+from yoake.store.steps import is_stage, put_step, renew_live, set_step_state, steps_of
 from yoake.usecases.finding_rows import finding_rows
 from yoake.usecases.scan import Scanned
 from yoake.usecases.stage_steps import renew_stage_steps, stages_of
-from yoake.views.journeys import plan_in, sets_to_json
+from yoake.views.journeys import plan_in
 
 
 def identity_of(knowledge: Knowledge, targets: Sequence[Target], said: Sequence[Target]) -> str:
@@ -50,6 +54,7 @@ def identity_of(knowledge: Knowledge, targets: Sequence[Target], said: Sequence[
 
 
 _MOST_GONE: Final = 50  # titles of what a scan no longer finds
+_MOST_UNKNOWNS: Final = 40  # reasons for which checks are not known, the most frequent first
 _MOST_FAULTS: Final = 200  # files that could not be read, by name; the list of files has all
 
 
@@ -71,20 +76,19 @@ class ScanRecord:
     ``waived`` and ``adopted``: what the plan heeded, to see whether people decided otherwise meanwhile.
     """
 
-    values: dict[str, Any]
-    summary: dict[str, Any]
+    facts: ScanFacts
     findings: FindingRows
-    packages: list[tuple[Any, ...]]
+    packages: list[PackageState]
     files: list[FileResult]
     tallies: dict[str, Tally]
     work: dict[str, int]
+    lonely: frozenset[str]
     offered: list[str]
     texts: list[tuple[str, bytes]]
     plan: Plan
     steps: list[StepFact]
-    today: dict[str, str]
     waived: frozenset[str]
-    adopted: Mapping[str, Mapping[str, Any]]
+    adopted: Mapping[str, AdoptedPath]
 
 
 def record_of(
@@ -94,33 +98,17 @@ def record_of(
     targets: Sequence[Target],
     said: Sequence[Target],
     waived: frozenset[str],
-    adopted: Mapping[str, Mapping[str, Any]],
+    adopted: Mapping[str, AdoptedPath],
     days_per_week: float | None,
     today: date,
 ) -> ScanRecord:
     """Everything that is kept of a scan, its plan included. Nothing is stored."""
     result = scanned.result
     open_work = [f for f in result.findings if f.key not in waived]
-    detail = _detail(result, targets, knowledge)
-    packages = [asdict(package) for package in result.packages]
+    sets = sets_of(result, targets, knowledge.ecosystems)
     days = days_per_week or knowledge.effort.days_per_week
-    plan = plan_in(detail, packages, open_work, knowledge, today, days, adopted)
-    whole = clearance(result.checks.by_sort.values())
-    levels = {level: sum(1 for f in result.findings if f.level == level) for level in ("error", "warning", "note")}
-    values = {
-        "snapshot": scanned.identity,
-        "label": scanned.label,
-        "seconds": scanned.seconds,
-        "analyser": ANALYSER,
-        "knowledge": identity_of(knowledge, targets, said),
-        "clear": whole.clear,
-        "known": whole.known,
-        "errors": levels["error"],
-        "warnings": levels["warning"],
-        "notes": levels["note"],
-        "places": sum(len(f.places) for f in result.findings),
-        "detail": json.dumps(detail),
-    }
+    plan = plan_in(sets, result.packages, open_work, knowledge, today, days, adopted)
+    facts = _facts(scanned, knowledge, sets, identity_of(knowledge, targets, said))
     digests = {f.path: f.digest for f in result.files if f.digest}
     digests.update(
         {path: hashlib.sha256(data).hexdigest() for path, data in scanned.texts.items() if path not in digests}
@@ -133,70 +121,82 @@ def record_of(
     ]
     files = [*result.files, *manifests]
     return ScanRecord(
-        values,
-        _summary(result, knowledge, open_work),
+        facts,
         finding_rows(result.findings, {f.path: f.role for f in files}, knowledge.effort),
-        [(p["coordinate"], p["module"], int(p["direct"]), p["state"], json.dumps(p)) for p in packages],
+        result.packages,
         files,
         result.checks.by_file,
         _work_by_file(result.findings),
+        frozenset(result.lonely),
         sorted(
             {e.package(m.name.lower()).purl for m in result.modules if m.name for e in knowledge.ecosystems.ecosystems}
         ),
         [(digests[path], zlib.compress(data, 6)) for path, data in scanned.texts.items()],
         plan,
         [_step_fact(f, knowledge) for f in result.findings if needs_work(f)],
-        _today_lines(result),
         waived,
         adopted,
+    )
+
+
+def _facts(scanned: Scanned, knowledge: Knowledge, sets: Sequence[ModuleSet], identity: str) -> ScanFacts:
+    result = scanned.result
+    whole = clearance(result.checks.by_sort.values())
+    levels = Counter(f.level for f in result.findings)
+    none = Tally()
+    return ScanFacts(
+        snapshot=scanned.identity,
+        label=scanned.label,
+        seconds=scanned.seconds,
+        analyser=ANALYSER,
+        knowledge=identity,
+        clear=whole.clear,
+        known=whole.known,
+        errors=levels["error"],
+        warnings=levels["warning"],
+        notes=levels["note"],
+        places=sum(len(f.places) for f in result.findings),
+        summary=_summary(result),
+        today=[ModuleLine(module, s) for module, lines in result.today.items() for s in lines.values()],
+        checks=result.checks.by_sort,
+        sets=sets,
+        modules=[
+            (
+                ModuleOutline(m.path, m.name, tuple(m.manifests), tuple(m.faults), tuple(m.pins)),
+                result.checks.by_module.get(m.path, none),
+            )
+            for m in result.modules
+        ],
+        references=result.references,
+        used=result.used,
     )
 
 
 def keep(context: Context, application: Application, record: ScanRecord) -> int:
     """Store a scan and bring the steps up to date, in one transaction; returns the scan's number."""
     latest = latest_scan(context.db, application.id, application.destination.id)
-    before = finding_keys(context.db, latest["id"]) if latest is not None and latest["has_detail"] else None
+    before = finding_keys(context.db, latest.id) if latest is not None and latest.has_detail else None
     known = {row["finding_key"]: row for row in steps_of(context.db, application.id, application.destination.id)}
     gone = sorted((before or set()) - {row[2] for row in record.findings.findings})
     titles = [known[key]["title"] for key in gone if key in known]
-    summary = {**record.summary, "gone": titles[:_MOST_GONE], "gone_count": len(gone)}
-    values = {
-        **record.values,
-        "application": application.id,
-        "destination": application.destination.id,
-        "taken_at": context.stamp,
-        "summary": json.dumps(summary),
-    }
+    summary = replace(record.facts.summary, gone=tuple(titles[:_MOST_GONE]), gone_count=len(gone))
+    facts = replace(record.facts, summary=summary)
     with context.db.write() as connection:
-        number = add_scan(connection, values)
-        put_plan(connection, number, *plan_rows(record.plan))
+        number = add_scan(connection, application.id, application.destination.id, context.stamp, facts)
+        put_plan(connection, number, record.plan)
         add_findings(connection, number, record.findings, before)
         add_packages(connection, number, record.packages)
         add_offered(connection, number, record.offered)
-        add_files(connection, number, record.files, record.tallies, record.work)
+        add_files(connection, number, record.files, record.tallies, record.work, record.lonely)
         add_texts(connection, record.texts)
         _renew_steps(connection, context, application, record, known)
-        renew_stage_steps(connection, context, application, record.plan, record.today, adopted=bool(record.adopted))
+        lines = oldest_lines(facts.today)
+        renew_stage_steps(connection, context, application, record.plan, lines, adopted=bool(record.adopted))
         renew_live(connection, application.id)
         drop_detail(connection, application.id, application.destination.id, context.keep_scans)
-        add_event(
-            connection,
-            {
-                "at": context.stamp,
-                "application": application.id,
-                "subject": "scan",
-                "what": "scanned",
-                "after": record.values["label"],
-            },
-        )
+        event = Event(at=context.stamp, application=application.id, subject="scan", what="scanned", after=facts.label)
+        add_event(connection, event)
     return number
-
-
-def plan_rows(plan: Plan) -> tuple[str, str, int]:
-    """(outline, whole plan, changes that need no move) as they are stored."""
-    stages = tuple(replace(stage, finding_keys=(), safe_keys=()) for stage in plan.stages)
-    outline = replace(plan, before_keys=(), stages=stages)
-    return json.dumps(asdict(outline)), json.dumps(asdict(plan)), len(plan.before_keys)
 
 
 def _work_by_file(findings: Sequence[Finding]) -> dict[str, int]:
@@ -208,33 +208,26 @@ def _work_by_file(findings: Sequence[Finding]) -> dict[str, int]:
     return found
 
 
-def _today_lines(result: ScanResult) -> dict[str, str]:
+def oldest_lines(today: Iterable[ModuleLine]) -> dict[str, str]:
     """purl → the oldest of today's lines over all modules."""
     found: dict[str, str] = {}
-    for lines in result.today.values():
-        for purl, stated in lines.items():
-            if purl not in found or line_key(stated.line) < line_key(found[purl]):
-                found[purl] = stated.line
+    for row in today:
+        purl, line = row.stated.coordinate, row.stated.line
+        if purl not in found or line_key(line) < line_key(found[purl]):
+            found[purl] = line
     return found
 
 
-def _summary(result: ScanResult, knowledge: Knowledge, open_work: Sequence[Finding]) -> dict[str, Any]:
-    work = [f for f in open_work if needs_work(f)]
-    effort = quantiles(draw(work, knowledge.effort))
+def _summary(result: ScanResult) -> ScanSummary:
     faults = [f"{fault.file}: {fault.reason}" for module in result.modules for fault in module.faults]
-    return {
-        "tallies": {sort: asdict(tally) for sort, tally in result.checks.by_sort.items()},
-        "edit_p50": effort.p50,
-        "edit_p80": effort.p80,
-        "today": [
-            {**asdict(stated), "module": module} for module, lines in result.today.items() for stated in lines.values()
-        ],
-        "files": _count_files(result.files),
-        "languages": sorted({f.language for f in result.files if f.reason == NO_READER}),
-        "unknowns": dict(sorted(result.checks.unknowns.items(), key=lambda item: -item[1])[:40]),
-        "notes": result.notes,
-        "faults": faults[:_MOST_FAULTS],
-    }
+    unknowns = sorted(result.checks.unknowns.items(), key=lambda item: -item[1])
+    return ScanSummary(
+        files=_count_files(result.files),
+        languages=tuple(sorted({f.language for f in result.files if f.reason == NO_READER})),
+        unknowns=dict(unknowns[:_MOST_UNKNOWNS]),
+        notes=tuple(result.notes),
+        faults=tuple(faults[:_MOST_FAULTS]),
+    )
 
 
 def _count_files(files: Sequence[FileResult]) -> dict[str, int]:
@@ -244,28 +237,8 @@ def _count_files(files: Sequence[FileResult]) -> dict[str, int]:
     return found
 
 
-def _detail(result: ScanResult, targets: Sequence[Target], knowledge: Knowledge) -> dict[str, Any]:
-    return {
-        "sets": sets_to_json(sets_of(result, targets, knowledge.ecosystems)),
-        "modules": [
-            {
-                "path": m.path,
-                "name": m.name,
-                "manifests": m.manifests,
-                "faults": [asdict(f) for f in m.faults],
-                "pins": [asdict(p) for p in m.pins],
-            }
-            for m in result.modules
-        ],
-        "references": [[source, target, count] for (source, target), count in sorted(result.references.items())],
-        "lonely": result.lonely,
-        "used": result.used,
-        "by_module": {module: asdict(tally) for module, tally in result.checks.by_module.items()},
-    }
-
-
 def _renew_steps(
-    connection: sqlite3.Connection,
+    connection: Connection,
     context: Context,
     application: Application,
     record: ScanRecord,
@@ -294,7 +267,7 @@ def _renew_steps(
 
 
 def _step_event(
-    connection: sqlite3.Connection,
+    connection: Connection,
     context: Context,
     application: Application,
     title: str,
@@ -302,18 +275,16 @@ def _step_event(
     after: str,
     why: str,
 ) -> None:
-    add_event(
-        connection,
-        {
-            "at": context.stamp,
-            "application": application.id,
-            "subject": f"step {title}",
-            "what": "state",
-            "before": before,
-            "after": after,
-            "why": why,
-        },
+    event = Event(
+        at=context.stamp,
+        application=application.id,
+        subject=f"step {title}",
+        what="state",
+        before=before,
+        after=after,
+        why=why,
     )
+    add_event(connection, event)
 
 
 def _step_fact(finding: Finding, knowledge: Knowledge) -> StepFact:

@@ -6,14 +6,15 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from pathlib import Path
-from typing import Any
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.values.coordinates import Target
-from yoake.runner.extraction import Extractor, FactsCache
+from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
+from yoake.store.adopted_paths import AdoptedPath
 from yoake.store.applications import Source
+from yoake.store.facts_cache import FactsCache
 from yoake.usecases.record_scan import ScanRecord, identity_of, record_of
 from yoake.usecases.scan import Control, Progress, scan_snapshot
 from yoake.usecases.sources import open_snapshot
@@ -35,7 +36,7 @@ class ScanTask:
     targets: tuple[Target, ...]
     said: tuple[Target, ...]
     waived: frozenset[str]
-    adopted: Mapping[str, Mapping[str, Any]]
+    adopted: Mapping[str, AdoptedPath]
     days_per_week: float | None
     today: date
     last: tuple[str, str] | None

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import secrets
-import sqlite3
 from collections import deque
 from dataclasses import dataclass, field
 from datetime import timedelta
@@ -35,8 +34,8 @@ from yoake.store.accounts import (
     token_account,
     use_first_link,
 )
-from yoake.store.database import Row
-from yoake.store.steps import add_event
+from yoake.store.database import Connection, Row
+from yoake.store.events import Event, add_event
 from yoake.usecases.collisions import expect
 
 SESSION_DAYS: Final = 14
@@ -338,14 +337,11 @@ def end_token(context: Context, person: Person, number: int) -> None:
 
 def _told(
     context: Context,
-    connection: sqlite3.Connection,
+    connection: Connection,
     who: str,
     subject: str,
     what: str,
     before: str | None = None,
     after: str | None = None,
 ) -> None:
-    add_event(
-        connection,
-        {"at": context.stamp, "who": who, "subject": subject, "what": what, "before": before, "after": after},
-    )
+    add_event(connection, Event(at=context.stamp, who=who, subject=subject, what=what, before=before, after=after))

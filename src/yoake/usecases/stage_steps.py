@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import sqlite3
 from collections.abc import Mapping
 
 from yoake.context.context import Context
@@ -11,6 +10,7 @@ from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import line_key
 from yoake.core.values.plans import Plan, Stage
 from yoake.store.applications import Application
+from yoake.store.database import Connection
 from yoake.store.steps import STAGE_PREFIX, is_stage, put_step, set_stage, set_step_state, steps_of
 
 
@@ -33,7 +33,7 @@ def _title(stage: Stage, named: set[str]) -> str:
 
 
 def renew_stage_steps(
-    connection: sqlite3.Connection,
+    connection: Connection,
     context: Context,
     application: Application,
     plan: Plan,

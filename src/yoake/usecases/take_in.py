@@ -27,7 +27,7 @@ from yoake.store.applications import (
     list_applications,
     list_destinations,
 )
-from yoake.store.steps import add_event
+from yoake.store.events import Event, add_event
 from yoake.usecases.sources import ARCHIVES, check_allowed, check_source, kind_of, local_path
 from yoake.views.application_rows import shown
 
@@ -166,10 +166,8 @@ def take_in(context: Context, rows: Sequence[ApplicationRow | Candidate], who: s
             number = add_application(
                 connection, c.name, source, destination, owner=c.owner, team=c.team, at=context.stamp
             )
-            add_event(
-                connection,
-                {"at": context.stamp, "who": who, "application": number, "subject": "application", "what": "taken in"},
-            )
+            event = Event(at=context.stamp, who=who, application=number, subject="application", what="taken in")
+            add_event(connection, event)
             added.append(number)
     return added
 

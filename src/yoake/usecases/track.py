@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import json
 import re
-import sqlite3
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Final
 
 from yoake.context.context import Context
-from yoake.core.values.coordinates import Coordinate, line_key, parse_coordinate, parse_target
+from yoake.core.values.coordinates import Coordinate, parse_coordinate, parse_target
 from yoake.core.values.errors import BadInput, Outdated
 from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import (
@@ -25,11 +23,13 @@ from yoake.store.applications import (
     set_destination,
     touch_application,
 )
-from yoake.store.scans import latest_scan, packages_of_scan, put_plan
-from yoake.store.steps import add_event, change_step, get_step, renew_live
+from yoake.store.database import Connection
+from yoake.store.events import Event, add_event
+from yoake.store.scans import latest_scan, packages_of_scan, put_plan, sets_of_scan
+from yoake.store.steps import change_step, get_step, renew_live
 from yoake.store.waivers import live_waivers
 from yoake.usecases.collisions import expect
-from yoake.usecases.record_scan import plan_rows
+from yoake.usecases.record_scan import oldest_lines
 from yoake.usecases.stage_steps import renew_stage_steps
 from yoake.usecases.take_in import read_destination
 from yoake.views.evidence import stored_findings
@@ -120,7 +120,7 @@ def change_applications(
 
 def _set_fields(
     context: Context,
-    connection: sqlite3.Connection,
+    connection: Connection,
     application: Application,
     changes: Mapping[str, str | float | None],
     who: str,
@@ -140,25 +140,23 @@ def _told(value: object) -> str:
 
 def _event(
     context: Context,
-    connection: sqlite3.Connection,
+    connection: Connection,
     application: Application,
     who: str,
     what: str,
     before: str,
     after: str,
 ) -> None:
-    add_event(
-        connection,
-        {
-            "at": context.stamp,
-            "who": who,
-            "application": application.id,
-            "subject": "application",
-            "what": what,
-            "before": before,
-            "after": after,
-        },
+    event = Event(
+        at=context.stamp,
+        who=who,
+        application=application.id,
+        subject="application",
+        what=what,
+        before=before,
+        after=after,
     )
+    add_event(connection, event)
 
 
 def remove_application(context: Context, slug: str, who: str, *, restore: bool = False) -> None:
@@ -212,18 +210,16 @@ def change_step_fields(
             if (row[field] or "") == (changes[field] or ""):
                 continue
             change_step(connection, number, field, (changes[field] or None) if field == "due" else changes[field] or "")
-            add_event(
-                connection,
-                {
-                    "at": context.stamp,
-                    "who": who,
-                    "application": row["application_id"],
-                    "subject": f"step {row['title']}",
-                    "what": field,
-                    "before": row[field],
-                    "after": changes[field],
-                },
+            event = Event(
+                at=context.stamp,
+                who=who,
+                application=row["application_id"],
+                subject=f"step {row['title']}",
+                what=field,
+                before=row[field],
+                after=changes[field],
             )
+            add_event(connection, event)
 
 
 def read_day(text: str | None) -> date | None:
@@ -249,13 +245,9 @@ def replan(context: Context, application: Application) -> None:
     findings = [f for f in stored_findings(context, scan) if f.key not in live]
     days = application.days_per_week or context.knowledge.effort.days_per_week
     adopted = adopted_paths(context.db, application.id, application.destination.id)
-    packages = packages_of_scan(context.db, scan["id"])
-    plan = plan_in(json.loads(scan["detail"]), packages, findings, context.knowledge, context.today, days, adopted)
-    lines: dict[str, str] = {}
-    for row in json.loads(scan["summary"])["today"]:
-        if row["coordinate"] not in lines or line_key(row["line"]) < line_key(lines[row["coordinate"]]):
-            lines[row["coordinate"]] = row["line"]
+    sets, packages = sets_of_scan(context.db, scan.id), packages_of_scan(context.db, scan.id)
+    plan = plan_in(sets, packages, findings, context.knowledge, context.today, days, adopted)
     with context.db.write() as connection:
-        put_plan(connection, scan["id"], *plan_rows(plan))
-        renew_stage_steps(connection, context, application, plan, lines, adopted=bool(adopted))
+        put_plan(connection, scan.id, plan)
+        renew_stage_steps(connection, context, application, plan, oldest_lines(scan.today), adopted=bool(adopted))
         renew_live(connection, application.id)

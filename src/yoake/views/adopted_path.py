@@ -2,22 +2,19 @@
 
 from __future__ import annotations
 
-import json
-from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from yoake.context.context import Context
 from yoake.core.planning.adopted_plan import dearer, follow
 from yoake.core.planning.alternatives import Ways
 from yoake.core.values.coordinates import Coordinate
-from yoake.core.values.plans import Plan, plan_from_json
+from yoake.core.values.plans import Plan
 from yoake.formats.plan_text import OBJECTIVE_TITLES, TITLES, moves_text
-from yoake.store.adopted_paths import adopted_paths
+from yoake.store.adopted_paths import AdoptedPath, adopted_paths
 from yoake.store.applications import Application
-from yoake.store.database import Row
+from yoake.store.scans import StoredScan
 from yoake.views.alternatives import look_at
-from yoake.views.journeys import STAYING, shape_from_json
+from yoake.views.journeys import STAYING
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,36 +74,34 @@ class Taken:
     view: Adopted
 
 
-def adopted_view(context: Context, application: Application, scan: Row, set_name: str) -> Taken | None:
+def adopted_view(context: Context, application: Application, scan: StoredScan, set_name: str) -> Taken | None:
     """What was adopted for a set, against a search of today bent as it was then; None when nothing was."""
-    row = adopted_paths(context.db, application.id, application.destination.id).get(set_name)
-    if row is None:
+    path = adopted_paths(context.db, application.id, application.destination.id).get(set_name)
+    if path is None:
         return None
-    look = look_at(context, application, scan, set_name, shape_from_json(json.loads(row["shape"])))
-    return taken_of(row, look.ways) if look is not None else None
+    look = look_at(context, application, scan, set_name, path.shape)
+    return taken_of(path, look.ways) if look is not None else None
 
 
-def taken_of(row: Mapping[str, Any], ways: Ways) -> Taken:
+def taken_of(path: AdoptedPath, ways: Ways) -> Taken:
     """One adopted path against a search on today's evidence."""
-    stored, choice = plan_from_json(json.loads(row["plan"])), row["choice"]
-    way = ways.way(choice)
-    if choice in STAYING:
-        return Taken(choice, None, _view(row, [], [], fresh=False))
-    followed = follow(ways.problem, stored, titled=way.plan if way is not None else None)
+    way = ways.way(path.choice)
+    if path.choice in STAYING:
+        return Taken(path.choice, None, _view(path, [], [], fresh=False))
+    followed = follow(ways.problem, path.plan, titled=way.plan if way is not None else None)
     moved = list(followed.moved)
     said = dearer(followed.plan, way.plan) if followed.plan is not None and way is not None else ""
     if said:
         moved.append(said)
-    earlier = [Finished(title) for title in json.loads(row["finished"])]
+    earlier = [Finished(title) for title in path.finished]
     now = [Finished(stage.title or moves_text(stage)) for stage in followed.finished]
     finished = [*earlier, *(f for f in now if f not in earlier)]
-    return Taken(choice, followed.plan, _view(row, moved, finished, fresh=bool(moved) and way is not None))
+    return Taken(path.choice, followed.plan, _view(path, moved, finished, fresh=bool(moved) and way is not None))
 
 
-def _view(row: Mapping[str, Any], moved: list[str], finished: list[Finished], *, fresh: bool) -> Adopted:
-    choice = row["choice"]
-    at, who, why = row["adopted_at"], row["by_whom"], row["why"]
-    return Adopted(choice, title_of_choice(choice), at, who, why, moved, finished, fresh, row["version"])
+def _view(path: AdoptedPath, moved: list[str], finished: list[Finished], *, fresh: bool) -> Adopted:
+    title = title_of_choice(path.choice)
+    return Adopted(path.choice, title, path.adopted_at, path.by_whom, path.why, moved, finished, fresh, path.version)
 
 
 def title_of_choice(choice: str) -> str:
@@ -114,22 +109,22 @@ def title_of_choice(choice: str) -> str:
     return OBJECTIVE_TITLES.get(choice) or TITLES[choice]
 
 
-def adoption_of(row: Mapping[str, Any] | None) -> Adoption | None:
+def adoption_of(path: AdoptedPath | None) -> Adoption | None:
     """A stored adoption as it is sent."""
-    if row is None:
+    if path is None:
         return None
-    shape = shape_from_json(json.loads(row["shape"]))
+    shape = path.shape
     return Adoption(
-        set=row["set_name"],
-        choice=row["choice"],
-        title=title_of_choice(row["choice"]),
+        set=path.set_name,
+        choice=path.choice,
+        title=title_of_choice(path.choice),
         pin=[str(t) for t in shape.pins],
         avoid=[str(t) for t in shape.avoid],
         order=[f"{Coordinate(first).short}>{Coordinate(then).short}" for first, then in shape.order],
         out=sorted(Coordinate(purl).short for purl in shape.out),
         drop=sorted(Coordinate(purl).short for purl in shape.dropped),
-        who=row["by_whom"],
-        why=row["why"],
-        at=row["adopted_at"],
-        version=row["version"],
+        who=path.by_whom,
+        why=path.why,
+        at=path.adopted_at,
+        version=path.version,
     )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
@@ -11,15 +10,15 @@ from typing import Final
 from yoake.context.context import Context
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.alternatives import Ways, find_ways
-from yoake.core.planning.problem import Journey, Shape
-from yoake.core.planning.sets import ModuleSet, sets_of
+from yoake.core.planning.problem import Journey
+from yoake.core.planning.sets import sets_of
 from yoake.core.readiness.estimate import needs_work
 from yoake.core.values.coordinates import Target, line_key
 from yoake.core.values.errors import BadInput, NotFound
 from yoake.core.values.findings import Finding, ScanResult
+from yoake.core.values.journeys import ModuleSet, Shape
 from yoake.store.applications import Application, list_applications
-from yoake.store.database import Row
-from yoake.store.scans import offered_by, packages_of_scan, requirers
+from yoake.store.scans import StoredScan, offered_by, packages_of_scan, requirers, sets_of_scan
 from yoake.store.waivers import live_waivers
 from yoake.views.evidence import stored_findings
 from yoake.views.journeys import journeys_in
@@ -79,13 +78,15 @@ def _unknown(target: Target, knowledge: Knowledge) -> str:
     return f"{target.coordinate.short} has no line {target.line}. Known lines: {', '.join(lines[-12:])}."
 
 
-def look_at(context: Context, application: Application, scan: Row, set_name: str | None, shape: Shape) -> Look | None:
+def look_at(
+    context: Context, application: Application, scan: StoredScan, set_name: str | None, shape: Shape
+) -> Look | None:
     """One set with its ways; None when the scan knows of nothing that travels. Raises NotFound and BadInput."""
     check_shape(shape, application.destination.targets, context.knowledge)
     findings = open_findings(context, application, scan)
     days = application.days_per_week or context.knowledge.effort.days_per_week
     journeys = journeys_in(
-        json.loads(scan["detail"]), packages_of_scan(context.db, scan["id"]), findings, context.today, days, shape
+        sets_of_scan(context.db, scan.id), packages_of_scan(context.db, scan.id), findings, context.today, days, shape
     )
     if not journeys:
         return None
@@ -96,7 +97,7 @@ def look_at(context: Context, application: Application, scan: Row, set_name: str
     sets = tuple(other for other, _ in journeys)
     around = replace(made.around, used_by=tuple(a.name for a in users_of(context, application, scan)))
     held = frozenset(f.key for f in journey.findings)
-    key = (scan["id"], made.name, shape, context.today, days, held, context.knowledge.digest, around.used_by)
+    key = (scan.id, made.name, shape, context.today, days, held, context.knowledge.digest, around.used_by)
     if key not in context.searches:
         while len(context.searches) >= _KEPT:
             context.searches.pop(next(iter(context.searches)), None)
@@ -104,14 +105,14 @@ def look_at(context: Context, application: Application, scan: Row, set_name: str
     return Look(made, sets, context.searches[key])
 
 
-def open_findings(context: Context, application: Application, scan: Row) -> list[Finding]:
+def open_findings(context: Context, application: Application, scan: StoredScan) -> list[Finding]:
     """Findings of a scan that are not waived today."""
     live = live_waivers(context.db, application.id, context.today)
     return [f for f in stored_findings(context, scan) if f.key not in live]
 
 
-def users_of(context: Context, application: Application, scan: Row) -> list[Application]:
+def users_of(context: Context, application: Application, scan: StoredScan) -> list[Application]:
     """Applications that require one of the modules of this one, by name."""
-    wanted = offered_by(context.db, scan["id"])
+    wanted = offered_by(context.db, scan.id)
     found = requirers(context.db, wanted, application.id) if wanted else set()
     return [other for other in list_applications(context.db) if other.id in found] if found else []

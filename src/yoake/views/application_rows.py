@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
-import json
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
-from typing import Any, Final
+from typing import Final
 
 from yoake.context.context import Context
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.dates import standing
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Target, line_key
-from yoake.core.values.plans import Plan, Stage, Standing, plan_from_json
+from yoake.core.values.modules import ModuleLine
+from yoake.core.values.plans import Plan, Stage, Standing
 from yoake.store.applications import Application, list_applications
 from yoake.store.database import Row
 from yoake.store.jobs import last_job_of
-from yoake.store.scans import clearances, latest_marks, scan_outlines
+from yoake.store.scans import StoredScan, clearances, latest_marks, scan_outlines
 
 WORST_FIRST: Final = "Worst margin first. "
 
@@ -154,13 +155,17 @@ def _margin_order(row: ApplicationRow) -> tuple[int, int, str]:
 
 
 def application_row(
-    application: Application, scan: Row | None, job: Row | None, trend: list[float], knowledge: Knowledge, today: date
+    application: Application,
+    scan: StoredScan | None,
+    job: Row | None,
+    trend: list[float],
+    knowledge: Knowledge,
+    today: date,
 ) -> ApplicationRow:
     """One row, also for an application that was never scanned."""
-    summary: dict[str, Any] = json.loads(scan["summary"]) if scan is not None else {}
-    plan = plan_from_json(json.loads(scan["outline"])) if scan is not None and scan["outline"] else None
+    plan = scan.outline if scan is not None else None
     days = application.days_per_week or knowledge.effort.days_per_week
-    stood = _lines(summary, knowledge, application.destination.targets)
+    stood = _lines(scan.today if scan is not None else (), knowledge, application.destination.targets)
     held = standing(plan, _lines_today(stood), knowledge, today, days) if plan is not None else None
     state, problem = _state(scan, job)
     moving = held is not None and plan is not None and bool(plan.stages)
@@ -177,7 +182,7 @@ def application_row(
         [t.coordinate.short for t in targets],
         state,
         problem,
-        scan["taken_at"] if scan is not None else None,
+        scan.taken_at if scan is not None else None,
         stood,
         _lanes(stood, held, knowledge),
         _stages(plan, held, standing_on & {t.coordinate.purl for t in named}),
@@ -187,16 +192,16 @@ def application_row(
         held.runway if held else None,
         held.unsupported_since if held else None,
         held.dark_days if held else 0,
-        scan["clear"] if scan is not None else None,
-        scan["known"] if scan is not None else 0.0,
-        scan["errors"] if scan is not None else 0,
-        scan["warnings"] if scan is not None else 0,
-        scan["notes"] if scan is not None else 0,
-        (scan["safe_now"] or 0) if scan is not None else 0,
+        scan.clear if scan is not None else None,
+        scan.known if scan is not None else 0.0,
+        scan.errors if scan is not None else 0,
+        scan.warnings if scan is not None else 0,
+        scan.notes if scan is not None else 0,
+        scan.safe_now if scan is not None else 0,
         plan.total.p50 if plan else 0.0,
         plan.total.p80 if plan else 0.0,
         days,
-        summary.get("languages", []),
+        list(scan.summary.languages) if scan is not None else [],
         trend[-12:],
         _arrived(plan, scan),
         application.open_steps,
@@ -204,14 +209,14 @@ def application_row(
     )
 
 
-def _arrived(plan: Plan | None, scan: Row | None) -> bool:
+def _arrived(plan: Plan | None, scan: StoredScan | None) -> bool:
     """Whether it stands on its destination with nothing that fails there."""
     if plan is None or scan is None or plan.stages or plan.blocked:
         return False
-    return bool(plan.today) and not scan["errors"]
+    return bool(plan.today) and not scan.errors
 
 
-def _state(scan: Row | None, job: Row | None) -> tuple[str, str]:
+def _state(scan: StoredScan | None, job: Row | None) -> tuple[str, str]:
     if job is not None and job["state"] in ("waiting", "running"):
         return job["state"], ""
     if job is not None and job["state"] in ("failed", "stopped"):
@@ -229,25 +234,25 @@ def spoken(purl: str) -> str:
     return ECOSYSTEMS.spoken(purl)
 
 
-def _lines(summary: dict[str, Any], knowledge: Knowledge, targets: tuple[Target, ...]) -> list[LineView]:
+def _lines(today: Sequence[ModuleLine], knowledge: Knowledge, targets: tuple[Target, ...]) -> list[LineView]:
     wanted = {t.coordinate.purl for t in targets} | set(knowledge.lifecycles)
     views = []
-    for row in summary.get("today", ()):
-        if row["coordinate"] not in wanted:
+    for row in today:
+        said = row.stated
+        if said.coordinate not in wanted:
             continue
-        facts = knowledge.line_facts(row["coordinate"], row["line"])
-        where = f"{row['file']}:{row['line_number']}" if row["file"] else ""
+        facts = knowledge.line_facts(said.coordinate, said.line)
         views.append(
             LineView(
-                row["coordinate"],
-                ECOSYSTEMS.spoken(row["coordinate"]),
-                row["line"],
-                row["how"],
-                where,
-                row["module"],
+                said.coordinate,
+                ECOSYSTEMS.spoken(said.coordinate),
+                said.line,
+                said.how,
+                f"{said.file}:{said.line_number}" if said.file else "",
+                row.module,
                 facts.support_ends if facts else None,
                 facts.kind if facts else "",
-                row["disagreements"],
+                list(said.disagreements),
             )
         )
     return sorted(

@@ -2,19 +2,16 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass
 
 from yoake.context.context import Context
-from yoake.core.scan.report import finding_from_json
 from yoake.core.values.errors import NotFound
 from yoake.core.values.findings import Finding
-from yoake.core.values.plans import Plan, plan_from_json
+from yoake.core.values.words import CheckSort
 from yoake.runner.reading import normalise
 from yoake.store.applications import Application, get_application
-from yoake.store.database import Row
 from yoake.store.jobs import last_job_of
-from yoake.store.scans import clearances_of, findings_of, latest_scan, scan_history, text_of
+from yoake.store.scans import StoredScan, checks_of, clearances_of, findings_of, latest_scan, scan_history, text_of
 from yoake.store.steps import count_open_waived, count_safe_now
 from yoake.views.application_rows import ApplicationRow, application_row
 
@@ -25,7 +22,7 @@ _MOST_SCANS = 8
 class TallyView:
     """Checks of one sort, in minutes of weight."""
 
-    sort: str
+    sort: CheckSort
     holds: float
     fails: float
     unknown: float
@@ -79,7 +76,7 @@ class Evidence:
     history: list[ScanView]
 
 
-def read_application(context: Context, slug: str) -> tuple[Application, ApplicationRow, Row | None]:
+def read_application(context: Context, slug: str) -> tuple[Application, ApplicationRow, StoredScan | None]:
     """An application, its row, and its newest scan. Raises NotFound."""
     application = get_application(context.db, slug)
     scan = latest_scan(context.db, application.id, application.destination.id)
@@ -88,7 +85,7 @@ def read_application(context: Context, slug: str) -> tuple[Application, Applicat
     return application, application_row(application, scan, job, trend, context.knowledge, context.today), scan
 
 
-def read_scan(context: Context, slug: str) -> tuple[Application, Row]:
+def read_scan(context: Context, slug: str) -> tuple[Application, StoredScan]:
     """An application and its newest scan with the plan on it. Raises NotFound, also where nothing was scanned."""
     application = get_application(context.db, slug)
     scan = latest_scan(context.db, application.id, application.destination.id)
@@ -97,14 +94,9 @@ def read_scan(context: Context, slug: str) -> tuple[Application, Row]:
     return application, scan
 
 
-def stored_findings(context: Context, scan: Row) -> list[Finding]:
+def stored_findings(context: Context, scan: StoredScan) -> list[Finding]:
     """The findings of a scan."""
-    return [finding_from_json(body) for body in findings_of(context.db, scan["id"])]
-
-
-def stored_plan(scan: Row) -> Plan:
-    """The plan on a scan."""
-    return plan_from_json(json.loads(scan["plan"]))
+    return findings_of(context.db, scan.id)
 
 
 def evidence(context: Context, slug: str) -> Evidence:
@@ -115,30 +107,30 @@ def evidence(context: Context, slug: str) -> Evidence:
     )
     if scan is None:
         return Evidence(row, source, 0, "Nothing was scanned yet.", "", "", 0.0, 0, [], 0, 0, [], {}, [], [], [])
-    summary = json.loads(scan["summary"])
+    summary = scan.summary
     heading, emphasis = _heading(context, application, row, scan)
     history = scan_history(context.db, application.id, application.destination.id, _MOST_SCANS)
     return Evidence(
         row,
         source,
-        scan["id"],
+        scan.id,
         heading,
         emphasis,
-        scan["label"],
-        scan["seconds"],
-        scan["errors"] + scan["warnings"] + scan["notes"],
-        summary.get("gone", []),
-        summary.get("gone_count", 0),
-        sum(summary["files"].values()),
-        [TallyView(sort, t["holds"], t["fails"], t["unknown"]) for sort, t in summary["tallies"].items()],
-        summary["unknowns"],
-        summary["notes"],
-        summary.get("faults", []),
+        scan.label,
+        scan.seconds,
+        scan.errors + scan.warnings + scan.notes,
+        list(summary.gone),
+        summary.gone_count,
+        sum(summary.files.values()),
+        [TallyView(sort, t.holds, t.fails, t.unknown) for sort, t in checks_of(context.db, scan.id).items()],
+        dict(summary.unknowns),
+        list(summary.notes),
+        list(summary.faults),
         [ScanView(*r) for r in history],
     )
 
 
-def _heading(context: Context, application: Application, row: ApplicationRow, scan: Row) -> tuple[str, str]:
+def _heading(context: Context, application: Application, row: ApplicationRow, scan: StoredScan) -> tuple[str, str]:
     goal = (
         " on ".join(reversed(row.destination_lines))
         if len(row.destination_lines) == 2
@@ -147,7 +139,7 @@ def _heading(context: Context, application: Application, row: ApplicationRow, sc
     if row.clear is None:
         return f"Not known how far {goal} is.", "Nothing here could be read."
     waived = count_open_waived(context.db, application.id, application.destination.id, context.today)
-    work = scan["errors"] + scan["warnings"] - waived
+    work = scan.errors + scan.warnings - waived
     if not work:
         rest = "" if row.known >= 0.8 else f" Only {row.known:.0%} of the checks are known."
         return f"Nothing that is known stands between here and {goal}.", rest.strip()
@@ -172,7 +164,7 @@ def source_text(context: Context, slug: str, path: str) -> SourceText:
     """One file of the newest scan. Raises NotFound when it was not part of it."""
     application = get_application(context.db, slug)
     scan = latest_scan(context.db, application.id, application.destination.id)
-    data = text_of(context.db, scan["id"], path) if scan is not None else None
+    data = text_of(context.db, scan.id, path) if scan is not None else None
     if data is None:
         raise NotFound(f"“{path}” is not among the files that the last scan read.")
     try:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Container
 from dataclasses import dataclass
 
 from yoake.context.context import Context
-from yoake.core.scan.report import finding_from_json
 from yoake.core.values.errors import NotFound
+from yoake.core.values.words import Confidence, FileRole, FileState, Kind, Level, WindowState
+from yoake.formats.records import FINDING
 from yoake.formats.sarif import bites_at, message
 from yoake.store.applications import Application, get_application
 from yoake.store.database import Row
@@ -60,13 +60,13 @@ class FindingRow:
     """A finding as a line of a list. ``change`` against the scan before: new, still or first."""
 
     key: str
-    kind: str
+    kind: Kind
     title: str
     cause: str
-    level: str
-    confidence: str
+    level: Level
+    confidence: Confidence
     bites_line: str | None
-    window: str
+    window: WindowState
     replacement: str | None
     remedy: str
     places: int
@@ -97,15 +97,15 @@ class PlaceView:
     symbol: str
     scope: str
     guarded: str
-    level: str
-    role: str
+    level: Level
+    role: FileRole
 
 
 @dataclass(frozen=True, slots=True)
 class WindowView:
     """The window bar: lines of one coordinate, and which way each offers."""
 
-    state: str
+    state: WindowState
     coordinate: str
     axis: list[str]
     old: list[str]
@@ -123,14 +123,14 @@ class FindingView:
     module: str
     coordinate: str
     name: str
-    kind: str
+    kind: Kind
     symbol: str
     title: str
     bites_at: str | None
     bites_line: str | None
     after: str | None
-    level: str
-    confidence: str
+    level: Level
+    confidence: Confidence
     replacement: str | None
     remedy: str
     message: str
@@ -154,8 +154,8 @@ class FindingInFile:
 
     key: str
     title: str
-    kind: str
-    level: str
+    kind: Kind
+    level: Level
     lines: list[int]
 
 
@@ -182,14 +182,14 @@ class FileView:
     """What happened to a file, and its checks in minutes."""
 
     path: str
-    state: str
+    state: FileState
     reason: str
     language: str
     lines: int
     holds: float
     fails: float
     unknown: float
-    role: str
+    role: FileRole
 
 
 @dataclass(frozen=True, slots=True)
@@ -208,7 +208,7 @@ class MappedFile:
     path: str
     lines: int
     work: int
-    role: str
+    role: FileRole
 
 
 def _scanned(context: Context, slug: str) -> tuple[Application, int]:
@@ -267,7 +267,7 @@ def read_finding(context: Context, slug: str, key: str, query: Query) -> Finding
     if row is None:
         raise NotFound("The newest scan has no such finding. It may be gone; the steps say so.")
     count, files, rows = places_of(context.db, _wanted(scan, query), row["position"], _MOST_PLACES)
-    f = finding_from_json({**json.loads(row["body"]), "places": []})
+    f = FINDING.read(row["body"])
     step = step_of(context.db, application.id, application.destination.id, key)
     w = f.window
     return FindingView(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass
 from typing import Any
 
@@ -15,9 +14,8 @@ from yoake.core.values.coordinates import parse_coordinate
 from yoake.core.values.errors import NotFound
 from yoake.formats.cyclonedx import to_cyclonedx
 from yoake.store.applications import list_applications
-from yoake.store.database import Row
-from yoake.store.scans import files_of, latest_scan, packages_of_scan
-from yoake.views.evidence import read_application, read_scan, stored_plan
+from yoake.store.scans import StoredScan, files_of, latest_scan, packages_of_scan, references_of, used_symbols
+from yoake.views.evidence import read_application, read_scan
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,12 +85,8 @@ class _Delta:
 def module_graph(context: Context, slug: str) -> ModuleGraph:
     """Folders of the application (files of a small one) with direction and cycles of use."""
     _, scan = read_scan(context, slug)
-    detail = json.loads(scan["detail"])
-    rows = [
-        row for row in files_of(context.db, scan["id"]) if row["state"] == "scanned" and row["language"] != "manifest"
-    ]
-    edges = {(source, target): count for source, target, count in detail.get("references", [])}
-    parts, references = group([(row["path"], row["lines"]) for row in rows], edges)
+    rows = [row for row in files_of(context.db, scan.id) if row["state"] == "scanned" and row["language"] != "manifest"]
+    parts, references = group([(row["path"], row["lines"]) for row in rows], references_of(context.db, scan.id))
     names = {part.path for part in parts}
     sums: dict[str, list[float]] = {name: [0.0, 0.0] for name in names}
     for row in rows:
@@ -105,7 +99,7 @@ def module_graph(context: Context, slug: str) -> ModuleGraph:
     return ModuleGraph(
         [PartView(p.path, p.files, p.lines, p.cycle, p.level, *sums[p.path]) for p in parts],
         [EdgeView(r.source, r.target, r.count) for r in references],
-        detail.get("lonely", []),
+        [row["path"] for row in rows if row["lonely"]],
     )
 
 
@@ -113,7 +107,7 @@ def delta_window(context: Context, slug: str, coordinate: str, text: str, offset
     """What changes in one coordinate between today and the destination: what goes first, then what is new. Raises NotFound."""
     _, scan = read_scan(context, slug)
     purl = context.knowledge.ecosystems.canonical(parse_coordinate(coordinate)).purl
-    key = (scan["id"], scan["plan_version"], purl, context.knowledge.digest)
+    key = (scan.id, scan.plan_version, purl, context.knowledge.digest)
     whole: _Delta = context.deltas.get(key, lambda: _delta(context, scan, purl, coordinate))
     fitting = [change for change in whole.changes if text.lower() in change.symbol.lower()]
     gone, deprecated, new = (sum(c.kind == kind for c in whole.changes) for kind in ("removed", "deprecated", "new"))
@@ -121,14 +115,14 @@ def delta_window(context: Context, slug: str, coordinate: str, text: str, offset
     return DeltaWindow(purl, whole.start, whole.goal, gone, deprecated, new, len(fitting), offset, rows)
 
 
-def _delta(context: Context, scan: Row, purl: str, coordinate: str) -> _Delta:
-    plan = stored_plan(scan)
+def _delta(context: Context, scan: StoredScan, purl: str, coordinate: str) -> _Delta:
+    plan = scan.plan
     start = dict(plan.today).get(purl)
     goal = next((m.goal for s in reversed(plan.stages) for m in s.moves if m.coordinate == purl), None)
     timeline = context.knowledge.timelines.get(purl)
     if start is None or goal is None or timeline is None:
         raise NotFound(f"“{coordinate}” does not move on the path of this application, or its surfaces are not known.")
-    used = json.loads(scan["detail"]).get("used", {}).get(purl, ())
+    used = used_symbols(context.db, scan.id, purl)
     owner = context.knowledge.ecosystems.of(purl)
     shown = owner.style.as_written if owner is not None else None
     changes = [ChangeView(c.symbol, c.kind, c.at, c.note, c.used) for c in delta(timeline, start, goal, used, shown)]
@@ -140,14 +134,8 @@ def portfolio_inventory(context: Context) -> dict[str, Any]:
     held: dict[tuple[str, str], Component] = {}
     for application in list_applications(context.db):
         scan = latest_scan(context.db, application.id, application.destination.id)
-        for p in packages_of_scan(context.db, scan["id"]) if scan is not None else ():
-            made = Component(
-                p["coordinate"],
-                p.get("exact", ""),
-                p.get("direct", True),
-                p.get("wanted", ""),
-                f"{application.slug}/{p['file']}",
-            )
+        for p in packages_of_scan(context.db, scan.id) if scan is not None else ():
+            made = Component(p.coordinate, p.exact, p.direct, p.wanted, f"{application.slug}/{p.file}")
             known = held.get((made.purl, made.version))
             if known is None or (made.direct and not known.direct):
                 held[made.purl, made.version] = made
@@ -159,9 +147,6 @@ def inventory_document(context: Context, slug: str) -> dict[str, Any]:
     application, _, scan = read_application(context, slug)
     if scan is None:
         raise NotFound(f"“{slug}” was not scanned yet.")
-    packages = packages_of_scan(context.db, scan["id"])
-    components = [
-        Component(p["coordinate"], p.get("exact", ""), p.get("direct", True), p.get("wanted", ""), p["file"])
-        for p in packages
-    ]
-    return to_cyclonedx(application.name, scan["label"], components, __version__)
+    packages = packages_of_scan(context.db, scan.id)
+    components = [Component(p.coordinate, p.exact, p.direct, p.wanted, p.file) for p in packages]
+    return to_cyclonedx(application.name, scan.label, components, __version__)

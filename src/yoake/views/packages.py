@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-import json
-from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any, Final
+from typing import Final
 
 from yoake.context.context import Context
 from yoake.core.planning.choose_release import choose_release
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.findings import PackageState
 from yoake.core.values.plans import Plan
-from yoake.store.database import Row
-from yoake.store.scans import latest_mark, packages_of_scan
-from yoake.views.evidence import read_scan, stored_plan
+from yoake.core.values.words import CheckState
+from yoake.store.scans import StoredScan, latest_mark, packages_of_scan, sets_of_scan
+from yoake.views.evidence import read_scan
 
 _MOST_NAMED: Final = 300  # packages that the path does not touch, by name; more are found by typing
 _MOST_BREAKS: Final = 6
@@ -51,7 +50,7 @@ class PackageRow:
     wanted: str
     where: str
     direct: bool
-    state: str
+    state: CheckState
     note: str
     known: bool
     makeable: bool
@@ -102,7 +101,7 @@ def package_window(context: Context, slug: str, text: str, offset: int, limit: i
     """A window of the packages. With words every package of the lock files is listed. Raises NotFound."""
     application, scan = read_scan(context, slug)
     mark = latest_mark(context.db, application.id, application.destination.id)
-    key = (scan["id"], mark, context.knowledge.digest, context.today)
+    key = (scan.id, mark, context.knowledge.digest, context.today)
     grid: PackageGrid = context.grids.get(key, lambda: package_grid(context, scan))
     shown = [row for row in grid.rows if text.lower() in row.name.lower()]
     touched, apart = ([row for row in shown if row.is_apart is apart] for apart in (False, True))
@@ -124,15 +123,15 @@ def package_window(context: Context, slug: str, text: str, offset: int, limit: i
     )
 
 
-def package_grid(context: Context, scan: Row) -> PackageGrid:
+def package_grid(context: Context, scan: StoredScan) -> PackageGrid:
     """Which release of each package to take at each stage of the path."""
-    detail, plan = json.loads(scan["detail"]), stored_plan(scan)
-    named = {purl for made in detail.get("sets", ()) for purl in made["spans"]}
+    plan = scan.plan
+    named = {purl for made in sets_of_scan(context.db, scan.id) for purl in made.spans}
     stages = [_head(plan, number, named) for number in range(1, len(plan.stages) + 1)]
     states = [{purl: line for purl, line in stage.state if purl in named} for stage in plan.stages]
     taken = [dict(stage.releases) for stage in plan.stages]
     lines = [dict(stage.state) for stage in plan.stages]
-    rows = [_package_row(context, body, states, lines, taken) for body in packages_of_scan(context.db, scan["id"])]
+    rows = [_package_row(context, package, states, lines, taken) for package in packages_of_scan(context.db, scan.id)]
     order = {"fails": 0, "unknown": 1, "holds": 2}
     return PackageGrid(stages, sorted(rows, key=lambda r: (not r.direct, order.get(r.state, 3), r.name)))
 
@@ -148,24 +147,24 @@ def _head(plan: Plan, number: int, named: set[str]) -> StageHead:
 
 def _package_row(
     context: Context,
-    body: Mapping[str, Any],
+    package: PackageState,
     states: list[dict[str, str]],
     lines: list[dict[str, str]],
     taken: list[dict[str, str]],
 ) -> PackageRow:
     """``states``: lines of the destination's coordinates at each stage; ``lines`` and ``taken``: what the path does with all."""
-    knowledge, coordinate = context.knowledge, Coordinate(body["coordinate"])
+    knowledge, coordinate = context.knowledge, Coordinate(package.coordinate)
     record = knowledge.catalogues.get(coordinate.purl)
-    clean = frozenset(body.get("clean", ()))
+    clean = frozenset(package.clean)
     cells = []
     for at, state in enumerate(states):
-        moved = lines[at].get(coordinate.purl, body["line"]) != body["line"]
+        moved = lines[at].get(coordinate.purl, package.line) != package.line
         made = choose_release(
             coordinate,
             record,
             state,
-            body.get("wanted", ""),
-            body.get("exact", ""),
+            package.wanted,
+            package.exact,
             clean,
             context.today,
             context.knowledge,
@@ -177,15 +176,15 @@ def _package_row(
     return PackageRow(
         coordinate.purl,
         coordinate.name,
-        body["module"],
-        body.get("exact") or body["line"],
-        body.get("wanted", ""),
-        f"{body['file']}:{body['line_number']}" if body["file"] else "",
-        body.get("direct", True),
-        body["state"],
-        body["note"],
+        package.module,
+        package.exact or package.line,
+        package.wanted,
+        f"{package.file}:{package.line_number}" if package.file else "",
+        package.direct,
+        package.state,
+        package.note,
         coordinate.purl in knowledge.timelines,
         context.knowledge.ecosystems.is_package(coordinate),
-        [f"{line}: {symbol}" for line, symbol in body.get("breaks", [])][:_MOST_BREAKS],
+        [f"{line}: {symbol}" for line, symbol in package.breaks][:_MOST_BREAKS],
         cells,
     )

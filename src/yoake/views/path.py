@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -13,21 +12,21 @@ from yoake.core.planning.alternatives import Way, Ways
 from yoake.core.planning.checklist import Checklist, Ground, Item, checklist_of
 from yoake.core.planning.dates import after, dark_days, standing
 from yoake.core.planning.explain import cell_reason
-from yoake.core.planning.problem import Shape
 from yoake.core.planning.search_space import State
 from yoake.core.planning.shared_library import bridges
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.findings import Finding
+from yoake.core.values.journeys import Shape
 from yoake.core.values.plans import Plan, Stage
 from yoake.formats.plan_text import OBJECTIVE_TITLES, TITLES
 from yoake.store.applications import Application
-from yoake.store.database import Row
-from yoake.store.scans import latest_scan
-from yoake.store.steps import events_of, steps_of
+from yoake.store.events import events_of
+from yoake.store.scans import StoredScan, latest_scan, modules_of_scan
+from yoake.store.steps import steps_of
 from yoake.views.adopted_path import Adopted, adopted_view
 from yoake.views.alternatives import Look, look_at, users_of
 from yoake.views.application_rows import ApplicationRow, application_row, spoken
-from yoake.views.evidence import read_application, stored_plan
+from yoake.views.evidence import read_application
 
 _MOST_EDITS: Final = 40  # of one stage by name; Evidence has all of them
 
@@ -273,7 +272,12 @@ def path(context: Context, slug: str, set_name: str | None = None, shape: Shape 
 
 
 def _view(
-    context: Context, application: Application, row: ApplicationRow, scan: Row, look: Look, events: list[EventView]
+    context: Context,
+    application: Application,
+    row: ApplicationRow,
+    scan: StoredScan,
+    look: Look,
+    events: list[EventView],
 ) -> PathView:
     table = context.knowledge.effort
     taken = adopted_view(context, application, scan, look.made.name)
@@ -282,7 +286,7 @@ def _view(
     if taken is not None and taken.plan is not None and not any(w.adopted for w in ways):
         ways.insert(0, maker.kept(taken))
     heading, emphasis = _heading(row, look.ways, ways)
-    plan = stored_plan(scan)
+    plan = scan.plan
     held = standing(
         plan, {v.coordinate: v.line for v in row.today}, context.knowledge, context.today, row.days_per_week
     )
@@ -315,14 +319,14 @@ def _view(
 class _Maker:
     """Makes views of ways, stage by stage."""
 
-    def __init__(self, context: Context, application: Application, scan: Row, look: Look, taken: Any) -> None:
+    def __init__(self, context: Context, application: Application, scan: StoredScan, look: Look, taken: Any) -> None:
         self.context = context
         self.look = look
         self.taken = taken
         self.findings: dict[str, Finding] = {f.key: f for f in look.ways.problem.journey.findings}
         steps = steps_of(context.db, application.id, application.destination.id)
         self.steps = {s["finding_key"]: s for s in steps}
-        self.ground = _ground(application, scan, look)
+        self.ground = _ground(context, application, scan, look)
 
     def way(self, way: Way) -> WayView:
         """A way that was searched or priced."""
@@ -465,14 +469,16 @@ def _subtitle(way: Way) -> str:
     return ", ".join([TITLES[way.strategy].lower(), *(f"also {text}" for text in also)])
 
 
-def _ground(application: Application, scan: Row, look: Look) -> Ground:
-    detail = json.loads(scan["detail"])
-    own = [m for m in detail["modules"] if m["path"] in look.made.modules]
-    pins = tuple((p["file"], p["line"], p["coordinate"], p["version"]) for m in own for p in m["pins"])
-    manifests = tuple(name for m in own for name in m["manifests"])
-    scanned = json.loads(scan["summary"])["files"].get("scanned", 0)
+def _ground(context: Context, application: Application, scan: StoredScan, look: Look) -> Ground:
+    own = [m for m in modules_of_scan(context.db, scan.id) if m.path in look.made.modules]
     return Ground(
-        look.made.around.tests, application.source.kind, application.owner, application.team, pins, manifests, scanned
+        look.made.around.tests,
+        application.source.kind,
+        application.owner,
+        application.team,
+        tuple((p.file, p.line, p.coordinate, p.version) for m in own for p in m.pins),
+        tuple(name for m in own for name in m.manifests),
+        scan.summary.files.get("scanned", 0),
     )
 
 
@@ -543,7 +549,7 @@ def _warnings(context: Context, look: Look) -> list[str]:
     return said
 
 
-def _shared(context: Context, application: Application, scan: Row) -> tuple[list[BridgeView], list[SharedGoal]]:
+def _shared(context: Context, application: Application, scan: StoredScan) -> tuple[list[BridgeView], list[SharedGoal]]:
     """What a library must serve, given the applications that require it, and where all can meet; empty when none does."""
     users = []
     goals: dict[str, list[str]] = {}
@@ -552,7 +558,7 @@ def _shared(context: Context, application: Application, scan: Row) -> tuple[list
         if theirs is None:
             continue
         row = application_row(other, theirs, None, [], context.knowledge, context.today)
-        plan = stored_plan(theirs)
+        plan = theirs.plan
         lines = {v.coordinate: v.line for v in row.today}
         held = standing(plan, lines, context.knowledge, context.today, row.days_per_week)
         users.append((other.name, held.lines))

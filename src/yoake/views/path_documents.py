@@ -6,8 +6,8 @@ import json
 
 from yoake.context.context import Context
 from yoake.core.planning.alternatives import OBJECTIVES
-from yoake.core.planning.problem import Shape
 from yoake.core.values.errors import NotFound
+from yoake.core.values.journeys import Shape
 from yoake.formats.plan_text import conflict_json, refused_json, ways_csv, ways_json, ways_markdown, ways_mermaid
 from yoake.store.applications import get_application
 from yoake.store.scans import latest_scan

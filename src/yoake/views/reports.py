@@ -10,7 +10,6 @@ from typing import Final
 from yoake import __version__
 from yoake.context.context import Context
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.scan.report import finding_from_json
 from yoake.core.values.findings import Finding
 from yoake.core.values.plans import Stage
 from yoake.formats.sarif import SarifRun, sarif_lines
@@ -21,7 +20,7 @@ from yoake.store.scans import finding_pages, latest_scan
 from yoake.store.steps import stage_counts
 from yoake.store.waivers import waivers_of
 from yoake.views.application_rows import ApplicationRow, StageSpan, portfolio
-from yoake.views.evidence import evidence, read_application, stored_plan
+from yoake.views.evidence import evidence, read_application
 from yoake.views.findings import Query, find_findings, read_finding
 from yoake.views.inventory import inventory_document, portfolio_inventory
 
@@ -101,12 +100,12 @@ def _report_application(context: Context, row: ApplicationRow) -> ReportApplicat
         return ReportApplication(row, evidence(context, row.slug), [], [], 0)
     found = find_findings(context, row.slug, Query("all"), 0, _MOST_LISTED + 1)
     listed = [read_finding(context, row.slug, f.key, Query()) for f in found.rows if f.level != "note"][:_MOST_LISTED]
-    plan = stored_plan(scan)
+    plan = scan.plan
     counts = stage_counts(context.db, application.id, application.destination.id)
     stages = [
         _stage(stage, span, counts.get(stage.number, 0)) for stage, span in zip(plan.stages, row.stages, strict=False)
     ]
-    return ReportApplication(row, evidence(context, row.slug), stages, listed, scan["errors"] + scan["warnings"])
+    return ReportApplication(row, evidence(context, row.slug), stages, listed, scan.errors + scan.warnings)
 
 
 def _stage(stage: Stage, span: StageSpan, steps: int) -> ReportStage:
@@ -149,5 +148,5 @@ def _sarif_run(context: Context, application: Application, base: str = "") -> Sa
 def _findings(context: Context, application: Application) -> Iterator[Finding]:
     """The findings of the newest scan, read page by page."""
     scan = latest_scan(context.db, application.id, application.destination.id)
-    for page in finding_pages(context.db, scan["id"]) if scan is not None else ():
-        yield from map(finding_from_json, page)
+    for page in finding_pages(context.db, scan.id) if scan is not None else ():
+        yield from page

@@ -42,7 +42,7 @@ def waivers_file(context: Context, slug: str) -> str:
     application = get_application(context.db, slug)
     scan = latest_scan(context.db, application.id, application.destination.id)
     held = waivers_of(context.db, application.id)
-    titles = titles_of(context.db, scan["id"], held) if scan is not None else {}
+    titles = titles_of(context.db, scan.id, held) if scan is not None else {}
     made = (
         Waiver(finding=key, title=titles.get(key, ""), by=row["by_whom"], why=row["why"], until=_day(row["until"]))
         for key, row in sorted(held.items())

@@ -17,8 +17,8 @@ from yoake.core.planning.checklist import Ground, checklist_of
 from yoake.core.planning.plan import combined
 from yoake.core.planning.problem import pose_problem
 from yoake.core.planning.shared_library import bridges
-from yoake.core.planning.strategies import Surroundings
 from yoake.core.values.effort import Effort
+from yoake.core.values.journeys import Surroundings
 from yoake.core.values.plans import LineSlack, Move, Plan, Stage
 
 AROUND = Surroundings(0.9, 1, (), (), ())

@@ -14,10 +14,9 @@ from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import LineFacts
 from yoake.core.planning.alternatives import OBJECTIVES, Ways, find_ways, least_work
-from yoake.core.planning.problem import Shape
-from yoake.core.planning.strategies import Surroundings
 from yoake.core.values.coordinates import parse_target
 from yoake.core.values.findings import Finding
+from yoake.core.values.journeys import Shape, Surroundings
 from yoake.formats.plan_text import (
     conflict_json,
     refused_json,

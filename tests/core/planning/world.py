@@ -9,11 +9,11 @@ from datetime import date
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue, Lifecycle, LineFacts, ReleaseFacts
-from yoake.core.planning.problem import Journey, Shape
+from yoake.core.planning.problem import Journey
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.scan.judge import Span
 from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.findings import Finding, PackageState, Place, Window
+from yoake.core.values.journeys import Shape, Span
 
 TODAY = date(2026, 11, 23)
 LAMP, ROPE, SAIL = "pkg:pypi/lamp", "pkg:pypi/rope", "pkg:npm/sail"

@@ -1701,8 +1701,11 @@ export interface components {
         FileView: {
             /** Path */
             path: string;
-            /** State */
-            state: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "scanned" | "skipped" | "failed" | "unread";
             /** Reason */
             reason: string;
             /** Language */
@@ -1715,8 +1718,11 @@ export interface components {
             fails: number;
             /** Unknown */
             unknown: number;
-            /** Role */
-            role: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "source" | "test" | "vendored" | "generated";
         };
         /**
          * FileWindow
@@ -1750,10 +1756,16 @@ export interface components {
             key: string;
             /** Title */
             title: string;
-            /** Kind */
-            kind: string;
-            /** Level */
-            level: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "removed" | "moved" | "reshaped" | "behaviour" | "deprecated" | "package" | "toolchain" | "setting" | "leftover";
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "error" | "warning" | "note";
             /** Lines */
             lines: number[];
         };
@@ -1764,20 +1776,32 @@ export interface components {
         FindingRow: {
             /** Key */
             key: string;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "removed" | "moved" | "reshaped" | "behaviour" | "deprecated" | "package" | "toolchain" | "setting" | "leftover";
             /** Title */
             title: string;
             /** Cause */
             cause: string;
-            /** Level */
-            level: string;
-            /** Confidence */
-            confidence: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "error" | "warning" | "note";
+            /**
+             * Confidence
+             * @enum {string}
+             */
+            confidence: "certain" | "likely" | "possible";
             /** Bites Line */
             bites_line: string | null;
-            /** Window */
-            window: string;
+            /**
+             * Window
+             * @enum {string}
+             */
+            window: "now" | "hop" | "switch" | "unknown";
             /** Replacement */
             replacement: string | null;
             /** Remedy */
@@ -1802,8 +1826,11 @@ export interface components {
             coordinate: string;
             /** Name */
             name: string;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "removed" | "moved" | "reshaped" | "behaviour" | "deprecated" | "package" | "toolchain" | "setting" | "leftover";
             /** Symbol */
             symbol: string;
             /** Title */
@@ -1814,10 +1841,16 @@ export interface components {
             bites_line: string | null;
             /** After */
             after: string | null;
-            /** Level */
-            level: string;
-            /** Confidence */
-            confidence: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "error" | "warning" | "note";
+            /**
+             * Confidence
+             * @enum {string}
+             */
+            confidence: "certain" | "likely" | "possible";
             /** Replacement */
             replacement: string | null;
             /** Remedy */
@@ -2219,8 +2252,11 @@ export interface components {
             lines: number;
             /** Work */
             work: number;
-            /** Role */
-            role: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "source" | "test" | "vendored" | "generated";
         };
         /**
          * ModuleGraph
@@ -2280,8 +2316,11 @@ export interface components {
             where: string;
             /** Direct */
             direct: boolean;
-            /** State */
-            state: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "holds" | "fails" | "unknown";
             /** Note */
             note: string;
             /** Known */
@@ -2420,10 +2459,16 @@ export interface components {
             scope: string;
             /** Guarded */
             guarded: string;
-            /** Level */
-            level: string;
-            /** Role */
-            role: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "error" | "warning" | "note";
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "source" | "test" | "vendored" | "generated";
         };
         /**
          * PlaceWindow
@@ -2917,8 +2962,11 @@ export interface components {
          * @description Checks of one sort, in minutes of weight.
          */
         TallyView: {
-            /** Sort */
-            sort: string;
+            /**
+             * Sort
+             * @enum {string}
+             */
+            sort: "usage" | "package" | "toolchain" | "setting" | "unread_file";
             /** Holds */
             holds: number;
             /** Fails */
@@ -3135,8 +3183,11 @@ export interface components {
          * @description The window bar: lines of one coordinate, and which way each offers.
          */
         WindowView: {
-            /** State */
-            state: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "now" | "hop" | "switch" | "unknown";
             /** Coordinate */
             coordinate: string;
             /** Axis */

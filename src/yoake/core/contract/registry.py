@@ -11,6 +11,7 @@ from yoake.core.contract.ecosystem import NEVER, Ecosystem, Framework, ManifestR
 from yoake.core.contract.source_files import MARKS, TESTS, VENDORED, suffix_of
 from yoake.core.values.coordinates import Coordinate, Target, line_key
 from yoake.core.values.facts import FileFacts
+from yoake.core.values.words import FileRole
 
 _HEAD = 1_500  # bytes of a file in which a generator says that it made it
 _LINE_LENGTH = 2  # of a coordinate that nobody answers for
@@ -214,7 +215,7 @@ class Registry:
             (last, r) for r in readers if r.path.pattern != NEVER.pattern or any("*" in name for name in r.names)
         )
 
-    def role_of(self, path: str, head: bytes = b"") -> str:
+    def role_of(self, path: str, head: bytes = b"") -> FileRole:
         """What a file is to the application: ``source``, ``test``, ``vendored`` (somebody else's) or ``generated``."""
         if self._vendored.search(path):
             return "vendored"

@@ -12,8 +12,9 @@ from yoake.core.planning.plan import plan_of
 from yoake.core.planning.problem import Journey, Problem, policy_against, pose_problem
 from yoake.core.planning.search import BUDGET, Found, find_path
 from yoake.core.planning.search_space import SearchSpace, State
-from yoake.core.planning.strategies import Offer, Surroundings, offers
+from yoake.core.planning.strategies import Offer, offers
 from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.journeys import Surroundings
 from yoake.core.values.plans import Plan
 
 OBJECTIVES: Final = ("work", "stages", "danger")

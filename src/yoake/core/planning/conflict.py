@@ -14,9 +14,9 @@ from yoake.core.planning.constraints import Constraint
 from yoake.core.planning.problem import Journey, Problem, policy_against, pose_problem
 from yoake.core.planning.search import find_path
 from yoake.core.planning.search_space import Pair, SearchSpace
-from yoake.core.scan.judge import Span
 from yoake.core.values.coordinates import Coordinate, Target
 from yoake.core.values.errors import TooLarge
+from yoake.core.values.journeys import Span
 
 _TRIES = 8_000  # entries a single try may look at; the tries are many and the problems small
 

@@ -13,26 +13,11 @@ from yoake.core.knowledge.models import LineFacts
 from yoake.core.planning.constraints import Compatibility, Constraint
 from yoake.core.planning.search_space import MILLI, Pair, SearchSpace, Track
 from yoake.core.readiness.estimate import mean_days
-from yoake.core.scan.judge import Span
-from yoake.core.values.coordinates import Coordinate, Target, line_key
+from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.findings import Finding, PackageState
+from yoake.core.values.journeys import Shape, Span
 
 _MOST_TRACKED = 60  # packages of one set; more than that is no application but a mirror
-
-
-@dataclass(frozen=True, slots=True)
-class Shape:
-    """How a person bends the search.
-
-    ``pins``: lines to stop on (for a package: to end on); ``avoid``: lines never to stand on; ``order``: (purl, purl), the first
-    arrives before the second moves; ``out``: coordinates of the destination left out; ``dropped``: packages not looked at.
-    """
-
-    pins: tuple[Target, ...] = ()
-    avoid: tuple[Target, ...] = ()
-    order: tuple[tuple[str, str], ...] = ()
-    out: frozenset[str] = frozenset()
-    dropped: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)

@@ -5,27 +5,15 @@ Modules without a lock file of their own or above them are put together when the
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 from pathlib import PurePosixPath
 
 from yoake.core.contract.registry import Registry
-from yoake.core.planning.strategies import Surroundings
-from yoake.core.scan.judge import Span
 from yoake.core.scan.run import spans_of
 from yoake.core.values.coordinates import Target, line_key
 from yoake.core.values.findings import FileResult, ScanResult
+from yoake.core.values.journeys import ModuleSet, Span, Surroundings
 from yoake.core.values.modules import Module
-
-
-@dataclass(frozen=True, slots=True)
-class ModuleSet:
-    """Modules that travel together. ``name`` is the folder of their lock file, or of the first of them; empty for the root."""
-
-    name: str
-    modules: tuple[str, ...]
-    spans: Mapping[str, Span]
-    around: Surroundings
 
 
 def sets_of(result: ScanResult, destination: Sequence[Target], ecosystems: Registry) -> list[ModuleSet]:

@@ -17,21 +17,10 @@ from yoake.core.planning.problem import Problem
 from yoake.core.planning.search_space import State
 from yoake.core.readiness.effort import Samples, draw, quantiles
 from yoake.core.values.findings import Finding
+from yoake.core.values.journeys import Surroundings
 from yoake.core.values.plans import Plan, Stage
 
 _SMALL_KNOWN: Final = 0.6  # below this share of known checks nobody can say what a move would break
-
-
-@dataclass(frozen=True, slots=True)
-class Surroundings:
-    """What decides whether a strategy fits. ``known``: share of checks that are known; ``tests``: files of tests; ``serves``: web
-    frameworks it requires; ``generated``: files a generator left; ``used_by``: applications that require it."""
-
-    known: float | None = None
-    tests: int = 0
-    serves: tuple[str, ...] = ()
-    generated: tuple[str, ...] = ()
-    used_by: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

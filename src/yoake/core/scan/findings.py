@@ -10,17 +10,19 @@ from typing import Final
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Rule, RuleFile
 from yoake.core.knowledge.timeline import Timeline
-from yoake.core.scan.judge import Span, Verdict
+from yoake.core.scan.judge import Verdict
 from yoake.core.scan.usages import Hit
 from yoake.core.scan.windows import NO_NEED, window_of
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.findings import Finding, Place
+from yoake.core.values.journeys import Span
+from yoake.core.values.words import Confidence, Kind, Level, VerdictState
 
 LEVELS: Final = ("error", "warning", "note")
-_CONFIDENCES: Final = ("certain", "likely", "possible")
+_CONFIDENCES: Final[tuple[Confidence, ...]] = ("certain", "likely", "possible")
 
 
-def finding_key(module: str, purl: str, kind: str, subject: str) -> str:
+def finding_key(module: str, purl: str, kind: Kind, subject: str) -> str:
     """The key that steps, waivers and notes hang on: never a line number, scan or destination."""
     return hashlib.sha256("\0".join((module, purl, kind, subject)).encode()).hexdigest()[:20]
 
@@ -30,7 +32,7 @@ def place_key(finding: str, file: str, scope: str, ordinal: int) -> str:
     return hashlib.sha256("\0".join((finding, file, scope, str(ordinal))).encode()).hexdigest()[:20]
 
 
-def level_of(state: str, confidence: str, guarded: str) -> str:
+def level_of(state: VerdictState, confidence: Confidence, guarded: str) -> Level:
     """error fails at or before the destination, warning may fail, note is deprecated or guarded."""
     if state == "deprecated" or guarded:
         return "note"
@@ -47,7 +49,7 @@ class Builder:
 
     def from_hits(self, hits: Iterable[Hit]) -> list[Finding]:
         """One finding for each cause, worst first."""
-        groups: dict[tuple[str, str, str], list[Hit]] = {}
+        groups: dict[tuple[str, Kind, str], list[Hit]] = {}
         for hit in hits:
             if hit.verdict.state in ("fails", "deprecated"):
                 key = (hit.verdict.purl, hit.verdict.kind, self._subject(hit.verdict))
@@ -63,7 +65,7 @@ class Builder:
             return found[0].symbol
         return verdict.cause or verdict.symbol
 
-    def _finding(self, purl: str, kind: str, subject: str, hits: Sequence[Hit]) -> Finding:
+    def _finding(self, purl: str, kind: Kind, subject: str, hits: Sequence[Hit]) -> Finding:
         first = hits[0].verdict
         found = self.knowledge.rule_for(purl, subject)
         rule, file = found or (None, None)
@@ -97,7 +99,7 @@ class Builder:
         shown = owner.style.as_written if owner is not None else None
         return _as_written(made, shown) if shown is not None else made
 
-    def effort(self, kind: str, rule: Rule | None) -> tuple[float, float, float]:
+    def effort(self, kind: Kind, rule: Rule | None) -> tuple[float, float, float]:
         """Minutes of the first place: the rule's, else the kind's."""
         return rule.effort if rule is not None and rule.effort is not None else self.knowledge.effort.kinds[kind]
 

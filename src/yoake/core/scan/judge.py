@@ -10,6 +10,8 @@ from yoake.core.contract.ecosystem import PathStyle
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.timeline import Answer, Timeline
 from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.journeys import Span
+from yoake.core.values.words import Kind, VerdictState
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,24 +22,16 @@ class Verdict:
     line of ``purl``; ``after`` the line before a gap; ``already`` when today's line lacks it too.
     """
 
-    state: str
+    state: VerdictState
     purl: str
     symbol: str
     cause: str = ""
     bites_at: str | None = None
     after: str | None = None
-    kind: str = "removed"
+    kind: Kind = "removed"
     already: bool = False
     how: str = ""
     detail: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Span:
-    """From today's line to the destination's, for one coordinate."""
-
-    today: str
-    goal: str
 
 
 _MAX_REDIRECTS: Final = 6

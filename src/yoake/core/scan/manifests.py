@@ -7,13 +7,15 @@ from collections.abc import Iterable, Iterator, Mapping
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Rule, RuleFile
 from yoake.core.scan.findings import Builder, finding_key, place_key
-from yoake.core.scan.judge import Span, Verdict
+from yoake.core.scan.judge import Verdict
 from yoake.core.scan.usages import Hit
 from yoake.core.scan.windows import window_of
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.facts import FileFacts
 from yoake.core.values.findings import Checks, Finding, Place
+from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Module, Pin
+from yoake.core.values.words import Confidence, Kind, Level, VerdictState
 
 _SIGNS = 2  # settings of a framework that a file sets at least, to be a settings file
 
@@ -42,18 +44,18 @@ def single(
     builder: Builder,
     knowledge: Knowledge,
     purl: str,
-    kind: str,
+    kind: Kind,
     subject: str,
     title: str,
     bites_at: str | None,
     places: list[tuple[str, int, str]],
     *,
-    level: str = "error",
+    level: Level = "error",
     remedy: str = "",
     replacement: str | None = None,
     rule: Rule | None = None,
     evidence: tuple[str, ...] = (),
-    confidence: str = "certain",
+    confidence: Confidence = "certain",
 ) -> Finding:
     """A finding that no usage stands behind: a manifest, a setting, a pin. ``places``: (file, line, text)."""
     key = finding_key(builder.module, purl, kind, subject)
@@ -171,7 +173,7 @@ def _set_places(rule: Rule, settings: Mapping[str, FileFacts]) -> list[tuple[str
     return [(path, min(facts.assigned.values(), default=1), f"{name} is not set")]
 
 
-def _setting_state(rule: Rule, span: Span) -> str | None:
+def _setting_state(rule: Rule, span: Span) -> VerdictState | None:
     """fails: it bites on the way; deprecated: it warns on the way; None: it does not matter here."""
     at = line_key(rule.at or "")
     if at <= line_key(span.today):
@@ -185,7 +187,7 @@ def _setting_state(rule: Rule, span: Span) -> str | None:
 def _setting_finding(
     rule: Rule,
     source: RuleFile,
-    state: str,
+    state: VerdictState,
     found: list[tuple[str, int, str]],
     purl: str,
     builder: Builder,

@@ -10,11 +10,12 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue
 from yoake.core.knowledge.timeline import Timeline
 from yoake.core.scan.findings import Builder
-from yoake.core.scan.judge import Span
 from yoake.core.scan.manifests import single
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.findings import Checks, Finding, PackageState
+from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Module, Requirement, Stated
+from yoake.core.values.words import CheckState, Grade
 
 _UNSAID: Final = "packages that nothing speaks against, and that nothing says run there"
 _OBSERVED: Final = 2  # parts of what was observed: the line, and what is used
@@ -85,7 +86,7 @@ class _Asked:
         return next((r.specifier for r in sorted(self.wanted, key=lambda r: r.group != "") if r.specifier), "")
 
     def state(
-        self, state: str, note: str, suggestion: str = "", *, grade: str = "none", release: str = ""
+        self, state: CheckState, note: str, suggestion: str = "", *, grade: Grade = "none", release: str = ""
     ) -> PackageState:
         line, how = (self.said.line, self.said.how) if self.said else ("", "not stated")
         file, number = self.at
@@ -203,7 +204,7 @@ def _nothing_against(asked: _Asked, record: Catalogue, release: str, goal: str, 
     return asked.state("holds", words[grade], grade=grade, release=release)
 
 
-def grade_of(record: Catalogue, release: str, line: str, knowledge: Knowledge) -> str:
+def grade_of(record: Catalogue, release: str, line: str, knowledge: Knowledge) -> Grade:
     """What says that a release runs on a line of its runtime: *hard*, *stated* or *none*.
 
     That its metadata lets it run on any newer line says nothing: most projects never take such a limit back.

@@ -14,7 +14,7 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.brought_back import with_dependencies
 from yoake.core.scan.findings import Builder, order
 from yoake.core.scan.infer import infer_line, infer_runtime
-from yoake.core.scan.judge import Judge, Span
+from yoake.core.scan.judge import Judge
 from yoake.core.scan.leftovers import leftover_findings
 from yoake.core.scan.manifests import rule_hits, setting_findings, syntax_hits, toolchain_findings
 from yoake.core.scan.packages import CleanLines, clean_lines, package_findings
@@ -23,6 +23,7 @@ from yoake.core.scan.usages import Hit, Joiner
 from yoake.core.values.coordinates import Coordinate, Target, line_key
 from yoake.core.values.facts import FileFacts
 from yoake.core.values.findings import NO_READER, Checks, FileResult, ScanResult
+from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Mention, Module, Stated
 
 ANALYSER: Final = "6"

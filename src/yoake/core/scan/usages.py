@@ -8,10 +8,12 @@ from functools import cached_property
 from typing import Final, NamedTuple
 
 from yoake.core.contract.locality import Locality, Resolved
-from yoake.core.scan.judge import Judge, Span, Verdict
+from yoake.core.scan.judge import Judge, Verdict
 from yoake.core.values.coordinates import line_key
 from yoake.core.values.facts import ABOVE, HANDLER, Ask, FileFacts, Guard, Use
+from yoake.core.values.journeys import Span
 from yoake.core.values.version_test import VersionTest
+from yoake.core.values.words import Confidence
 
 _COLLISION: Final = "the runtime has a class of this name by itself from here on, and a star import no longer decides"
 _MAX_BASES: Final = 12  # depth of a class hierarchy that is followed
@@ -29,7 +31,7 @@ class Hit(NamedTuple):
     position: int
     verdict: Verdict
     guarded: str
-    confidence: str
+    confidence: Confidence
 
     @property
     def ask(self) -> Ask:
@@ -109,7 +111,7 @@ class Joiner:
             return
         if ask.form == "type" and verdict.state == "deprecated":
             return  # the warning is about calling it; naming its type is fine
-        confidence = "certain" if ask.form in _SURE else "likely"
+        confidence: Confidence = "certain" if ask.form in _SURE else "likely"
         guarded = "re-exported under a guard" if resolved.guarded else ""
         if ask.guards:
             guarded = self._guarded(ask.guards, ask.form) or guarded
@@ -224,7 +226,7 @@ class Joiner:
         if verdict is not None and verdict.state == "fails" and verdict.cause == path:
             detail = "the base class no longer has this hook: the override is never called"
             gone = verdict if checked else replace(verdict, kind="behaviour", detail=detail)
-            confidence = "likely" if checked else "possible"
+            confidence: Confidence = "likely" if checked else "possible"
             found.append(Hit(file, facts, index, gone, self._guarded(ask.guards, "override"), confidence))
 
     def _ancestry(self, file: str, owner: str) -> _Ancestry:
@@ -267,7 +269,7 @@ class Joiner:
                 return
         verdict = self.judge.verdict(ask.path)
         if verdict is not None and verdict.state in ("fails", "holds", "deprecated") and "." in verdict.symbol:
-            confidence = "possible" if facts.stars and self.style.stars else "certain"
+            confidence: Confidence = "possible" if facts.stars and self.style.stars else "certain"
             guarded = self._guarded(ask.guards, "builtin") if ask.guards else ""
             found.append(Hit(file, facts, index, verdict, guarded, confidence))
 

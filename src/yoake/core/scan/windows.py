@@ -6,9 +6,10 @@ from collections.abc import Mapping
 from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.scan.judge import Span
 from yoake.core.values.coordinates import line_key
 from yoake.core.values.findings import Window
+from yoake.core.values.journeys import Span
+from yoake.core.values.words import WindowState
 
 NO_NEED: Final = "none"
 
@@ -89,7 +90,7 @@ def _state(
     span: Span,
     axis: tuple[str, ...],
     bites_at: str | None,
-) -> str:
+) -> WindowState:
     if replacement is None:
         return "unknown"
     here = max((line for line in axis if line_key(line) <= line_key(span.today)), key=line_key, default=span.today)

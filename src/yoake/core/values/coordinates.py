@@ -5,9 +5,11 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Final
+from typing import Any, Final
 
 from packageurl import PackageURL
+from pydantic_core import CoreSchema
+from pydantic_core.core_schema import no_info_plain_validator_function, to_string_ser_schema
 
 from yoake.core.values.errors import BadCoordinate
 
@@ -57,6 +59,20 @@ class Target:
 
     def __str__(self) -> str:
         return f"{self.coordinate.short}@{self.line}"
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, _source: Any, _handler: Any) -> CoreSchema:
+        """In records it is the text that people write."""
+        return no_info_plain_validator_function(_target, serialization=to_string_ser_schema())
+
+
+def _target(value: Any) -> Target:
+    if isinstance(value, Target):
+        return value
+    try:
+        return parse_target(str(value))
+    except BadCoordinate as error:
+        raise ValueError(str(error)) from error
 
 
 @lru_cache(maxsize=8192)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Final
 
 
 @dataclass(frozen=True, slots=True)
@@ -11,3 +12,6 @@ class Effort:
 
     p50: float
     p80: float
+
+
+NO_EFFORT: Final = Effort(0.0, 0.0)

@@ -2,9 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from yoake.core.values.modules import Module, Stated
+from yoake.core.values.words import (
+    CheckSort,
+    CheckState,
+    Confidence,
+    FileRole,
+    FileState,
+    Grade,
+    Kind,
+    Level,
+    WindowState,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,7 +35,7 @@ class Place:
     form: str
     scope: str
     guarded: str
-    level: str
+    level: Level
     first_line: int = 0
 
 
@@ -34,7 +46,7 @@ class Window:
     ``axis`` are the lines drawn; ``here`` and ``goal`` are on it.
     """
 
-    state: str
+    state: WindowState
     coordinate: str
     axis: tuple[str, ...]
     old: tuple[str, ...]
@@ -55,20 +67,20 @@ class Finding:
     key: str
     module: str
     coordinate: str
-    kind: str
+    kind: Kind
     symbol: str
     title: str
     bites_at: str | None
     after: str | None
-    level: str
-    confidence: str
+    level: Level
+    confidence: Confidence
     replacement: str | None
     remedy: str
     mechanical: bool
     effort: tuple[float, float, float]
     window: Window
     evidence: tuple[str, ...]
-    places: tuple[Place, ...]
+    places: tuple[Place, ...] = ()
 
 
 NO_READER = "this language is not read yet"
@@ -83,12 +95,12 @@ class FileResult:
     """
 
     path: str
-    state: str
+    state: FileState
     reason: str = ""
     language: str = ""
     lines: int = 0
     digest: str = ""
-    role: str = "source"
+    role: FileRole = "source"
 
 
 @dataclass(slots=True)
@@ -99,7 +111,7 @@ class Tally:
     fails: float = 0.0
     unknown: float = 0.0
 
-    def add(self, state: str, weight: float) -> None:
+    def add(self, state: CheckState, weight: float) -> None:
         """Count one check: ``holds``, ``fails`` or ``unknown``."""
         if state == "holds":
             self.holds += weight
@@ -113,13 +125,21 @@ class Tally:
 class Checks:
     """All checks, by sort (usage, package, toolchain, setting, unread_file), by file and by module."""
 
-    by_sort: dict[str, Tally] = field(default_factory=dict)
+    by_sort: dict[CheckSort, Tally] = field(default_factory=dict)
     by_file: dict[str, Tally] = field(default_factory=dict)
     by_module: dict[str, Tally] = field(default_factory=dict)
     unknowns: dict[str, int] = field(default_factory=dict)
 
     def add(
-        self, sort: str, state: str, weight: float, file: str, module: str, why: str = "", *, times: int = 1
+        self,
+        sort: CheckSort,
+        state: CheckState,
+        weight: float,
+        file: str,
+        module: str,
+        why: str = "",
+        *,
+        times: int = 1,
     ) -> None:
         """Count one check, or ``times`` alike, everywhere it shows. ``weight`` is that of one."""
         self.by_sort.setdefault(sort, Tally()).add(state, weight * times)
@@ -145,7 +165,7 @@ class PackageState:
     module: str
     line: str
     how: str
-    state: str
+    state: CheckState
     note: str
     file: str
     line_number: int
@@ -155,7 +175,7 @@ class PackageState:
     exact: str = ""
     clean: tuple[str, ...] = ()
     breaks: tuple[tuple[str, str], ...] = ()
-    grade: str = "none"
+    grade: Grade = "none"
     release: str = ""
 
 
@@ -177,3 +197,19 @@ class ScanResult:
     references: dict[tuple[str, str], int] = field(default_factory=dict)
     lonely: list[str] = field(default_factory=list)
     used: dict[str, list[str]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ScanSummary:
+    """What a scan says in all, beside its tables. ``files``: state → how many; ``languages`` without a reader; ``unknowns``: why → checks.
+
+    ``gone``: the first titles of ``gone_count`` findings that the scan before it had.
+    """
+
+    files: Mapping[str, int] = field(default_factory=dict)
+    languages: tuple[str, ...] = ()
+    unknowns: Mapping[str, int] = field(default_factory=dict)
+    notes: tuple[str, ...] = ()
+    faults: tuple[str, ...] = ()
+    gone: tuple[str, ...] = ()
+    gone_count: int = 0

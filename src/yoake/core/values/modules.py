@@ -83,6 +83,17 @@ class Module:
 
 
 @dataclass(frozen=True, slots=True)
+class ModuleOutline:
+    """What is kept of a module: where its manifests are, what they pin, and which of them could not be read."""
+
+    path: str
+    name: str
+    manifests: tuple[str, ...] = ()
+    faults: tuple[Fault, ...] = ()
+    pins: tuple[Pin, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Stated:
     """Today's line of a coordinate, and where that is said. ``how`` is ``inferred`` when nothing says it."""
 
@@ -92,3 +103,11 @@ class Stated:
     file: str = ""
     line_number: int = 0
     disagreements: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class ModuleLine:
+    """Today's line of a coordinate in one module."""
+
+    module: str
+    stated: Stated

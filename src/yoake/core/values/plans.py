@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
-from typing import Any
 
-from yoake.core.values.effort import Effort
+from yoake.core.values.effort import NO_EFFORT, Effort
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,11 +56,11 @@ class Plan:
     """From today to the destination, in days of work. ``before_keys`` are safe now and need no move; ``blocked`` says what cannot
     hold together where nothing leads there."""
 
-    today: tuple[tuple[str, str], ...]
-    before_keys: tuple[str, ...]
-    before: Effort
-    stages: tuple[Stage, ...]
-    total: Effort
+    today: tuple[tuple[str, str], ...] = ()
+    before_keys: tuple[str, ...] = ()
+    before: Effort = NO_EFFORT
+    stages: tuple[Stage, ...] = ()
+    total: Effort = NO_EFFORT
     blocked: tuple[str, ...] = ()
 
 
@@ -101,29 +100,3 @@ class Standing:
     arrival50: date
     arrival80: date
     dark_days: int
-
-
-def plan_from_json(body: dict[str, Any]) -> Plan:
-    """Read back what ``dataclasses.asdict`` wrote."""
-    stages = tuple(
-        Stage(
-            s["number"],
-            tuple(Move(**m) for m in s["moves"]),
-            tuple((p, x) for p, x in s["state"]),
-            tuple(s["reasons"]),
-            tuple(s["finding_keys"]),
-            s["lines_crossed"],
-            Effort(**s["effort"]),
-            Effort(**s["reached"]),
-            tuple((p, x) for p, x in s.get("releases", ())),
-            tuple(Reason(**r) for r in s.get("constraints", ())),
-            tuple(s.get("safe_keys", ())),
-            tuple(s.get("notes", ())),
-            s.get("title", ""),
-            s.get("group", ""),
-        )
-        for s in body["stages"]
-    )
-    today = tuple((p, x) for p, x in body["today"])
-    before, total = Effort(**body["before"]), Effort(**body["total"])
-    return Plan(today, tuple(body["before_keys"]), before, stages, total, tuple(body.get("blocked", ())))

@@ -8,9 +8,9 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query, Request, Response
 from pydantic import Field
 
-from yoake.core.planning.problem import Shape
 from yoake.core.values.coordinates import Target, parse_coordinate, parse_target
 from yoake.core.values.errors import BadInput
+from yoake.core.values.journeys import Shape
 from yoake.server.bodies import Body, Problem, Version
 from yoake.server.deps import ContextDep, Slug, VersionSeen, Who
 from yoake.server.packed import packed

@@ -1,0 +1,53 @@
+"""What travels: sets of modules, from which lines to which, and how a person bends the search for a path."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from yoake.core.values.coordinates import Target
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """From today's line to the destination's, for one coordinate."""
+
+    today: str
+    goal: str
+
+
+@dataclass(frozen=True, slots=True)
+class Surroundings:
+    """What decides whether a strategy fits. ``known``: share of checks that are known; ``tests``: files of tests; ``serves``: web
+    frameworks it requires; ``generated``: files a generator left; ``used_by``: applications that require it."""
+
+    known: float | None = None
+    tests: int = 0
+    serves: tuple[str, ...] = ()
+    generated: tuple[str, ...] = ()
+    used_by: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class ModuleSet:
+    """Modules that travel together. ``name`` is the folder of their lock file, or of the first of them; empty for the root."""
+
+    name: str
+    modules: tuple[str, ...]
+    spans: Mapping[str, Span]
+    around: Surroundings
+
+
+@dataclass(frozen=True, slots=True)
+class Shape:
+    """How a person bends the search.
+
+    ``pins``: lines to stop on (for a package: to end on); ``avoid``: lines never to stand on; ``order``: (purl, purl), the first
+    arrives before the second moves; ``out``: coordinates of the destination left out; ``dropped``: packages not looked at.
+    """
+
+    pins: tuple[Target, ...] = ()
+    avoid: tuple[Target, ...] = ()
+    order: tuple[tuple[str, str], ...] = ()
+    out: frozenset[str] = frozenset()
+    dropped: frozenset[str] = frozenset()

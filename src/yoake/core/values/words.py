@@ -1,0 +1,20 @@
+"""Closed words: what a field of a record may say, and nothing else. DESIGN 2 says what each means."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+Kind = Literal["removed", "moved", "reshaped", "behaviour", "deprecated", "package", "toolchain", "setting", "leftover"]
+"""Of a finding."""
+Level = Literal["error", "warning", "note"]
+"""error: fails at or before the destination; warning: may fail; note: deprecated or guarded."""
+Confidence = Literal["certain", "likely", "possible"]
+CheckState = Literal["holds", "fails", "unknown"]
+VerdictState = Literal["holds", "fails", "deprecated", "unknown"]
+"""Of one use against the destination."""
+CheckSort = Literal["usage", "package", "toolchain", "setting", "unread_file"]
+Grade = Literal["hard", "stated", "observed", "none"]
+"""What a claim about a package rests on."""
+WindowState = Literal["now", "hop", "switch", "unknown"]
+FileState = Literal["scanned", "skipped", "failed", "unread"]
+FileRole = Literal["source", "test", "vendored", "generated"]
