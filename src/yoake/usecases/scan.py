@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import hashlib
+import re
 import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
@@ -16,6 +17,7 @@ from yoake.core.inventory.assemble import assemble, is_inventory_file
 from yoake.core.inventory.mentions import MAX_TEXT, find_mentions, may_mention
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.run import ScanInput, run_scan
+from yoake.core.scan.text_rules import asked_files
 from yoake.core.values.coordinates import Target
 from yoake.core.values.errors import BadSource, Stopped
 from yoake.core.values.facts import FileFacts
@@ -96,7 +98,8 @@ def _scan(
 ) -> Scanned:
     started = time.monotonic()
     ecosystems = knowledge.ecosystems
-    reading = _Reading(snapshot, extractor, control, ecosystems)
+    asked = asked_files(knowledge, [target.coordinate.purl for target in destination])
+    reading = _Reading(snapshot, extractor, control, ecosystems, asked)
     reading.run()
     if not reading.files and not reading.inventory:
         raise BadSource("There is nothing to scan here: no source file and no manifest. Is the folder right?")
@@ -104,7 +107,7 @@ def _scan(
     modules = assemble(reading.inventory, name, ecosystems, reading.facts)
     files = sorted(reading.files.values(), key=lambda f: f.path)
     mentions = reading.mentions(destination)
-    given = ScanInput(reading.facts, files, modules, tuple(destination), tuple(said), mentions)
+    given = ScanInput(reading.facts, files, modules, tuple(destination), tuple(said), mentions, reading.asked())
     result = run_scan(given, knowledge)
     identity = snapshot.identity
     if identity.startswith("folder:"):
@@ -118,11 +121,19 @@ def _scan(
 class _Reading:
     """Lists and reads one snapshot, and collects what comes of each file."""
 
-    def __init__(self, snapshot: Snapshot, extractor: Extractor, control: Control, ecosystems: Registry) -> None:
+    def __init__(
+        self,
+        snapshot: Snapshot,
+        extractor: Extractor,
+        control: Control,
+        ecosystems: Registry,
+        asked_for: re.Pattern[str] | None,
+    ) -> None:
         self.snapshot = snapshot
         self.extractor = extractor
         self.control = control
         self.ecosystems = ecosystems
+        self.asked_for = asked_for
         self.files: dict[str, FileResult] = {}
         self.facts: dict[str, FileFacts] = {}
         self.inventory: dict[str, bytes] = {}
@@ -214,8 +225,21 @@ class _Reading:
             else:
                 reason = f"{entry.size / 1e6:.0f} MB, larger than {MAX_READ // 1024 // 1024} MB"
                 self.files[entry.path] = FileResult(entry.path, "unread", reason, "manifest")
-        elif entry.size <= MAX_TEXT and may_mention(entry.path, self.ecosystems):
+        elif entry.size <= MAX_TEXT and (may_mention(entry.path, self.ecosystems) or self._is_asked_for(entry.path)):
             self._read_into(self.prose, entry)
+
+    def _is_asked_for(self, path: str) -> bool:
+        return self.asked_for is not None and self.asked_for.search(path.lower()) is not None
+
+    def asked(self) -> dict[str, str]:
+        """Texts of the files that rules look through; those of other people are left out."""
+        held = {**self.prose, **self.inventory, **self.texts}
+        foreign = {path for path, file in self.files.items() if file.role in ("vendored", "generated")}
+        return {
+            path: data.decode("utf-8", "replace")
+            for path, data in held.items()
+            if path not in foreign and self._is_asked_for(path)
+        }
 
     def _read_into(self, where: dict[str, bytes], entry: Entry) -> None:
         try:

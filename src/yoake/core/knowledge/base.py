@@ -11,6 +11,7 @@ from yoake.core.contract.ecosystem import PathStyle
 from yoake.core.contract.registry import Registry
 from yoake.core.knowledge.models import Catalogue, EffortTable, Lifecycle, LineFacts, Rule, RuleFile
 from yoake.core.knowledge.timeline import Head, Timeline
+from yoake.core.knowledge.values import Values
 from yoake.core.values.coordinates import Coordinate, Target, line_key, line_matches
 from yoake.core.values.errors import BadCoordinate
 
@@ -30,6 +31,7 @@ class Knowledge:
     catalogues: Mapping[str, Catalogue] = field(default_factory=dict)
     digests: Mapping[str, str] = field(default_factory=dict)
     heads: Mapping[str, Head] = field(default_factory=dict)
+    _values: dict[str, Values] = field(default_factory=dict, compare=False, repr=False)
     _import_names: dict[str, dict[str, str]] = field(default_factory=dict, compare=False, repr=False)
 
     # what ecosystems say, for who has knowledge at hand
@@ -97,11 +99,33 @@ class Knowledge:
     def symbol_rules(self) -> dict[str, tuple[Rule, RuleFile]]:
         """Symbol → rule about it."""
         return {
-            self.path_of(file.coordinate, r.symbol): (r, file)
+            self.path_of(file.coordinate, symbol): (
+                r if r.symbol == symbol else r.model_copy(update={"symbol": symbol}),
+                file,
+            )
             for file in self.rule_files.values()
             for r in file.rules
-            if r.symbol
+            if r.written is None
+            for symbol in r.symbols
         }
+
+    @cached_property
+    def rules_by_id(self) -> dict[str, tuple[Rule, RuleFile]]:
+        """Rules about a use or a text, by their own name: it stands for the symbol in what is found."""
+        return {
+            r.id: (r, file)
+            for file in self.rule_files.values()
+            for r in file.rules
+            if r.is_about_use or r.text is not None
+        }
+
+    def values(self, language: str) -> Values:
+        """What functions of that language give back, as far as rule files say."""
+        if language not in self._values:
+            held = [f for purl, f in sorted(self.rule_files.items()) if self.ecosystems.language_of(purl) == language]
+            owner = self.ecosystems.of_language(language)
+            self._values[language] = Values(held, owner.style if owner is not None else PathStyle())
+        return self._values[language]
 
     def path_of(self, purl: str, written: str) -> str:
         """A name of a coordinate, as people write it, as a path."""
@@ -120,6 +144,8 @@ class Knowledge:
 
     def rule_for(self, purl: str, symbol: str) -> tuple[Rule, RuleFile] | None:
         """The rule about this symbol of a coordinate, or about the nearest thing that holds it."""
+        if symbol in self.rules_by_id:
+            return self.rules_by_id[symbol]
         owner = self.ecosystems.of(purl)
         style = owner.style if owner is not None else PathStyle()
         return next((found for path in style.wider(symbol) if (found := self.symbol_rules.get(path))), None)
@@ -133,6 +159,10 @@ class Knowledge:
             known.update(self.timelines[coordinate.purl].names)
         if coordinate.purl in self.lifecycles:
             known.update(facts.line for facts in self.lifecycles[coordinate.purl].lines)
+        if not known and coordinate.purl in self.catalogues:  # no surface is known, but what there is to move to
+            known.update(self.line_of(coordinate, release) for release in self.catalogues[coordinate.purl].releases)
+        if not known and coordinate.purl in self.rule_files:
+            known.update(self.line_of(coordinate, r.at) for r in self.rule_files[coordinate.purl].rules if r.at)
         return sorted(known, key=line_key)
 
     def line_facts(self, purl: str, line: str) -> LineFacts | None:
@@ -148,7 +178,9 @@ class Knowledge:
         target = self.ecosystems.canonical_target(target)
         lines = self.lines(target.coordinate)
         if not lines:
-            known = ", ".join(sorted(Coordinate(p).short for p in {*self.timelines, *self.lifecycles}))
+            known = ", ".join(
+                sorted(Coordinate(p).short for p in {*self.timelines, *self.lifecycles, *self.rule_files})
+            )
             raise BadCoordinate(
                 f"Nothing is known of “{target.coordinate.short}”. Known: {known}. "
                 f"“yoake knowledge build {target.coordinate.short}” makes a library known."

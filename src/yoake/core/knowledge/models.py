@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date
 from typing import Literal
 
@@ -42,16 +43,27 @@ class Lifecycle(_Strict):
 
 
 class Rule(_Strict):
-    """What no surface shows: about a ``symbol``, a ``setting``, or a setting that is ``absent``.
+    """What no surface shows: about a ``symbol``, a ``setting``, a setting that is ``absent``, or a ``text`` in files of some names.
 
-    ``form`` narrows a rule about a symbol to one way of using it, such as ``call``. ``provided_by``: packages that bring back
-    what their runtime lost, in their short form, with a range of releases after ``@`` where only some do.
+    A symbol may name several in braces: ``lib.{a,b}.c``. ``form`` narrows a rule about a symbol to one way of using it, such as
+    ``call``. ``written``: a pattern over how a call is written (``core.syntax.written``); with it, or with ``anyhow``, the rule is about what
+    the name does and not about whether it is there. ``unless``: a pattern that takes such a place out. ``text``: a pattern over whole
+    files whose name or path fits one of ``files``; comments are blanked out before; ``beside``: another pattern that the same file has to
+    hold. ``safe``: the new way works on older lines as well. ``provided_by``: packages that bring back what their runtime lost, in
+    their short form, with a range of releases after ``@`` where only some do. ``faulty`` and ``fine`` are samples: on each of the first
+    the rule speaks, on none of the others.
     """
 
     id: str
     symbol: str | None = None
     setting: str | None = None
     absent: str | None = None
+    text: str | None = None
+    files: tuple[str, ...] = ()
+    beside: str | None = None
+    written: str | None = None
+    unless: str | None = None
+    anyhow: bool = False
     at: str | None = None
     deprecated: str | None = None
     kind: Literal["removed", "moved", "reshaped", "behaviour", "deprecated", "setting"] | None = None
@@ -62,24 +74,60 @@ class Rule(_Strict):
     mechanical: bool = False
     effort: Minutes | None = None
     provided_by: tuple[str, ...] = ()
+    safe: bool = False
+    confidence: Literal["certain", "likely", "possible"] = "likely"
+    faulty: tuple[str, ...] = ()
+    fine: tuple[str, ...] = ()
+
+    @property
+    def is_about_use(self) -> bool:
+        """Whether it is about how a name is used, whatever the surfaces say of the name."""
+        return self.symbol is not None and (self.written is not None or self.anyhow)
+
+    @property
+    def symbols(self) -> tuple[str, ...]:
+        """The names it speaks of, braces unfolded."""
+        return unfolded(self.symbol) if self.symbol is not None else ()
 
     @model_validator(mode="after")
     def _one_subject(self) -> Rule:
-        if sum(value is not None for value in (self.symbol, self.setting, self.absent)) != 1:
-            raise ValueError("a rule is about exactly one of symbol, setting, absent")
-        if (self.setting or self.absent) and not self.at:
-            raise ValueError("a rule about a setting names the line at which it bites")
+        if sum(value is not None for value in (self.symbol, self.setting, self.absent, self.text)) != 1:
+            raise ValueError("a rule is about exactly one of symbol, setting, absent, text")
+        if (self.setting or self.absent or self.text or self.is_about_use) and not (self.at or self.deprecated):
+            raise ValueError("a rule about a setting, a text or a use names the line at which it bites")
+        if (self.text is None) != (not self.files):
+            raise ValueError("a rule about a text names the files it may stand in, and no other rule does")
+        for pattern in (self.text, self.beside, self.written, self.unless):
+            try:
+                re.compile(pattern or "")
+            except re.error as error:
+                raise ValueError(f"“{pattern}” is no pattern: {error}") from error
         return self
 
 
+def unfolded(written: str) -> tuple[str, ...]:
+    """``a.{b,c}.d`` as ``a.b.d`` and ``a.c.d``."""
+    before, brace, rest = written.partition("{")
+    if not brace:
+        return (written,)
+    inside, _, after = rest.partition("}")
+    return tuple(each for part in inside.split(",") for each in unfolded(f"{before}{part}{after}"))
+
+
 class RuleFile(_Strict):
-    """The rules of one coordinate."""
+    """The rules of one coordinate.
+
+    ``returns``: function or method → the class of what it gives back. ``same``: a further path → the one that rules and ``returns``
+    use. Both may hold braces.
+    """
 
     format: Literal[1]
     coordinate: str
     source: str
     as_of: date
     recalled: bool = False
+    returns: dict[str, str] = Field(default_factory=dict)
+    same: dict[str, str] = Field(default_factory=dict)
     rules: tuple[Rule, ...]
 
 

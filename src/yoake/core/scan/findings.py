@@ -58,6 +58,8 @@ class Builder:
 
     def _subject(self, verdict: Verdict) -> str:
         """What is one finding: the symbol a rule speaks of, else the lost part. What one package brings back is one."""
+        if verdict.cause in self.knowledge.rules_by_id:
+            return verdict.cause
         found = self.knowledge.rule_for(verdict.purl, verdict.symbol)
         if found is not None and found[0].symbol is not None and found[0].provided_by and verdict.state == "fails":
             return self.knowledge.path_of(verdict.purl, found[0].symbol)
@@ -131,8 +133,10 @@ class Builder:
 
     def _replacement(self, purl: str, subject: str, rule: Rule | None) -> str | None:
         """What a rule says; else the home of today's alias, when the destination still offers that."""
+        if rule is not None and rule.replacement is None and rule.safe:
+            return NO_NEED
         if rule is not None and rule.replacement is not None:
-            if rule.symbol is None or rule.symbol == subject or rule.replacement == NO_NEED:
+            if rule.symbol is None or rule.symbol == subject or rule.id == subject or rule.replacement == NO_NEED:
                 return rule.replacement
             return (
                 self._carried(rule.replacement + subject[len(rule.symbol) :], self.knowledge.language_of(purl))

@@ -47,10 +47,15 @@ class Judge:
         found = knowledge.ecosystems.of_language(language)
         self.style = found.style if found is not None else PathStyle()
         self._owners = knowledge.import_names(language)
+        self._values = knowledge.values(language)
         self._memo: dict[str, Verdict] = {}
         self._today: dict[str, bool] = {}
         self._groups: dict[str, str] = {}
         self._keywords: dict[tuple[str, tuple[str, ...]], Verdict | None] = {}
+
+    def told(self, path: str) -> str:
+        """A path whose values stand under the name of their class, where it is known what a call gives back."""
+        return self._values.told(path) if "()." in path or path.startswith("(") else path
 
     def purl_of(self, path: str) -> str | None:
         """The tracked coordinate that owns this path, by its first part."""
@@ -166,6 +171,13 @@ class Judge:
                 continue
             if answer.unknown >> goal & 1:
                 outside = self._outside(answer, parts[length:], depth)
+                if outside is None and answer.redirect is not None and self._never_offered(answer.redirect):
+                    answer = Answer(answer.offers, 0, answer.deprecates)
+                    if answer.offers == 0:
+                        return warned or Verdict(
+                            "unknown", purl, prefix, detail="this name was never seen in any captured line"
+                        )
+                    return self._lost(timeline, parts, length, answer, today, goal)
                 if outside is None:
                     return warned or Verdict("holds", purl, ".".join(parts[: length - 1]) or path)
                 if outside.state != "unknown":
@@ -179,6 +191,16 @@ class Judge:
                 )
             return self._lost(timeline, parts, length, answer, today, goal)
         return warned or Verdict("holds", purl, path)
+
+    def _never_offered(self, path: str) -> bool:
+        """Whether a base class that no destination names is known all the same, and never had this member."""
+        owner = self._owners.get(path.split(".", 1)[0])
+        timeline = self.knowledge.timelines.get(owner or "")
+        if timeline is None:
+            return False
+        base = timeline.ask(path.rpartition(".")[0])
+        answer = timeline.ask(path)
+        return bool(base.offers) and not answer.offers | answer.unknown
 
     def _outside(self, answer: Answer, rest: list[str], depth: int) -> Verdict | None:
         """The verdict on a member that a base class of another coordinate may have; None when nobody tracks that."""

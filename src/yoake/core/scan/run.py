@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Final
 
@@ -19,20 +19,23 @@ from yoake.core.scan.leftovers import leftover_findings
 from yoake.core.scan.manifests import rule_hits, setting_findings, syntax_hits, toolchain_findings
 from yoake.core.scan.packages import CleanLines, clean_lines, package_findings
 from yoake.core.scan.references import file_references
+from yoake.core.scan.text_rules import text_findings
 from yoake.core.scan.usages import Hit, Joiner
+from yoake.core.scan.use_rules import UseRules
 from yoake.core.values.coordinates import Coordinate, Target, line_key
 from yoake.core.values.facts import FileFacts
 from yoake.core.values.findings import NO_READER, Checks, FileResult, ScanResult
 from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Mention, Module, Stated
 
-ANALYSER: Final = "6"
+ANALYSER: Final = "7"
 """Part of a scan's identity: raised when the same facts and knowledge give other findings."""
 
 
 @dataclass(frozen=True)
 class ScanInput:
-    """What a scan looks at. ``said`` are today's lines a person gave; they win over everything read."""
+    """What a scan looks at. ``said`` are today's lines a person gave; they win over everything read. ``texts``: those files that
+    rules about texts ask for."""
 
     facts: Mapping[str, FileFacts]
     files: Sequence[FileResult]
@@ -40,6 +43,7 @@ class ScanInput:
     destination: Sequence[Target]
     said: Sequence[Target] = field(default_factory=tuple)
     mentions: Sequence[Mention] = field(default_factory=tuple)
+    texts: Mapping[str, str] = field(default_factory=dict)
 
 
 class _Localities:
@@ -77,8 +81,12 @@ def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
     mentions: dict[str, list[Mention]] = {module.path: [] for module in given.modules}
     for mention in given.mentions:
         mentions[owners.of(mention.file)].append(mention)
+    texts: dict[str, dict[str, str]] = {module.path: {} for module in given.modules}
+    for path, text in given.texts.items():
+        texts[owners.of(path)][path] = text
     for module in given.modules:
-        _scan_module(module, owned[module.path], localities, mentions[module.path], given, knowledge, result)
+        own = _Own(owned[module.path], mentions[module.path], texts[module.path])
+        _scan_module(module, own, localities, given, knowledge, result)
     _count_unread(given, knowledge, checks, owners)
     plain = {e.language for e in knowledge.ecosystems.ecosystems if e.style.plain_names}
     targets = {
@@ -110,6 +118,15 @@ def _by_module(
     return owned
 
 
+@dataclass(frozen=True, slots=True)
+class _Own:
+    """What belongs to one module: facts of its files, versions named in texts, and texts that rules ask for."""
+
+    files: Mapping[str, FileFacts]
+    mentions: Sequence[Mention]
+    texts: Mapping[str, str]
+
+
 class Owners:
     """Which module a file belongs to."""
 
@@ -129,13 +146,13 @@ class Owners:
 
 def _scan_module(
     module: Module,
-    files: Mapping[str, FileFacts],
+    own: _Own,
     localities: _Localities,
-    mentions: Sequence[Mention],
     given: ScanInput,
     knowledge: Knowledge,
     result: ScanResult,
 ) -> None:
+    files = own.files
     today = today_of(module, files, localities, given, knowledge)
     result.today[module.path] = today
     spans = spans_of(today, given.destination)
@@ -146,7 +163,9 @@ def _scan_module(
                 f"{module.name} is on {target.coordinate.short} {span.today} already, past {span.goal}."
             )
     reachable = {p: s for p, s in spans.items() if p in knowledge.timelines}
-    joiners = _joiners(files, localities, knowledge, reachable)
+    ruled = {p: s for p, s in spans.items() if p in knowledge.rule_files}
+    joiners = _joiners(files, localities, knowledge, reachable, {*reachable, *ruled})
+    rules = {language: UseRules(knowledge, ruled, language) for language in joiners}
     builder = Builder(knowledge, spans, module.path)
     hits: list[Hit] = []
     for path, facts in files.items():
@@ -155,6 +174,9 @@ def _scan_module(
             continue
         found = list(with_dependencies(rule_hits(joiner.hits(path, facts), knowledge, reachable), module, knowledge))
         found.extend(syntax_hits(path, facts, knowledge, reachable))
+        lost = {hit.position for hit in found if hit.verdict.state == "fails"}
+        spoken = rules[facts.language].hits(path, facts, joiner)
+        found.extend(hit for hit in spoken if hit.places is not None or hit.position not in lost)
         _count_usages(path, module.path, found, result.checks, knowledge.effort.weights.usage)
         hits.extend(found)
     for purl in reachable:
@@ -162,8 +184,9 @@ def _scan_module(
         result.used[purl] = sorted(known | set(result.used.get(purl, ())))
     result.findings.extend(builder.from_hits(hits))
     result.findings.extend(toolchain_findings(module, builder, knowledge, result.checks))
+    result.findings.extend(text_findings(own.texts, builder, knowledge, result.checks))
     result.findings.extend(setting_findings(files, builder, knowledge, result.checks))
-    result.findings.extend(leftover_findings(module, builder, knowledge, mentions))
+    result.findings.extend(leftover_findings(module, builder, knowledge, own.mentions))
     clean = _clean_lines(module, files, localities, today, knowledge)
     for state, finding in package_findings(module, today, builder, knowledge, result.checks, clean):
         result.packages.append(state)
@@ -205,10 +228,14 @@ def _clean_lines(
 
 
 def _joiners(
-    files: Mapping[str, FileFacts], localities: _Localities, knowledge: Knowledge, reachable: Mapping[str, Span]
+    files: Mapping[str, FileFacts],
+    localities: _Localities,
+    knowledge: Knowledge,
+    reachable: Mapping[str, Span],
+    asked: Collection[str],
 ) -> dict[str, Joiner]:
-    """One joiner for each language of the module that some coordinate of the destination speaks."""
-    spoken = {facts.language for facts in files.values()} & {knowledge.language_of(purl) for purl in reachable}
+    """One joiner for each language of the module that some coordinate of the destination speaks. ``asked``: those coordinates."""
+    spoken = {facts.language for facts in files.values()} & {knowledge.language_of(purl) for purl in asked}
     made = {}
     for language in spoken:
         owner = knowledge.ecosystems.of_language(language)

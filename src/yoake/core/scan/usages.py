@@ -17,13 +17,14 @@ from yoake.core.values.words import Confidence
 
 _COLLISION: Final = "the runtime has a class of this name by itself from here on, and a star import no longer decides"
 _MAX_BASES: Final = 12  # depth of a class hierarchy that is followed
-_SURE: Final = frozenset(("import", "name", "attribute", "call", "syntax", "builtin", "type"))
+_SURE: Final = frozenset(("import", "name", "attribute", "call", "syntax", "builtin", "type", "element"))
 
 
 class Hit(NamedTuple):
     """One distinct use of a file with its verdict. ``position`` finds its places in the facts.
 
-    ``guarded`` is the reason it may never run; ``confidence``: certain, likely, possible.
+    ``guarded`` is the reason it may never run; ``confidence``: certain, likely, possible. ``places``: the numbers of those places that
+    count, None for all.
     """
 
     file: str
@@ -32,6 +33,7 @@ class Hit(NamedTuple):
     verdict: Verdict
     guarded: str
     confidence: Confidence
+    places: frozenset[int] | None = None
 
     @property
     def ask(self) -> Ask:
@@ -41,7 +43,10 @@ class Hit(NamedTuple):
     @property
     def uses(self) -> Iterator[Use]:
         """The places, read only when someone looks."""
-        return self.facts.uses_of(self.position)
+        every = self.facts.uses_of(self.position)
+        if self.places is None:
+            return every
+        return (use for number, use in enumerate(every) if number in self.places)
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,9 +91,39 @@ class Joiner:
                 self._template(file, facts, index, ask, found)
             elif form == "string":
                 self._string(file, facts, index, ask, found)
-            elif form != "syntax":
+            elif form not in ("syntax", "member", "subscript"):
                 self._plain(file, facts, index, ask, found)
         return _leave_out_unreached(_unguard_hopeless(found))
+
+    def base_of(self, file: str, owner: str) -> str | None:
+        """The class outside the project that a class of this file inherits from; None when there is none that leads outside."""
+        fact = self.project.facts[file].classes.get(owner)
+        if fact is None:
+            return None
+        waiting = [(base, file) for base in fact.bases]
+        for _ in range(_MAX_BASES):
+            if not waiting:
+                break
+            base, at = waiting.pop(0)
+            inner = self.project.find_class(base, at)
+            if inner is not None:
+                waiting.extend((further, inner[0]) for further in inner[2].bases)
+            elif not base.startswith(":"):
+                resolved = self._resolve(Ask(base, "inherited"), at)
+                if resolved is not None:
+                    return resolved.path
+        return None
+
+    def base_of_value(self, path: str, file: str) -> str | None:
+        """``.models.Item().dict`` → the same member of the class outside the project that Item inherits from."""
+        owner, _, name = path.replace("()", "").rpartition(".")
+        inner = self.project.find_class(owner, file) if owner else None
+        base = self.base_of(inner[0], inner[1]) if inner is not None else None
+        return f"{base}.{name}" if base is not None else None
+
+    def guarded(self, ask: Ask) -> str:
+        """Why a use may never run; empty when nothing guards it."""
+        return self._guarded(ask.guards, ask.form) if ask.guards else ""
 
     def _plain(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
         resolved = self._resolve(ask, file)
@@ -96,11 +131,14 @@ class Joiner:
             return
         if resolved.settled and self._collides(file, facts, index, ask, found):
             return
-        path = resolved.path
-        made_by = path.rpartition("()")[0]  # what was called to get the value that is used here
+        path = self.judge.told(resolved.path)
+        made_by, _, members = path.rpartition("()")  # what was called to get the value that is used here
         if made_by and not self.style.calls:
             path, made_by = path.replace("()", ""), made_by.replace("()", "")
         verdict = self.judge.verdict(path)
+        if made_by and members.count(".") > 1 and verdict is not None and verdict.state == "unknown":
+            path = path.removesuffix(members) + "." + members.split(".", 2)[1]  # members of a member say nothing of it
+            verdict = self.judge.verdict(path)
         if made_by and verdict is not None and verdict.cause and self._lost_before(verdict, made_by):
             return  # what was called is lost itself: said where it is called, not at everything done with its value
         if (

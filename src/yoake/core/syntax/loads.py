@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
 from typing import Final
 
 from tree_sitter import Node
@@ -12,30 +12,39 @@ from yoake.core.syntax.tree import text
 from yoake.core.values.facts import Ask, Gathering, Guard
 
 Guards = tuple[Guard, ...]
-Load = tuple[str, tuple[str, ...], Node, Node, Scope, Guards, str, tuple[str, ...]]
-"""name, attributes, node, node of the name, scope, guards, form, keywords"""
+Load = tuple[str, tuple[str, ...], Node, Node, Scope, Guards, str, tuple[str, ...], Node | None]
+"""name, attributes, node, node of the name, scope, guards, form, keywords, what is handed over
+
+An attribute ends with ``()`` where it is called to get at the next.
+"""
 
 _MEMBERS: Final = {"attribute": "attribute", "member_expression": "property"}
 """Node type of a member access → its field that holds the member's name, for each grammar."""
 _GLOBAL_OBJECTS: Final = frozenset(("globalThis", "global", "window", "self"))
 _MAX_ALIASES: Final = 6  # names for names; longer chains are loops
+_OWN: Final = "self:"
+_TOLD_BUILTINS: Final = ("builtins.open",)  # the arguments of the others decide on no version
 
 
 class Resolver:
     """Turns loads into uses. ``builtins`` is the path under which names that nobody binds are looked for.
 
     ``script``: such a name is a member of a global object, whatever is asked of it, and tests of members guard them.
+    ``written`` says how what is handed over is written.
     """
 
-    def __init__(self, found: Gathering, builtins: str, *, script: bool = False) -> None:
+    def __init__(
+        self, found: Gathering, builtins: str, written: Callable[[Node], str], *, script: bool = False
+    ) -> None:
         self.found = found
         self.builtins = builtins
+        self.written = written
         self.script = script
 
     def resolve(self, loads: Iterable[Load]) -> None:
         """Every load whose root is imported, an instance, a method's own object, or nobody's (a builtin)."""
         for load in loads:
-            name, _, node, root, scope, guards, form, _ = load
+            name, _, node, root, scope, guards, form, _, _ = load
             bound = _bindings_of(name, scope)
             if bound is not None and _all_made_here(bound):
                 continue
@@ -51,7 +60,7 @@ class Resolver:
 
     def _bound(self, load: Load, meaning: Meaning, guards: Guards) -> None:
         """A use of a name that something in the file binds."""
-        _, attributes, _, _, _, _, form, keywords = load
+        _, attributes, _, _, _, _, form, keywords, _ = load
         if meaning.binding.same_as is not None:
             meaning, attributes = _followed(meaning, attributes)
         binding = meaning.binding
@@ -59,12 +68,18 @@ class Resolver:
             self.add(load, _imported(meaning, attributes, guards, form, keywords))
         elif not attributes or form == "type":
             return
+        elif binding.class_name is not None:
+            if not attributes[0].endswith("()") and attributes[0] != "()":
+                self.add(load, Ask(f"{_OWN}{binding.class_name}.{attributes[0]}", "inherited", guards, keywords))
         elif binding.receiver is not None:
-            self.add(load, Ask(f"self:{binding.receiver}.{attributes[0]}", "inherited", guards, keywords))
+            if not attributes[0].endswith("()"):  # what was called to get at the rest stands for itself
+                self.add(load, Ask(f"self:{binding.receiver}.{attributes[0]}", "inherited", guards, keywords))
         elif binding.made_by is not None:
             path = _instance(meaning)
-            if path is not None:
-                self.add(load, Ask(f"{path}().{attributes[0]}", "instance", guards, keywords))
+            if path is not None and path.startswith(_OWN):
+                self.add(load, Ask(f"{path}.{attributes[0]}", "inherited", guards, keywords))
+            elif path is not None:
+                self.add(load, Ask(joined(f"{path}()", attributes), "instance", guards, keywords))
 
     def path_of(self, name: str, attributes: tuple[str, ...], scope: Scope, position: int) -> str | None:
         """The imported path that a name with members stands for; None when it was not imported."""
@@ -73,10 +88,12 @@ class Resolver:
             meaning, attributes = _followed(meaning, attributes)
         if meaning is None or meaning.binding.target is None:
             return None
-        return ".".join([meaning.binding.target, *attributes])
+        return joined(meaning.binding.target, attributes)
 
     def _builtin(self, load: Load, guards: Guards) -> None:
-        name, attributes, _, _, _, _, form, keywords = load
+        name, attributes, _, _, _, _, form, keywords, _ = load
+        if any(part.endswith("()") for part in attributes):
+            return
         if not self.script:
             self.add(load, Ask(f"{self.builtins}.{name}", "builtin", guards, keywords))
         elif form != "type" and name not in ("this", "super"):
@@ -86,7 +103,7 @@ class Resolver:
 
     def add(self, load: Load, ask: Ask) -> None:
         """The use at the place where the last part of the path stands."""
-        _, attributes, node, root, scope, _, _, _ = load
+        _, attributes, node, root, scope, _, _, _, handed = load
         start = root.start_point
         first, column = start
         row, end = first, node.end_point
@@ -96,7 +113,9 @@ class Resolver:
                 row, column = last.start_point
                 end = last.end_point
         stop = end.column if end.row == row else column + 1
-        self.found.add(ask, row + 1, column, stop, scope.qualname, first + 1 if first != row else 0)
+        told = handed is not None and (ask.form != "builtin" or ask.path in _TOLD_BUILTINS)
+        written = self.written(handed) if handed is not None and told else ""
+        self.found.add(ask, row + 1, column, stop, scope.qualname, first + 1 if first != row else 0, written)
 
 
 def _bindings_of(name: str, scope: Scope) -> list[Binding] | None:
@@ -113,7 +132,7 @@ def _bindings_of(name: str, scope: Scope) -> list[Binding] | None:
 def _all_made_here(found: list[Binding]) -> bool:
     """Whether a name stands for nothing from elsewhere, whichever of its bindings counts. So it is for most names."""
     for b in found:  # noqa: SIM110  a generator for each name of each file takes longer than the rest
-        if b.target is not None or b.made_by is not None or b.receiver is not None or b.same_as is not None:
+        if b.target or b.made_by or b.receiver is not None or b.same_as or b.class_name is not None:
             return False
     return True
 
@@ -153,21 +172,36 @@ def _imported(
     meaning: Meaning, attributes: tuple[str, ...], guards: Guards, form: str, keywords: tuple[str, ...]
 ) -> Ask:
     binding = meaning.binding
-    rest = "." + ".".join(attributes) if attributes else ""
     if not meaning.others and not binding.guards:
-        return Ask(f"{binding.target}{rest}", form, guards, keywords)
+        return Ask(joined(binding.target or "", attributes), form, guards, keywords)
     held = (*guards, *(g for g in binding.guards if g not in guards))
     ways = sorted((binding, *meaning.others), key=lambda b: b.position)
-    paths = tuple(dict.fromkeys(f"{b.target}{rest}" for b in ways if b.target))
+    paths = tuple(dict.fromkeys(joined(b.target, attributes) for b in ways if b.target))
     return Ask(paths[0], form, held, keywords, "", paths[1:])
 
 
-def _instance(meaning: Meaning) -> str | None:
-    """The imported class that made what the name stands for; None when it was not imported, or only perhaps."""
+def _instance(meaning: Meaning, depth: int = 0) -> str | None:
+    """What was called to make what the name stands for: an imported path, or a class of the file; None when it is neither, or
+    only perhaps."""
     made_by = meaning.binding.made_by
-    if made_by is None:
+    if made_by is None or depth > _MAX_ALIASES:
         return None
-    maker = look_up(made_by[0], meaning.scope, meaning.binding.position)
-    if maker is None or maker.binding.target is None or maker.binding.guards:
+    maker, attributes = look_up(made_by[0], meaning.scope, meaning.binding.position - 1), made_by[1]
+    if maker is None or maker.binding is meaning.binding or maker.binding.guards:
         return None
-    return ".".join([maker.binding.target, *made_by[1]])
+    if maker.binding.same_as is not None:
+        maker, attributes = _followed(maker, attributes)
+    binding = maker.binding
+    if binding.target is not None:
+        return joined(binding.target, attributes)
+    if binding.class_name is not None:
+        return None if attributes else f"{_OWN}{binding.class_name}"
+    inner = _instance(maker, depth + 1)
+    if inner is None or inner.startswith(_OWN):
+        return None
+    return joined(f"{inner}()", attributes)
+
+
+def joined(path: str, attributes: Sequence[str]) -> str:
+    """A path with members below it; a member ``()`` is a call of what stands before it."""
+    return ".".join([path, *attributes]).replace(".()", "()") if attributes else path

@@ -12,7 +12,8 @@ class Binding:
     """One binding of a name; never changed once made. ``target`` is an imported path; None for anything made here.
 
     ``made_by`` is (name, attributes) of the class called, for ``x = a.B()``; ``receiver`` the class that a method's
-    first parameter stands for; ``same_as`` (name, members) of what was assigned, for ``x = a.b``.
+    first parameter stands for; ``same_as`` (name, members) of what was assigned, for ``x = a.b``; ``class_name`` the class that is
+    defined under this name.
     """
 
     position: int
@@ -21,11 +22,18 @@ class Binding:
     made_by: tuple[str, tuple[str, ...]] | None = None
     receiver: str | None = None
     same_as: tuple[str, tuple[str, ...]] | None = None
+    class_name: str | None = None
 
     @property
     def plain(self) -> bool:
         """Whether the name stands for nothing that could come from elsewhere."""
-        return self.target is None and self.made_by is None and self.receiver is None and self.same_as is None
+        return (
+            self.target is None
+            and self.made_by is None
+            and self.receiver is None
+            and self.same_as is None
+            and self.class_name is None
+        )
 
 
 @dataclass(slots=True, eq=False)

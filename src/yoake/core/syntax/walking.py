@@ -80,7 +80,9 @@ class Walk:
                 inside.reverse()
                 stack += inside
             elif action is _NAME:
-                loads.append(((node.text or b"").decode("utf-8", "replace"), (), node, node, scope, guards, "name", ()))
+                loads.append(
+                    ((node.text or b"").decode("utf-8", "replace"), (), node, node, scope, guards, "name", (), None)
+                )
             elif action is not _SKIP:
                 action(self, node, scope, guards)
 

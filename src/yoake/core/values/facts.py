@@ -12,13 +12,13 @@ from typing import Final, NamedTuple
 
 from yoake.core.values.version_test import VersionTest
 
-EXTRACTOR: Final = "facts-23"
+EXTRACTOR: Final = "facts-24"
 """Raised with every change of what is extracted; cached facts of another extractor are read again."""
 
 HANDLER: Final = ", handled"
 ABOVE: Final = ".super"
 """Ends the class of an inherited use that passes over what the class itself has of that name."""
-_AT: Final = 5  # numbers that say where one use stands: line, column, end column, scope, first line
+_AT: Final = 6  # numbers that say where one use stands: line, column, end column, scope, first line, how it is written
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,8 +37,8 @@ class Guard:
 class Ask(NamedTuple):
     """What one or several places of a file ask for: everything about a use but where it stands.
 
-    ``form``: import, name, attribute, call, instance, string, inherited, override, template, type, builtin, syntax. ``binds`` is the name an import
-    binds. ``others`` are further ways that the same name may be bound to, in the order of the text: the first that
+    ``form``: import, name, attribute, call, instance, subscript, element, member, string, inherited, override, template, type, builtin,
+    syntax. ``binds`` is the name an import binds. ``others`` are further ways that the same name may be bound to, in the order of the text: the first that
     exists is what runs.
     """
 
@@ -54,7 +54,7 @@ class Use(NamedTuple):
     """One place that uses one path.
 
     ``line`` counts from 1, columns from 0. ``first_line`` is where the statement or the expression begins, when
-    that is another line.
+    that is another line. ``written``: what is handed over, argument by argument (see ``core.syntax.written``).
     """
 
     ask: Ask
@@ -63,6 +63,7 @@ class Use(NamedTuple):
     end_column: int
     scope: str
     first_line: int = 0
+    written: str = ""
 
     @property
     def path(self) -> str:
@@ -97,8 +98,8 @@ class ClassFact:
 class FileFacts:
     """Everything that was read from one file.
 
-    ``asks`` are the distinct uses; ``places`` stands beside each: five numbers a place, as text that is only read where
-    something is wrong. ``scopes`` are the enclosing definitions that places point to.
+    ``asks`` are the distinct uses; ``places`` stands beside each: six numbers a place, as text that is only read where
+    something is wrong. ``scopes`` are the enclosing definitions that places point to, ``written`` how their calls are written.
     ``exports`` maps a top-level name to the paths it may stand for ("" for a definition of its own; "?" in front when a
     guard decides). ``assigned`` lists upper-case names at the top level with their lines: what a settings file
     sets. ``broken`` are lines the grammar could not read.
@@ -115,6 +116,7 @@ class FileFacts:
     lines: int
     absolute_import: bool = False
     language: str = ""
+    written: tuple[str, ...] = ("",)
 
     @property
     def uses(self) -> list[Use]:
@@ -127,8 +129,8 @@ class FileFacts:
         numbers = [int(n) for n in self.places[position].split()]
         ask = self.asks[position]
         for i in range(0, len(numbers), _AT):
-            line, column, end, scope, first = numbers[i : i + _AT]
-            yield Use(ask, line, column, end, self.scopes[scope], first)
+            line, column, end, scope, first, written = numbers[i : i + _AT]
+            yield Use(ask, line, column, end, self.scopes[scope], first, self.written[written])
 
     def to_json(self) -> str:
         """The cached form: rows without names, each text once."""
@@ -167,6 +169,7 @@ class FileFacts:
             "lines": self.lines,
             "absolute_import": self.absolute_import,
             "language": self.language,
+            "written": self.written,
         }
         return json.dumps(body, separators=(",", ":"))
 
@@ -177,11 +180,13 @@ class Gathering:
     def __init__(self) -> None:
         self._places: dict[Ask, list[int]] = {}
         self._scopes: dict[str, int] = {}
+        self._written: dict[str, int] = {"": 0}
 
-    def add(self, ask: Ask, line: int, column: int, end: int, scope: str, first: int = 0) -> None:
+    def add(self, ask: Ask, line: int, column: int, end: int, scope: str, first: int = 0, written: str = "") -> None:
         """One more place of ``ask``."""
         index = self._scopes.setdefault(scope, len(self._scopes))
-        at = (line, column, end, index, first)
+        how = self._written.setdefault(written, len(self._written)) if written else 0
+        at = (line, column, end, index, first, how)
         held = self._places.get(ask)
         if held is None:
             self._places[ask] = list(at)
@@ -202,6 +207,11 @@ class Gathering:
     def scopes(self) -> tuple[str, ...]:
         """The enclosing definitions."""
         return tuple(self._scopes)
+
+    @property
+    def written(self) -> tuple[str, ...]:
+        """How calls are written, each way once."""
+        return tuple(self._written)
 
 
 def facts_from_json(text: str) -> FileFacts:
@@ -237,4 +247,5 @@ def facts_from_json(text: str) -> FileFacts:
         body["lines"],
         body["absolute_import"],
         body["language"],
+        tuple(body["written"]),
     )

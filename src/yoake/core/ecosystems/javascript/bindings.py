@@ -8,13 +8,16 @@ from tree_sitter import Node
 
 from yoake.core.ecosystems.javascript.exports import Exports
 from yoake.core.ecosystems.javascript.specifiers import GLOBAL
-from yoake.core.ecosystems.javascript.tree import member_chain, required
+from yoake.core.ecosystems.javascript.tree import called_chain, member_chain, required
 from yoake.core.syntax.loads import Resolver
-from yoake.core.syntax.scopes import Binding, Scope
+from yoake.core.syntax.scopes import Binding, Scope, look_up
 from yoake.core.syntax.tree import text
 from yoake.core.syntax.walking import Guards, Kinds, Walk
+from yoake.core.syntax.written import written, written_value
 from yoake.core.values.facts import Ask
 
+FUNCTION: Final = "function()"
+"""Begins paths of what is put on a function of the file."""
 _MODULE_NAMES: Final = ("require", "module", "exports", "__dirname", "__filename", "arguments", "undefined")
 
 
@@ -26,9 +29,27 @@ class BindingWalk(Walk):
         for name in _MODULE_NAMES:
             outermost.bind(name, Binding(0))
         super().__init__(root, Scope("module", "", outermost), kinds)
-        self.resolver = Resolver(self.found, GLOBAL, script=True)
+        self.resolver = Resolver(self.found, GLOBAL, written, script=True)
         self.exports = Exports(self.module)
         self.bases: dict[str, tuple[Node, Scope]] = {}
+        self.assigned: list[tuple[str, str, Node, Node, Scope, Guards]] = []
+
+    def tell_assigned(self) -> None:
+        """``Page.title = …``: what is put on a class or a function of this file, where somebody else may look for it."""
+        for root, name, left, right, scope, guards in self.assigned:
+            meaning = look_up(root, scope, left.start_byte)
+            binding = meaning.binding if meaning is not None else None
+            if binding is None:
+                continue
+            if binding.class_name is not None and binding.class_name in self.bases:
+                path = f"self:{binding.class_name}.{name}"
+            elif binding.plain and meaning is not None and meaning.scope.kind == "module":
+                path = f"{FUNCTION}.{name}"
+            else:
+                continue
+            row, column = left.start_point
+            ask = Ask(path, "member", guards)
+            self.found.add(ask, row + 1, column, left.end_point.column, scope.qualname, 0, written_value(right))
 
     def take(self, source: tuple[str, Node], whole: Node, scope: Scope, guards: Guards, binds: str = "") -> None:
         """The import itself, at the literal that names the module."""
@@ -62,7 +83,8 @@ class BindingWalk(Walk):
             path = ".".join([source[0], *names])
             if names:
                 self.resolver.add(
-                    ("", tuple(names), value, value, scope, guards, "attribute", ()), Ask(path, "attribute", guards)
+                    ("", tuple(names), value, value, scope, guards, "attribute", (), None),
+                    Ask(path, "attribute", guards),
                 )
             self.bind_to(name, path, owner, guards, uses=True)
             return
@@ -76,10 +98,14 @@ class BindingWalk(Walk):
     @staticmethod
     def maker(value: Node | None) -> tuple[str, tuple[str, ...]] | None:
         """(name, members) of what is called or constructed."""
+        if value is not None and value.type == "await_expression" and value.named_child_count == 1:
+            value = value.named_children[0]
         if value is None or value.type not in ("new_expression", "call_expression"):
             return None
         function = value.child_by_field_name("constructor") or value.child_by_field_name("function")
-        found = member_chain(function) if function is not None else None
+        found = (member_chain(function) or called_chain(function)) if function is not None else None
+        if found is not None and found[0].type == "call_expression":
+            found = called_chain(function) if function is not None else None
         if found is None or found[0].type != "identifier":
             return None
         return text(found[0]), tuple(found[1])
@@ -114,7 +140,7 @@ class BindingWalk(Walk):
             if rest is not None:
                 self.push_one(rest, scope, guards)
             members = (*same_as[1], text(key))
-            self.loads.append((same_as[0], members, key, key, scope, guards, "attribute", ()))
+            self.loads.append((same_as[0], members, key, key, scope, guards, "attribute", (), None))
             if inner.child_count == 0:
                 binding = Binding(inner.start_byte, None, guards, None, None, (same_as[0], members))
                 scope.bind(text(inner), binding)
@@ -159,6 +185,8 @@ class BindingWalk(Walk):
             held = member_chain(left)
             if held is not None and held[0].type == "this":
                 self.note_own_member("this", held[1], scope, left.start_byte)
+            elif held is not None and held[0].type == "identifier" and len(held[1]) == 1:
+                self.assigned.append((text(held[0]), held[1][0], left, right, scope, guards))
             inner = left.child_by_field_name("object")
             self.push_one(inner, scope, guards)
         else:

@@ -15,6 +15,7 @@ from yoake.core.ecosystems.javascript.bindings import BindingWalk
 from yoake.core.ecosystems.javascript.guards import catches, feature_paths, mentions_version, tested_text
 from yoake.core.ecosystems.javascript.specifiers import as_part
 from yoake.core.ecosystems.javascript.tree import (
+    called_chain,
     computed_part,
     literal,
     member_chain,
@@ -23,10 +24,18 @@ from yoake.core.ecosystems.javascript.tree import (
     required,
     required_by,
 )
+from yoake.core.syntax.loads import joined
 from yoake.core.syntax.scopes import Binding, Scope
 from yoake.core.syntax.tree import broken_lines, text
 from yoake.core.syntax.walking import Guards, Kinds
+from yoake.core.syntax.written import written_element, written_value
 from yoake.core.values.facts import Ask, ClassFact, FileFacts, Guard
+
+ELEMENT: Final = "<>"
+"""Begins paths of attributes that a framework reads on whatever element they stand."""
+_READ_ATTRIBUTE: Final = re.compile(r"\bref: '")
+HANDLER: Final = "(req, res)"
+"""Begins paths of what a handler of requests is given."""
 
 _USES_NOTHING: Final = frozenset(
     (
@@ -57,6 +66,8 @@ _USES_NOTHING: Final = frozenset(
 _CHOOSING: Final = ("&&", "||", "??")
 _MOST_OPERANDS: Final = 50
 _LEXICAL: Final = frozenset(("lexical_declaration", "class_declaration"))
+_REQUEST: Final = re.compile(r"_?req(uest)?$")
+_RESPONSE: Final = re.compile(r"_?res(ponse)?$")
 _REQUIRE_IN_STRING: Final = re.compile(r"[\w@./-]+$")
 
 
@@ -67,6 +78,7 @@ def read_javascript(source: bytes, grammar: str = "javascript") -> FileFacts:
     walk = _Walk(root, _kinds(tree.language))
     walk.run()
     walk.resolver.resolve(walk.loads)
+    walk.tell_assigned()
     return FileFacts(
         asks=walk.found.asks,
         places=walk.found.places,
@@ -78,6 +90,7 @@ def read_javascript(source: bytes, grammar: str = "javascript") -> FileFacts:
         broken=broken_lines(root),
         lines=source.count(b"\n") + (0 if source.endswith(b"\n") or not source else 1),
         language="javascript",
+        written=walk.found.written,
     )
 
 
@@ -87,7 +100,7 @@ class _Walk(BindingWalk):
     # Names and members ----------------------------------------------------------------------------------------------
 
     def on_type_identifier(self, node: Node, scope: Scope, guards: Guards) -> None:
-        self.loads.append((text(node), (), node, node, scope, guards, "type", ()))
+        self.loads.append((text(node), (), node, node, scope, guards, "type", (), None))
 
     def on_member_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
         self.member(node, scope, guards, "attribute")
@@ -101,10 +114,10 @@ class _Walk(BindingWalk):
     def on_nested_type_identifier(self, node: Node, scope: Scope, guards: Guards) -> None:
         self.member(node, scope, guards, "type")
 
-    def member(self, node: Node, scope: Scope, guards: Guards, form: str) -> None:
+    def member(self, node: Node, scope: Scope, guards: Guards, form: str, handed: Node | None = None) -> None:
         plain = plain_chain(node)
         if plain is not None and plain[1]:
-            self.loads.append((*plain, node, node, scope, guards, form, ()))
+            self.loads.append((*plain, node, node, scope, guards, form, (), handed))
             return
         found = member_chain(node)
         if found is None:
@@ -115,16 +128,30 @@ class _Walk(BindingWalk):
         kind = root.type
         if kind in ("identifier", "this"):
             shape = form if names or form == "call" else "name"
-            self.loads.append((text(root), tuple(names), node, root, scope, guards, shape, ()))
+            self.loads.append((text(root), tuple(names), node, root, scope, guards, shape, (), handed))
             return
         source = required(root)
         if source is None:
+            self.member_of_call(node, scope, guards, form, handed)
             self.push_one(root, scope, guards)
             return
         self.take(source, node, scope, guards)
         if names:
-            load = ("", tuple(names), node, root, scope, guards, form, ())
+            load = ("", tuple(names), node, root, scope, guards, form, (), handed)
             self.resolver.add(load, Ask(".".join([source[0], *names]), form, guards))
+
+    def member_of_call(self, node: Node, scope: Scope, guards: Guards, form: str, handed: Node | None) -> None:
+        """A member of what a call gives back: what was called is visited itself."""
+        found = called_chain(node)
+        if found is None or not found[1]:
+            return
+        root, names = found
+        if root.type == "identifier":
+            self.loads.append((text(root), tuple(names), node, root, scope, guards, form, (), handed))
+        source = required(root)
+        if source is not None:
+            load = ("", tuple(names), node, root, scope, guards, form, (), handed)
+            self.resolver.add(load, Ask(joined(source[0], names), "instance", guards))
 
     def on_call_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
         function, arguments = node.child_by_field_name("function"), node.child_by_field_name("arguments")
@@ -134,22 +161,40 @@ class _Walk(BindingWalk):
             return
         if arguments is not None:
             self.push(arguments.named_children, scope, guards)
-        self.called(function, scope, guards)
+        self.called(function, scope, guards, arguments)
 
     def on_new_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
-        self.push_one(node.child_by_field_name("arguments"), scope, guards)
-        self.called(node.child_by_field_name("constructor"), scope, guards)
+        arguments = node.child_by_field_name("arguments")
+        self.push_one(arguments, scope, guards)
+        self.called(node.child_by_field_name("constructor"), scope, guards, arguments)
 
-    def called(self, function: Node | None, scope: Scope, guards: Guards) -> None:
+    def called(self, function: Node | None, scope: Scope, guards: Guards, arguments: Node | None) -> None:
         if function is None:
             return
         kind = function.type
         if kind == "identifier":
-            self.loads.append((text(function), (), function, function, scope, guards, "call", ()))
+            self.loads.append((text(function), (), function, function, scope, guards, "call", (), arguments))
         elif kind == "member_expression":
-            self.member(function, scope, guards, "call")
+            self.member(function, scope, guards, "call", arguments)
         else:
             self.push_one(function, scope, guards)
+
+    def on_jsx_opening_element(self, node: Node, scope: Scope, guards: Guards) -> None:
+        """A component with its attributes; of other elements only what the framework itself reads."""
+        name = node.child_by_field_name("name")
+        self.push([c for c in node.named_children if c != name], scope, guards)
+        found = plain_chain(name) if name is not None else None
+        if found is None or name is None:
+            return
+        if found[0][:1].isupper() or found[1]:
+            self.loads.append((*found, name, name, scope, guards, "element", (), node))
+        shown = written_element(node)
+        if _READ_ATTRIBUTE.search(shown):
+            row, column = name.start_point
+            ask = Ask(f"{ELEMENT}.element", "element", guards)
+            self.found.add(ask, row + 1, column, name.end_point.column, scope.qualname, 0, shown)
+
+    on_jsx_self_closing_element = on_jsx_opening_element
 
     def on_jsx_attribute(self, node: Node, scope: Scope, guards: Guards) -> None:
         self.push(node.named_children[1:], scope, guards)
@@ -236,6 +281,7 @@ class _Walk(BindingWalk):
         inside = scope.kind == "class"
         if inside:
             self.members.setdefault(scope.qualname, set()).add(text(name))
+            self.note_override(name, scope, guards, "f")
         self.function(node, scope, guards, Binding(0, None, (), None, scope.qualname if inside else None))
         if name is not None and name.type == "computed_property_name":
             self.push_one(name, scope, guards)
@@ -255,15 +301,18 @@ class _Walk(BindingWalk):
         self.push_one(node.child_by_field_name("body"), inner, guards)
         self.push_one(node.child_by_field_name("return_type"), scope, guards)
         parameters = node.child_by_field_name("parameters")
+        handled = _handled(parameters)
         for child in parameters.named_children if parameters is not None else ():
             if child.type in ("required_parameter", "optional_parameter"):
                 pattern = child.child_by_field_name("pattern")
                 self.push_one(child.child_by_field_name("type"), scope, guards)
                 self.push_one(child.child_by_field_name("value"), inner, guards)
-                if pattern is not None:
-                    self.bind_pattern(pattern, inner, ())
             else:
-                self.bind_pattern(child, inner, ())
+                pattern = child
+            if pattern is not None and text(pattern) in handled:
+                inner.bind(text(pattern), Binding(child.start_byte, f"{HANDLER}.{handled[text(pattern)]}"))
+            elif pattern is not None:
+                self.bind_pattern(pattern, inner, ())
 
     def on_statement_block(self, node: Node, scope: Scope, guards: Guards) -> None:
         children = node.named_children
@@ -276,9 +325,9 @@ class _Walk(BindingWalk):
 
     def on_class_declaration(self, node: Node, scope: Scope, guards: Guards) -> None:
         name = text(node.child_by_field_name("name"))
-        if name:
-            scope.bind(name, Binding(node.start_byte, None, guards))
         inner = Scope("class", _qualify(scope, name) if name else scope.qualname, scope)
+        if name:
+            scope.bind(name, Binding(node.start_byte, None, guards, class_name=inner.qualname))
         self.members.setdefault(inner.qualname, set())
         for child in node.named_children:
             if child.type == "class_heritage":
@@ -296,12 +345,21 @@ class _Walk(BindingWalk):
 
     def on_field_definition(self, node: Node, scope: Scope, guards: Guards) -> None:
         name = node.child_by_field_name("property") or node.child_by_field_name("name")
+        value = node.child_by_field_name("value")
         if scope.kind == "class":
             self.members.setdefault(scope.qualname, set()).add(text(name))
+            self.note_override(name, scope, guards, written_value(value) if value is not None else "")
         inner = Scope("function", scope.qualname, scope)
         inner.bind("this", Binding(0, None, (), None, scope.qualname if scope.kind == "class" else None))
-        self.push_one(node.child_by_field_name("value"), inner, guards)
+        self.push_one(value, inner, guards)
         self.push_one(node.child_by_field_name("type"), scope, guards)
+
+    def note_override(self, name: Node | None, scope: Scope, guards: Guards, shown: str) -> None:
+        """A member of a class with a base: the base, or whoever calls it, may look for that name."""
+        if name is not None and scope.qualname in self.bases:
+            row, column = name.start_point
+            ask = Ask(f"self:{scope.qualname}.{text(name)}", "member", guards)
+            self.found.add(ask, row + 1, column, name.end_point.column, scope.qualname, 0, shown)
 
     on_public_field_definition = on_field_definition
 
@@ -386,6 +444,16 @@ class _Walk(BindingWalk):
         asks = sign is not None and sign.type in ("typeof", "!")
         tested = tested_text(argument) if asks and argument is not None else None
         self.push_one(argument, scope, _with_features(guards, frozenset((tested,))) if tested else guards)
+
+
+def _handled(parameters: Node | None) -> dict[str, str]:
+    """``(req, res)``, ``(error, req, res, next)``: what the names of a handler of requests stand for. Only the names say so."""
+    held = parameters.named_children if parameters is not None else []
+    names = [text(child.child_by_field_name("pattern") or child) for child in held]
+    for at, (first, second) in enumerate(zip(names, names[1:], strict=False)):
+        if at < 2 and _REQUEST.match(first) and _RESPONSE.match(second):
+            return {first: "req", second: "res"}
+    return {}
 
 
 @cache

@@ -19,6 +19,7 @@ _GRAMMARS: Final = {
     "tsx": tree_sitter_typescript.language_tsx,
 }
 _SHORT: Final = 80
+_LONGEST_CHAIN: Final = 20  # members and calls in one expression that are followed
 _NAMES: Final = re.compile(r"[A-Za-z_$][\w$]*(?:\.[A-Za-z_$][\w$]*)*$", re.ASCII)
 _NO_ROOTS: Final = ("super", "import", "new", "undefined", "null", "true", "false")
 _INTEROP: Final = ("interop", "__importDefault", "__importStar", "__toESM", "__toModule", "_interopNamespace")
@@ -142,5 +143,37 @@ def member_chain(node: Node) -> tuple[Node, list[str]] | None:
         if inner is None:
             return None
         node = inner
+    names.reverse()
+    return node, names
+
+
+def called_chain(node: Node) -> tuple[Node, list[str]] | None:
+    """``a.b(…).c`` as (node of ``a``, ["b()", "c"]): members of what calls give back. A call of the first name itself is the
+    member ``()``. None when a part is computed."""
+    names: list[str] = []
+    called = ""
+    while True:
+        kind = node.type
+        if kind == "call_expression" and required(node) is not None:
+            break
+        if kind in ("call_expression", "new_expression"):
+            called = "()"
+            inner = node.child_by_field_name("function" if kind == "call_expression" else "constructor")
+        elif kind == "member_expression":
+            names.append(text(node.child_by_field_name("property")) + called)
+            called = ""
+            inner = node.child_by_field_name("object")
+        elif (
+            kind in ("non_null_expression", "await_expression", "parenthesized_expression")
+            and node.named_child_count == 1
+        ):
+            inner = node.named_children[0]
+        else:
+            break
+        if inner is None or len(names) > _LONGEST_CHAIN:
+            return None
+        node = inner
+    if called:
+        names.append(called)
     names.reverse()
     return node, names

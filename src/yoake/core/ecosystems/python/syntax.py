@@ -13,11 +13,12 @@ from tree_sitter import Language, Node
 
 from yoake.core.ecosystems.python.guards import guard_of_condition, leaves_block, try_guard
 from yoake.core.ecosystems.python.old_syntax import OLD_FORMS, old_syntax
-from yoake.core.ecosystems.python.tree import chain, parse, string_value
-from yoake.core.syntax.loads import Resolver
+from yoake.core.ecosystems.python.tree import called_chain, chain, parse, string_value
+from yoake.core.syntax.loads import Resolver, joined
 from yoake.core.syntax.scopes import Binding, Scope, look_up
 from yoake.core.syntax.tree import broken_lines, text
 from yoake.core.syntax.walking import Guards, Kinds, Walk
+from yoake.core.syntax.written import written, written_value
 from yoake.core.values.facts import HANDLER, Ask, ClassFact, FileFacts, Guard
 
 _DOTTED: Final = re.compile(r"[A-Za-z_]\w*(\.[A-Za-z_]\w*)+$")
@@ -39,7 +40,7 @@ def read_python(source: bytes) -> FileFacts:
     walk = _Walk(root, source, _kinds(tree.language))
     walk.run()
     walk.check_names()
-    Resolver(walk.found, "builtins").resolve(walk.loads)
+    Resolver(walk.found, "builtins", written).resolve(walk.loads)
     return FileFacts(
         asks=walk.found.asks,
         places=walk.found.places,
@@ -52,6 +53,7 @@ def read_python(source: bytes) -> FileFacts:
         lines=source.count(b"\n") + (0 if source.endswith(b"\n") or not source else 1),
         absolute_import=walk.absolute_import,
         language="python",
+        written=walk.found.written,
     )
 
 
@@ -90,19 +92,32 @@ class _Walk(Walk):
 
     def check_names(self) -> None:
         """The same for every name that was loaded."""
-        for name, _, node, _, scope, guards, _, _ in self.loads:
+        for name, _, node, _, scope, guards, _, _, _ in self.loads:
             if name in _NEW_KEYWORDS:
                 self.syntax_use(node, scope, guards, "async_name")
 
-    def load(self, node: Node, scope: Scope, guards: Guards, form: str, keywords: tuple[str, ...] = ()) -> bool:
+    def load(
+        self,
+        node: Node,
+        scope: Scope,
+        guards: Guards,
+        form: str,
+        keywords: tuple[str, ...] = (),
+        handed: Node | None = None,
+    ) -> bool:
+        """A name with members. False where more than names stands in front of the last: that is to be visited itself."""
         found = chain(node)
-        if found is None:
-            return False
-        root, name, attributes = found
-        if "async" in attributes or "await" in attributes:
-            self.check_attributes(node, scope, guards)
-        self.loads.append((name, attributes, node, root, scope, guards, form, keywords))
-        return True
+        if found is not None:
+            root, name, attributes = found
+            if "async" in attributes or "await" in attributes:
+                self.check_attributes(node, scope, guards)
+            self.loads.append((name, attributes, node, root, scope, guards, form, keywords, handed))
+            return True
+        found = called_chain(node)
+        if found is not None:
+            root, name, attributes = found
+            self.loads.append((name, attributes, node, root, scope, guards, form, keywords, handed))
+        return False
 
     def check_attributes(self, node: Node | None, scope: Scope, guards: Guards) -> None:
         while node is not None and node.type == "attribute":
@@ -130,10 +145,10 @@ class _Walk(Walk):
         if arguments is not None:
             keywords = self.arguments(arguments, name in ("hasattr", "getattr"), scope, guards)
         if name:
-            self.loads.append((name, (), function, function, scope, guards, "call", keywords))
+            self.loads.append((name, (), function, function, scope, guards, "call", keywords, arguments))
         elif kind != "attribute":
             self.push_one(function, scope, guards)
-        elif not self.load(function, scope, guards, "call", keywords):
+        elif not self.load(function, scope, guards, "call", keywords, arguments):
             self.computed(function, scope, guards)
 
     def arguments(self, node: Node, asks: bool, scope: Scope, guards: Guards) -> tuple[str, ...]:
@@ -219,9 +234,17 @@ class _Walk(Walk):
     # Bindings -------------------------------------------------------------------------------------------------------
 
     def bind_pattern(
-        self, node: Node, scope: Scope, guards: Guards, made_by: tuple[str, tuple[str, ...]] | None = None
+        self,
+        node: Node,
+        scope: Scope,
+        guards: Guards,
+        made_by: tuple[str, tuple[str, ...]] | None = None,
+        position: int | None = None,
     ) -> None:
-        """Bind the names of an assignment target; attributes and subscripts in it are uses of their roots."""
+        """Bind the names of an assignment target; attributes and subscripts in it are uses of their roots.
+
+        ``position``: from where on the names stand for it, where that is not at once.
+        """
         waiting = [node]
         while waiting:
             current = waiting.pop()
@@ -229,7 +252,7 @@ class _Walk(Walk):
             if kind == "identifier":
                 self.check_keyword(current, scope, guards)
                 name = text(current)
-                scope.bind(name, Binding(current.start_byte, None, guards, made_by))
+                scope.bind(name, Binding(position or current.start_byte, None, guards, made_by))
                 self.note_member(scope, name)
             elif kind == "attribute":
                 held = chain(current)
@@ -247,17 +270,28 @@ class _Walk(Walk):
 
     def on_assignment(self, node: Node, scope: Scope, guards: Guards) -> None:
         left, right = node.child_by_field_name("left"), node.child_by_field_name("right")
+        typed = node.child_by_field_name("type")
         made_by = None
-        if right is not None and left is not None and right.type == "call" and left.type == "identifier":
-            function = right.child_by_field_name("function")
-            found = chain(function) if function is not None else None
-            made_by = found[1:] if found else None
+        if left is not None and left.type == "identifier":
+            made_by = _maker(right) or _maker_by_type(typed)
         if left is not None:
-            self.bind_pattern(left, scope, guards, made_by)
+            # in “x = x.f()” the second x is still the old one
+            self.bind_pattern(left, scope, guards, made_by, node.end_byte if made_by is not None else None)
             if scope is self.module and left.type == "identifier" and text(left).isupper():
                 self.assigned[text(left)] = left.start_point.row + 1
+            if right is not None and scope.kind == "class":
+                self.note_setting(left, right, scope, guards)
         self.push_one(right, scope, guards)
-        self.push_one(node.child_by_field_name("type"), scope, guards)
+        self.push_one(typed, scope, guards)
+
+    def note_setting(self, left: Node, right: Node, scope: Scope, guards: Guards) -> None:
+        """``class Meta: x = 1`` inside a class with bases: what the outer class is told by a class of settings."""
+        outer, _, inner = scope.qualname.rpartition(".")
+        if left.type == "identifier" and inner and self.bases.get(outer):
+            row, column = left.start_point
+            ask = Ask(f"self:{outer}.{inner}.{text(left)}", "member", guards)
+            end = left.end_point.column
+            self.found.add(ask, row + 1, column, end, scope.qualname, 0, written_value(right))
 
     def on_augmented_assignment(self, node: Node, scope: Scope, guards: Guards) -> None:
         left = node.child_by_field_name("left")
@@ -275,12 +309,29 @@ class _Walk(Walk):
         self.bind_field(node, "left", scope, guards)
 
     def on_as_pattern(self, node: Node, scope: Scope, guards: Guards) -> None:
-        self.bind_field(node, "alias", scope, guards)
+        made_by = _maker(node.named_children[0]) if node.named_children else None
+        self.bind_field(node, "alias", scope, guards, made_by)
 
-    def bind_field(self, node: Node, name: str, scope: Scope, guards: Guards) -> None:
+    def on_subscript(self, node: Node, scope: Scope, guards: Guards) -> None:
+        value, index = node.child_by_field_name("value"), node.child_by_field_name("subscript")
+        found = called_chain(value) if value is not None and value.type in ("identifier", "attribute", "call") else None
+        if found is not None and index is not None:
+            root, name, attributes = found
+            held = value if value is not None else node
+            self.loads.append((name, (*attributes, "[]"), held, root, scope, guards, "subscript", (), node))
+        self.push(node.named_children, scope, guards)
+
+    def bind_field(
+        self,
+        node: Node,
+        name: str,
+        scope: Scope,
+        guards: Guards,
+        made_by: tuple[str, tuple[str, ...]] | None = None,
+    ) -> None:
         bound = node.child_by_field_name(name)
         if bound is not None:
-            self.bind_pattern(bound, scope, guards)
+            self.bind_pattern(bound, scope, guards, made_by)
         self.push([c for c in node.named_children if c != bound], scope, guards)
 
     def on_global_statement(self, node: Node, scope: Scope, _guards: Guards) -> None:
@@ -317,13 +368,14 @@ class _Walk(Walk):
                 target = child.child_by_field_name("name")
             elif kind == "typed_parameter":
                 target = child.named_children[0] if child.named_children else None
+            made_by = _maker_by_type(child.child_by_field_name("type"))
             self.push_one(child.child_by_field_name("type"), scope, guards)
             self.push_one(child.child_by_field_name("value"), scope, guards)
             waiting = [target] if target is not None else []
             while waiting:
                 current = waiting.pop()
                 if current.type == "identifier":
-                    inner.bind(text(current), Binding(current.start_byte, None, receiver=receiver))
+                    inner.bind(text(current), Binding(current.start_byte, None, (), made_by, receiver))
                     receiver = None
                 else:
                     waiting.extend(current.named_children)
@@ -350,9 +402,9 @@ class _Walk(Walk):
 
     def on_class_definition(self, node: Node, scope: Scope, guards: Guards) -> None:
         name = text(node.child_by_field_name("name"))
-        scope.bind(name, Binding(node.start_byte, None, guards))
-        self.note_member(scope, name)
         inner = Scope("class", _qualify(scope, name), scope)
+        scope.bind(name, Binding(node.start_byte, None, guards, class_name=inner.qualname))
+        self.note_member(scope, name)
         self.members.setdefault(inner.qualname, set())
         arguments = node.child_by_field_name("superclasses")
         listed = list(arguments.named_children) if arguments is not None else []
@@ -450,9 +502,17 @@ class _Walk(Walk):
         for name, bound in self.module.bindings.items():
             grouped = bool(bound[-1].guards)
             kept = bound if grouped else bound[-1:]
-            targets = tuple(dict.fromkeys(b.target or "" for b in kept))
+            targets = tuple(dict.fromkeys(b.target or self.made_path(b) for b in kept))
             found[name] = ("?", *targets) if grouped else targets
         return found
+
+    def made_path(self, binding: Binding) -> str:
+        """``flask.Flask()`` for a name at the top level that stands for what an imported class made; else nothing."""
+        made_by = binding.made_by
+        maker = look_up(made_by[0], self.module, binding.position) if made_by is not None else None
+        if made_by is None or maker is None or maker.binding.target is None or binding.guards or maker.binding.guards:
+            return ""
+        return joined(maker.binding.target, made_by[1]) + "()"
 
 
 for _form in OLD_FORMS:
@@ -462,6 +522,24 @@ for _form in OLD_FORMS:
 @cache
 def _kinds(_language: Language) -> Kinds:
     return Kinds(_Walk, _USES_NOTHING, ("identifier",))
+
+
+def _maker(value: Node | None) -> tuple[str, tuple[str, ...]] | None:
+    """(name, members) of what is called to make a value."""
+    if value is not None and value.type == "await" and value.named_child_count == 1:
+        value = value.named_children[0]
+    if value is None or value.type != "call":
+        return None
+    function = value.child_by_field_name("function")
+    found = (chain(function) or called_chain(function)) if function is not None else None
+    return found[1:] if found is not None else None
+
+
+def _maker_by_type(annotation: Node | None) -> tuple[str, tuple[str, ...]] | None:
+    """(name, members) of the class that an annotation names, where it names one and nothing else."""
+    named = annotation.named_children[0] if annotation is not None and annotation.named_child_count == 1 else None
+    found = chain(named) if named is not None and named.type in ("identifier", "attribute") else None
+    return found[1:] if found is not None else None
 
 
 def _qualify(scope: Scope, name: str) -> str:

@@ -12,6 +12,7 @@ from tree_sitter import Language, Node, Parser, Tree
 from yoake.core.syntax.tree import text
 
 _SHORT: Final = 80
+_LONGEST_CHAIN: Final = 20  # members and calls in one expression that are followed
 _CONSTANTS: Final = ("None", "True", "False")
 _INTEGER: Final = re.compile(r"\d+$")
 
@@ -42,6 +43,34 @@ def chain(node: Node) -> tuple[Node, str, tuple[str, ...]] | None:
         node = inner
     if node.type != "identifier":
         return None
+    return node, text(node), tuple(reversed(names))
+
+
+def called_chain(node: Node) -> tuple[Node, str, tuple[str, ...]] | None:
+    """``a.b(…).c`` as (node of ``a``, "a", ("b()", "c")): members of what calls give back. A call of the first name itself is
+    the member ``()``. None where it does not begin at a plain name."""
+    names: list[str] = []
+    called = ""
+    while True:
+        kind = node.type
+        if kind == "call":
+            called = "()"
+            inner = node.child_by_field_name("function")
+        elif kind == "attribute":
+            names.append(text(node.child_by_field_name("attribute")) + called)
+            called = ""
+            inner = node.child_by_field_name("object")
+        elif kind in ("await", "parenthesized_expression") and node.named_child_count == 1:
+            inner = node.named_children[0]
+        else:
+            break
+        if inner is None or len(names) > _LONGEST_CHAIN:
+            return None
+        node = inner
+    if node.type != "identifier":
+        return None
+    if called:
+        names.append(called)
     return node, text(node), tuple(reversed(names))
 
 

@@ -1,0 +1,123 @@
+"""Rules about texts: templates, configuration and commands, in files of certain names, comments left out."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from fnmatch import fnmatch
+from typing import Final
+
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.models import Rule
+from yoake.core.scan.findings import Builder
+from yoake.core.scan.manifests import single
+from yoake.core.scan.use_rules import state_of
+from yoake.core.values.findings import Checks, Finding
+
+_MOST_PLACES: Final = 500  # of one rule in one module
+_MOST_TEXT: Final = (
+    1_000_000  # characters of a file that is looked through; templates and configuration are far shorter
+)
+_SHOWN: Final = 120
+
+_MARKUP: Final = r"<!--.*?-->|\{#.*?#\}|\{%\s*comment.*?endcomment\s*%\}"
+_SCRIPT: Final = r"/\*.*?\*/|(?<![:'\"\\\w/])//[^\n]*"
+_HASH: Final = r"(?m)(?:^|(?<=\s))#[^\n]*"
+_COMMENTS: Final = {
+    **dict.fromkeys((".html", ".htm", ".jinja", ".j2", ".djhtml"), re.compile(_MARKUP, re.DOTALL)),
+    **dict.fromkeys((".vue", ".svelte"), re.compile(f"{_MARKUP}|{_SCRIPT}", re.DOTALL)),
+    **dict.fromkeys(
+        (".js", ".cjs", ".mjs", ".ts", ".mts", ".cts", ".jsx", ".tsx", ".json", ".jsonc", ".babelrc", ".eslintrc"),
+        re.compile(_SCRIPT, re.DOTALL),
+    ),
+}
+_OTHER: Final = re.compile(_HASH)
+
+
+def asked_files(knowledge: Knowledge, purls: list[str]) -> re.Pattern[str] | None:
+    """A pattern over lower-case paths of all files that some rule about these coordinates looks at; None when there is none."""
+    globs = {
+        glob
+        for rule, file in knowledge.rules_by_id.values()
+        if rule.text is not None and file.coordinate in purls
+        for glob in rule.files
+    }
+    return re.compile("|".join(sorted(_as_pattern(glob.lower()) for glob in globs))) if globs else None
+
+
+def _as_pattern(glob: str) -> str:
+    inside = re.escape(glob).replace(r"\*", "[^/]*").replace(r"\?", "[^/]")
+    return f"(?:^|/){inside}$"
+
+
+def text_findings(
+    texts: Mapping[str, str], builder: Builder, knowledge: Knowledge, checks: Checks
+) -> Iterator[Finding]:
+    """One finding for each rule that speaks on some line of these files. ``texts``: path → text."""
+    cleaned: dict[str, str] = {}
+    for rule, file in knowledge.rules_by_id.values():
+        span = builder.spans.get(file.coordinate)
+        state = state_of(rule, span) if rule.text is not None and span is not None else None
+        if state is None:
+            continue
+        places: list[tuple[str, int, str]] = []
+        for path in sorted(texts):
+            if any(_named(path, glob) for glob in rule.files):
+                if path not in cleaned:
+                    cleaned[path] = without_comments(path, texts[path][:_MOST_TEXT])
+                places.extend((path, line, shown) for line, shown in spoken_lines(rule, cleaned[path]))
+        if not places:
+            continue
+        for path in dict.fromkeys(place[0] for place in places):
+            weight = knowledge.effort.weights.setting
+            checks.add("setting", "fails" if state == "fails" else "holds", weight, path, builder.module)
+        fails = state == "fails"
+        yield single(
+            builder,
+            knowledge,
+            file.coordinate,
+            (rule.kind or "behaviour") if fails else "deprecated",
+            rule.id,
+            rule.title or rule.id,
+            rule.at if fails else None,
+            places[:_MOST_PLACES],
+            level=("warning" if rule.confidence == "possible" else "error") if fails else "note",
+            remedy=rule.remedy,
+            replacement=rule.replacement or ("none" if rule.safe else None),
+            rule=rule,
+            evidence=(f"rule {rule.id}, {'recalled' if file.recalled else file.source}",),
+            confidence=rule.confidence,
+        )
+
+
+def _named(path: str, glob: str) -> bool:
+    name = path.lower()
+    glob = glob.lower()
+    if "/" in glob:
+        return fnmatch(name, glob) or fnmatch(name, f"*/{glob}")
+    return fnmatch(name.rpartition("/")[2], glob)
+
+
+def without_comments(path: str, text: str) -> str:
+    """The text with blanks where comments stood, every line where it was."""
+    dot = path.rfind(".", path.rfind("/") + 1)
+    pattern = _COMMENTS.get(path[dot:].lower() if dot >= 0 else "", _OTHER)
+    return pattern.sub(lambda found: re.sub(r"[^\n]", " ", found.group(0)), text)
+
+
+def spoken_lines(rule: Rule, text: str) -> Iterator[tuple[int, str]]:
+    """(line, what stands there) for each line on which a rule speaks, each line once."""
+    if rule.text is None or (rule.beside is not None and not re.search(rule.beside, text, re.MULTILINE)):
+        return
+    seen: set[int] = set()
+    for found in re.finditer(rule.text, text, re.MULTILINE):
+        group = found.lastindex or 0
+        start = found.start(group)
+        if rule.unless is not None and re.search(rule.unless, found.group(0)):
+            continue
+        line = text.count("\n", 0, start) + 1
+        if line not in seen:
+            seen.add(line)
+            begin = text.rfind("\n", 0, start) + 1
+            end = text.find("\n", start)
+            yield line, text[begin : end if end >= 0 else len(text)].strip()[:_SHOWN]

@@ -1,0 +1,120 @@
+"""Rules about how a name is used: what is handed over, which member of a value, what a class is told by its members."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Final
+
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.models import Rule
+from yoake.core.scan.judge import Verdict
+from yoake.core.scan.usages import Hit, Joiner
+from yoake.core.values.coordinates import line_key
+from yoake.core.values.facts import Ask, FileFacts
+from yoake.core.values.journeys import Span
+
+_NO_USES: Final = frozenset(("import", "string", "type", "syntax", "template"))
+_OF_A_CLASS: Final = frozenset(("inherited", "member"))
+
+
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """A rule with its coordinate and span, its patterns made ready."""
+
+    rule: Rule
+    purl: str
+    span: Span
+    written: re.Pattern[str] | None
+    unless: re.Pattern[str] | None
+
+
+class UseRules:
+    """The rules about uses whose line lies between today and the destination, for one language of one module."""
+
+    def __init__(self, knowledge: Knowledge, spans: Mapping[str, Span], language: str) -> None:
+        self._values = knowledge.values(language)
+        self._rules: dict[str, list[_Asked]] = {}
+        for rule, file in knowledge.rules_by_id.values():
+            span = spans.get(file.coordinate)
+            if rule.symbol is None or span is None or knowledge.language_of(file.coordinate) != language:
+                continue
+            if state_of(rule, span) is None:
+                continue
+            asked = _Asked(
+                rule,
+                file.coordinate,
+                span,
+                re.compile(rule.written) if rule.written is not None else None,
+                re.compile(rule.unless) if rule.unless is not None else None,
+            )
+            for symbol in rule.symbols:
+                self._rules.setdefault(symbol, []).append(asked)
+        self._names = frozenset(symbol.rpartition(".")[2] for symbol in self._rules)
+
+    def hits(self, file: str, facts: FileFacts, joiner: Joiner) -> Iterator[Hit]:
+        """Places on which a rule speaks."""
+        if not self._rules:
+            return
+        for index, ask in enumerate(facts.asks):
+            if ask.form in _NO_USES or ask.path.replace("()", "").rpartition(".")[2] not in self._names:
+                continue
+            path = self._path(ask, file, joiner)
+            for asked in self._rules.get(path, ()) if path is not None else ():
+                if asked.rule.form is not None and asked.rule.form != ask.form:
+                    continue
+                hit = self._hit(file, facts, index, path or "", asked, joiner)
+                if hit is not None:
+                    yield hit
+
+    def _path(self, ask: Ask, file: str, joiner: Joiner) -> str | None:
+        """The name that rules have for what is used."""
+        if ask.form in _OF_A_CLASS and ask.path.startswith("self:"):
+            owner, rest = ask.path[5:], []
+            while "." in owner:
+                owner, _, name = owner.rpartition(".")
+                rest.append(name)
+                base = joiner.base_of(file, owner)
+                if base is not None:
+                    return self._values.plain(f"{self._values.plain(base)}.{'.'.join(reversed(rest))}")
+            return None
+        resolved = joiner.project.resolve(ask.path, file)
+        if resolved is None:
+            base = joiner.base_of_value(ask.path, file)
+            return self._values.plain(base) if base is not None else None
+        return self._values.plain(resolved.path)
+
+    def _hit(self, file: str, facts: FileFacts, index: int, path: str, asked: _Asked, joiner: Joiner) -> Hit | None:
+        places = None
+        if asked.written is not None or asked.unless is not None:
+            told = [use.written for use in facts.uses_of(index)]
+            places = frozenset(n for n, shown in enumerate(told) if _fits(shown, asked))
+            if not places:
+                return None
+        rule = asked.rule
+        state = state_of(rule, asked.span)
+        ask = facts.asks[index]
+        guarded = joiner.guarded(ask)
+        if state == "deprecated":
+            verdict = Verdict("deprecated", asked.purl, path, rule.id, None, None, "deprecated", detail=rule.title)
+        else:
+            kind = rule.kind or "behaviour"
+            verdict = Verdict("fails", asked.purl, path, rule.id, rule.at, None, kind, detail=rule.title)
+        return Hit(file, facts, index, verdict, guarded, rule.confidence, places)
+
+
+def state_of(rule: Rule, span: Span) -> str | None:
+    """fails: it bites on the way; deprecated: it warns on the way; None: it does not matter between these lines."""
+    today, goal = line_key(span.today), line_key(span.goal)
+    if rule.at is not None and today < line_key(rule.at) <= goal:
+        return "fails"
+    warned = rule.deprecated is not None and line_key(rule.deprecated) <= goal
+    ended = rule.at is not None and line_key(rule.at) <= today
+    return "deprecated" if warned and not ended else None
+
+
+def _fits(shown: str, asked: _Asked) -> bool:
+    if asked.unless is not None and asked.unless.search(shown):
+        return False
+    return asked.written is None or asked.written.search(shown) is not None

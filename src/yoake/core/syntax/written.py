@@ -1,0 +1,131 @@
+"""How a call is written: what is handed over, argument by argument, in a short form that rules can ask about.
+
+``f("a", b, key=[1], {x: 1, y}, (p, q) => 0)`` is ``'a' | b | key=[1] | {x: 1, y: y} | f2``: texts in single quotes, names and members as
+they stand, lists and objects with what is inside, functions by the number of their parameters, calls as ``name()``, and ``?`` for
+anything else.
+"""
+
+from __future__ import annotations
+
+from typing import Final
+
+from tree_sitter import Node
+
+from yoake.core.syntax.tree import text
+
+_MOST: Final = 300  # characters; nobody asks about more
+_MOST_TEXT: Final = 60
+_MOST_INSIDE: Final = 12  # elements of a list, members of an object
+_DEEPEST: Final = 3
+_LONGEST_NAME: Final = 60
+
+_AS_IT_STANDS: Final = frozenset(
+    ("integer", "float", "number", "true", "false", "none", "null", "undefined", "regex", "identifier", "this")
+)
+_LISTS: Final = {"list": "[]", "array": "[]", "tuple": "()"}
+_FUNCTIONS: Final = frozenset(("lambda", "arrow_function", "function_expression", "function", "generator_function"))
+_CALLS: Final = {"call": "function", "call_expression": "function", "new_expression": "constructor"}
+_MEMBERS: Final = frozenset(("attribute", "member_expression"))
+
+
+def written(arguments: Node) -> str:
+    """The short form of what stands between the brackets of a call."""
+    if arguments.type == "generator_expression":
+        return "?"
+    if arguments.type.startswith("jsx_"):
+        return written_element(arguments)
+    parts = [_one(child, 0) for child in arguments.named_children if child.type != "comment"]
+    return " | ".join(parts)[:_MOST]
+
+
+def written_value(node: Node) -> str:
+    """The short form of one value."""
+    return _one(node, 0)[:_MOST]
+
+
+def written_element(node: Node) -> str:
+    """The attributes of an element of JSX: ``{component: Page, exact: true}``."""
+    shown: list[str] = []
+    for child in node.named_children:
+        if child.type != "jsx_attribute" or not child.named_children:
+            continue
+        name, *value = child.named_children
+        inside = value[0].named_children[0] if value and value[0].named_children else None
+        if not value:
+            said = "true"
+        elif value[0].type == "jsx_expression":
+            said = _one(inside, 1) if inside is not None else "?"
+        else:
+            said = _one(value[0], 1)
+        shown.append(f"{text(name)}: {said}")
+    return "{" + ", ".join(shown)[:_MOST] + "}"
+
+
+def _one(node: Node, depth: int) -> str:  # noqa: PLR0911  one answer for each kind of node
+    kind = node.type
+    if kind == "string" or kind == "template_string":
+        return _text_of(node)
+    if kind in _AS_IT_STANDS:
+        return text(node)[:_LONGEST_NAME]
+    if kind in _MEMBERS:
+        shown = text(node)
+        return shown if len(shown) <= _LONGEST_NAME and "(" not in shown and "\n" not in shown else "?"
+    if kind == "keyword_argument":
+        name, value = node.child_by_field_name("name"), node.child_by_field_name("value")
+        return f"{text(name)}={_one(value, depth + 1) if value is not None else '?'}"
+    if kind in _CALLS:
+        called = node.child_by_field_name(_CALLS[kind])
+        shown = text(called) if called is not None and called.end_byte - called.start_byte <= _LONGEST_NAME else "?"
+        return f"{shown}()" if "(" not in shown and "\n" not in shown else "?"
+    if depth >= _DEEPEST:
+        return "?"
+    if kind in _LISTS:
+        inside = [_one(child, depth + 1) for child in node.named_children[:_MOST_INSIDE] if child.type != "comment"]
+        return f"{_LISTS[kind][0]}{', '.join(inside)}{_LISTS[kind][1]}"
+    if kind in ("dictionary", "object"):
+        return "{" + ", ".join(_member(child, depth) for child in node.named_children[:_MOST_INSIDE]) + "}"
+    if kind in _FUNCTIONS:
+        return f"f{_parameters(node)}"
+    if kind in ("spread_element", "list_splat", "dictionary_splat"):
+        return "..."
+    if kind in ("concatenated_string", "binary_operator", "binary_expression", "parenthesized_expression"):
+        first = node.named_children[0] if node.named_children else None
+        begins = _one(first, depth + 1) if first is not None else "?"
+        return "'…'" if begins.startswith("'") else "?"
+    if kind in ("as_expression", "satisfies_expression", "await", "await_expression", "unary_expression"):
+        return _one(node.named_children[0], depth + 1) if node.named_children else "?"
+    return "?"
+
+
+def _text_of(node: Node) -> str:
+    """A text in single quotes; ``'…'`` where it is long or something is put in."""
+    if any(child.type in ("interpolation", "template_substitution") for child in node.named_children):
+        return "'…'"
+    if node.end_byte - node.start_byte > _MOST_TEXT:
+        return "'…'"
+    inside = "".join(
+        text(child)
+        for child in node.named_children
+        if child.type in ("string_content", "string_fragment", "escape_sequence")
+    )
+    return "'" + inside.replace("|", "¦").replace("\n", " ") + "'"
+
+
+def _member(node: Node, depth: int) -> str:
+    kind = node.type
+    if kind == "pair":
+        key, value = node.child_by_field_name("key"), node.child_by_field_name("value")
+        name = text(key).strip("'\"")[:_LONGEST_NAME] if key is not None else "?"
+        return f"{name}: {_one(value, depth + 1) if value is not None else '?'}"
+    if kind == "shorthand_property_identifier":
+        return f"{text(node)}: {text(node)}"
+    if kind == "method_definition":
+        return f"{text(node.child_by_field_name('name'))}: f{_parameters(node)}"
+    return "..."
+
+
+def _parameters(node: Node) -> int:
+    if node.child_by_field_name("parameter") is not None:
+        return 1
+    held = node.child_by_field_name("parameters")
+    return sum(1 for child in held.named_children if child.type != "comment") if held is not None else 0

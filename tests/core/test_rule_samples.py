@@ -1,0 +1,76 @@
+"""Every rule about a use or a text, on its own samples: it speaks on each faulty one, and on no fine one."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+
+from yoake.core.knowledge.models import Rule, RuleFile
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.scan.run import ScanInput, run_scan
+from yoake.core.values.coordinates import Coordinate, Target, line_key
+from yoake.core.values.modules import Module
+from yoake.runner.knowledge_files import load_knowledge
+
+KNOWLEDGE = load_knowledge()
+_NAMES = {"pypi": "sample.py", "npm": "sample.tsx", "generic": "sample.py", "maven": "Sample.java"}
+
+
+def samples() -> Iterator[tuple[RuleFile, Rule, str, bool, str]]:
+    """(file, rule, sample, whether it is faulty, name) of every rule that has samples."""
+    for file in KNOWLEDGE.rule_files.values():
+        for rule in file.rules:
+            for n, text in enumerate(rule.faulty):
+                yield file, rule, text, True, f"{rule.id}-faulty-{n}"
+            for n, text in enumerate(rule.fine):
+                yield file, rule, text, False, f"{rule.id}-fine-{n}"
+
+
+def found_in(file: RuleFile, rule: Rule, text: str) -> set[str]:
+    """Subjects of what a scan finds in a sample between the line before the rule's and its own."""
+    coordinate = Coordinate(file.coordinate)
+    at = rule.at or rule.deprecated or "1"
+    lines = [line for line in KNOWLEDGE.lines(coordinate) if line_key(line) < line_key(at)]
+    today, goal = (lines[-1] if lines else "0"), at
+    path, body = _named(file, rule, text)
+    sources, texts = {}, {}
+    if ECOSYSTEMS.language_of_file(path) is not None:
+        sources[path] = ECOSYSTEMS.read_source(path, body.encode())
+    if rule.text is not None:
+        texts[path] = body
+    module = Module("", "sample")
+    given = ScanInput(
+        sources, [], [module], (Target(coordinate, goal),), said=(Target(coordinate, today),), texts=texts
+    )
+    result = run_scan(given, KNOWLEDGE)
+    return {f.symbol for f in result.findings} | {f.title for f in result.findings}
+
+
+def _named(file: RuleFile, rule: Rule, text: str) -> tuple[str, str]:
+    """(path, text): the first line of a sample may name its file."""
+    first, _, rest = text.partition("\n")
+    if first.startswith("# file: "):
+        return first.removeprefix("# file: ").strip(), rest
+    if rule.files:
+        return rule.files[0].replace("*", "a"), text
+    if file.coordinate == "pkg:generic/node":
+        return "sample.js", text
+    return _NAMES[Coordinate(file.coordinate).type], text
+
+
+CASES = list(samples())
+
+
+@pytest.mark.parametrize(("file", "rule", "text", "faulty"), [c[:4] for c in CASES], ids=[c[4] for c in CASES])
+def test_a_rule_speaks_on_its_faulty_samples_and_on_no_fine_one(
+    file: RuleFile, rule: Rule, text: str, faulty: bool
+) -> None:
+    found = found_in(file, rule, text)
+    spoken = rule.id in found or (rule.title in found and bool(rule.title)) or bool(set(rule.symbols) & found)
+    assert spoken is faulty, found
+
+
+def test_every_rule_about_a_use_or_a_text_has_samples() -> None:
+    without = [r.id for r, _ in KNOWLEDGE.rules_by_id.values() if not r.faulty or not r.fine]
+    assert without == []
