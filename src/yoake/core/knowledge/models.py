@@ -48,8 +48,8 @@ class Rule(_Strict):
     A symbol may name several in braces: ``lib.{a,b}.c``. ``form`` narrows a rule about a symbol to one way of using it, such as
     ``call``. ``written``: a pattern over how a call is written (``core.syntax.written``); with it, or with ``anyhow``, the rule is about what
     the name does and not about whether it is there. ``unless``: a pattern that takes such a place out. ``text``: a pattern over whole
-    files whose name or path fits one of ``files``; comments are blanked out before; ``beside``: another pattern that the same file has to
-    hold. ``safe``: the new way works on older lines as well. ``provided_by``: packages that bring back what their runtime lost, in
+    files whose name or path fits one of ``files``; comments are blanked out before. Only files with one of the words in ``holds`` are
+    looked through, which is what makes that quick; ``beside``: another pattern that the same file has to hold. ``safe``: the new way works on older lines as well. ``provided_by``: packages that bring back what their runtime lost, in
     their short form, with a range of releases after ``@`` where only some do. ``faulty`` and ``fine`` are samples: on each of the first
     the rule speaks, on none of the others.
     """
@@ -60,6 +60,7 @@ class Rule(_Strict):
     absent: str | None = None
     text: str | None = None
     files: tuple[str, ...] = ()
+    holds: tuple[str, ...] = ()
     beside: str | None = None
     written: str | None = None
     unless: str | None = None

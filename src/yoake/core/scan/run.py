@@ -281,7 +281,8 @@ def today_of(
     for said in given.said:
         purl = said.coordinate.purl
         runs = ecosystems.is_runtime(purl) and (knowledge.language_of(purl) in spoken or not spoken)
-        if runs or purl in today or _uses(purl, files, knowledge):
+        alone = len(given.modules) == 1 and (knowledge.language_of(purl) in spoken or not spoken)
+        if runs or alone or purl in today or _uses(purl, files, knowledge):
             today[purl] = Stated(purl, said.line, "said")
     for owner in ecosystems.ecosystems:
         purl = owner.runtime.purl

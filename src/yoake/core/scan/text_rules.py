@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from fnmatch import fnmatch
+from functools import lru_cache
 from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
@@ -42,7 +42,17 @@ def asked_files(knowledge: Knowledge, purls: list[str]) -> re.Pattern[str] | Non
         if rule.text is not None and file.coordinate in purls
         for glob in rule.files
     }
-    return re.compile("|".join(sorted(_as_pattern(glob.lower()) for glob in globs))) if globs else None
+    return files_of(tuple(sorted(globs))) if globs else None
+
+
+@lru_cache(maxsize=512)
+def files_of(globs: tuple[str, ...]) -> re.Pattern[str]:
+    """A pattern over lower-case paths: files of which the name, or the end of the path, fits one of these."""
+    return re.compile("|".join(_as_pattern(glob.lower()) for glob in globs))
+
+
+def _holds(rule: Rule, text: str) -> bool:
+    return not rule.holds or any(word in text for word in rule.holds)
 
 
 def _as_pattern(glob: str) -> str:
@@ -55,14 +65,16 @@ def text_findings(
 ) -> Iterator[Finding]:
     """One finding for each rule that speaks on some line of these files. ``texts``: path → text."""
     cleaned: dict[str, str] = {}
+    ordered = sorted(texts)
     for rule, file in knowledge.rules_by_id.values():
         span = builder.spans.get(file.coordinate)
         state = state_of(rule, span) if rule.text is not None and span is not None else None
         if state is None:
             continue
         places: list[tuple[str, int, str]] = []
-        for path in sorted(texts):
-            if any(_named(path, glob) for glob in rule.files):
+        named = files_of(rule.files)
+        for path in ordered:
+            if named.search(path.lower()) and _holds(rule, texts[path]):
                 if path not in cleaned:
                     cleaned[path] = without_comments(path, texts[path][:_MOST_TEXT])
                 places.extend((path, line, shown) for line, shown in spoken_lines(rule, cleaned[path]))
@@ -88,14 +100,6 @@ def text_findings(
             evidence=(f"rule {rule.id}, {'recalled' if file.recalled else file.source}",),
             confidence=rule.confidence,
         )
-
-
-def _named(path: str, glob: str) -> bool:
-    name = path.lower()
-    glob = glob.lower()
-    if "/" in glob:
-        return fnmatch(name, glob) or fnmatch(name, f"*/{glob}")
-    return fnmatch(name.rpartition("/")[2], glob)
 
 
 def without_comments(path: str, text: str) -> str:

@@ -17,6 +17,7 @@ from yoake.core.values.words import Confidence
 
 _COLLISION: Final = "the runtime has a class of this name by itself from here on, and a star import no longer decides"
 _MAX_BASES: Final = 12  # depth of a class hierarchy that is followed
+_RULED: Final = frozenset(("syntax", "member", "subscript", "assigned"))  # forms that only rules ask about
 _SURE: Final = frozenset(("import", "name", "attribute", "call", "syntax", "builtin", "type", "element"))
 
 
@@ -91,7 +92,7 @@ class Joiner:
                 self._template(file, facts, index, ask, found)
             elif form == "string":
                 self._string(file, facts, index, ask, found)
-            elif form not in ("syntax", "member", "subscript"):
+            elif form not in _RULED:
                 self._plain(file, facts, index, ask, found)
         return _leave_out_unreached(_unguard_hopeless(found))
 

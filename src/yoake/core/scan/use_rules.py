@@ -16,6 +16,7 @@ from yoake.core.values.facts import Ask, FileFacts
 from yoake.core.values.journeys import Span
 
 _NO_USES: Final = frozenset(("import", "string", "type", "syntax", "template"))
+_CALLED: Final = frozenset(("call", "instance", "inherited"))  # forms of what may be a call
 _OF_A_CLASS: Final = frozenset(("inherited", "member"))
 
 
@@ -50,7 +51,7 @@ class UseRules:
                 re.compile(rule.unless) if rule.unless is not None else None,
             )
             for symbol in rule.symbols:
-                self._rules.setdefault(symbol, []).append(asked)
+                self._rules.setdefault(symbol.replace("()", ""), []).append(asked)
         self._names = frozenset(symbol.rpartition(".")[2] for symbol in self._rules)
 
     def hits(self, file: str, facts: FileFacts, joiner: Joiner) -> Iterator[Hit]:
@@ -58,15 +59,26 @@ class UseRules:
         if not self._rules:
             return
         for index, ask in enumerate(facts.asks):
-            if ask.form in _NO_USES or ask.path.replace("()", "").rpartition(".")[2] not in self._names:
+            if ask.form in _NO_USES or self._names.isdisjoint(ask.path.replace("()", "").split(".")):
                 continue
             path = self._path(ask, file, joiner)
-            for asked in self._rules.get(path, ()) if path is not None else ():
-                if asked.rule.form is not None and asked.rule.form != ask.form:
+            for asked in self._asked(path) if path is not None else ():
+                form = asked.rule.form or ("assigned" if ask.form == "assigned" and asked.written is None else None)
+                if form is not None and form != ask.form and not (form == "call" and ask.form in _CALLED):
                     continue
                 hit = self._hit(file, facts, index, path or "", asked, joiner)
                 if hit is not None:
                     yield hit
+
+    def _asked(self, path: str) -> Iterator[_Asked]:
+        """Rules about a path, and those about what it is a member of that ask for nothing more."""
+        yield from self._rules.get(path, ())
+        owner = path.rpartition(".")[0]
+        while owner:
+            yield from (
+                asked for asked in self._rules.get(owner, ()) if asked.written is None and asked.rule.form is None
+            )
+            owner = owner.rpartition(".")[0]
 
     def _path(self, ask: Ask, file: str, joiner: Joiner) -> str | None:
         """The name that rules have for what is used."""

@@ -23,6 +23,7 @@ _MEMBERS: Final = {"attribute": "attribute", "member_expression": "property"}
 _GLOBAL_OBJECTS: Final = frozenset(("globalThis", "global", "window", "self"))
 _MAX_ALIASES: Final = 6  # names for names; longer chains are loops
 _OWN: Final = "self:"
+_KEPT_FORMS: Final = ("subscript", "assigned", "element")
 _TOLD_BUILTINS: Final = ("builtins.open",)  # the arguments of the others decide on no version
 
 
@@ -69,8 +70,9 @@ class Resolver:
         elif not attributes or form == "type":
             return
         elif binding.class_name is not None:
-            if not attributes[0].endswith("()") and attributes[0] != "()":
-                self.add(load, Ask(f"{_OWN}{binding.class_name}.{attributes[0]}", "inherited", guards, keywords))
+            own = attributes[1:] if attributes[0] == "()" else attributes  # a class of this file, or what it makes
+            if own and not own[0].endswith("()"):
+                self.add(load, Ask(f"{_OWN}{binding.class_name}.{own[0]}", "inherited", guards, keywords))
         elif binding.receiver is not None:
             if not attributes[0].endswith("()"):  # what was called to get at the rest stands for itself
                 self.add(load, Ask(f"self:{binding.receiver}.{attributes[0]}", "inherited", guards, keywords))
@@ -79,7 +81,8 @@ class Resolver:
             if path is not None and path.startswith(_OWN):
                 self.add(load, Ask(f"{path}.{attributes[0]}", "inherited", guards, keywords))
             elif path is not None:
-                self.add(load, Ask(joined(f"{path}()", attributes), "instance", guards, keywords))
+                shape = form if form in _KEPT_FORMS else "instance"
+                self.add(load, Ask(joined(f"{path}()", attributes), shape, guards, keywords))
 
     def path_of(self, name: str, attributes: tuple[str, ...], scope: Scope, position: int) -> str | None:
         """The imported path that a name with members stands for; None when it was not imported."""
@@ -92,7 +95,7 @@ class Resolver:
 
     def _builtin(self, load: Load, guards: Guards) -> None:
         name, attributes, _, _, _, _, form, keywords, _ = load
-        if any(part.endswith("()") for part in attributes):
+        if form == "assigned" or any(part.endswith("()") for part in attributes):
             return
         if not self.script:
             self.add(load, Ask(f"{self.builtins}.{name}", "builtin", guards, keywords))

@@ -92,7 +92,10 @@ def _one(node: Node, depth: int) -> str:  # noqa: PLR0911  one answer for each k
         first = node.named_children[0] if node.named_children else None
         begins = _one(first, depth + 1) if first is not None else "?"
         return "'…'" if begins.startswith("'") else "?"
-    if kind in ("as_expression", "satisfies_expression", "await", "await_expression", "unary_expression"):
+    if kind in ("unary_operator", "unary_expression"):
+        shown = text(node)
+        return shown if len(shown) <= _MOST_INSIDE else "?"
+    if kind in ("as_expression", "satisfies_expression", "await", "await_expression"):
         return _one(node.named_children[0], depth + 1) if node.named_children else "?"
     return "?"
 

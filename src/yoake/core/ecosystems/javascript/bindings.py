@@ -9,7 +9,7 @@ from tree_sitter import Node
 from yoake.core.ecosystems.javascript.exports import Exports
 from yoake.core.ecosystems.javascript.specifiers import GLOBAL
 from yoake.core.ecosystems.javascript.tree import called_chain, member_chain, required
-from yoake.core.syntax.loads import Resolver
+from yoake.core.syntax.loads import Resolver, joined
 from yoake.core.syntax.scopes import Binding, Scope, look_up
 from yoake.core.syntax.tree import text
 from yoake.core.syntax.walking import Guards, Kinds, Walk
@@ -88,12 +88,25 @@ class BindingWalk(Walk):
                 )
             self.bind_to(name, path, owner, guards, uses=True)
             return
-        if root is not None and root.type == "identifier" and owner is scope:
+        made_from = self.made_from_module(value) if name.type == "identifier" else None
+        if made_from is not None:
+            scope.bind(text(name), Binding(name.start_byte, made_from, guards))
+        elif root is not None and root.type == "identifier" and owner is scope:
             self.bind_alias(name, (text(root), tuple(names)), scope, guards)
         else:
             made_by = self.maker(value) if owner is scope else None
             self.bind_pattern(name, owner, guards, made_by)
         self.push_one(value, scope, guards)
+
+    @staticmethod
+    def made_from_module(value: Node | None) -> str | None:
+        """``require("lib")()``, ``new (require("lib").Thing)()``: the path of what is called, as a value."""
+        if value is None or value.type not in ("new_expression", "call_expression"):
+            return None
+        function = value.child_by_field_name("constructor") or value.child_by_field_name("function")
+        found = member_chain(function) if function is not None else None
+        source = required(found[0]) if found is not None else None
+        return joined(source[0], found[1]) + "()" if source is not None and found is not None else None
 
     @staticmethod
     def maker(value: Node | None) -> tuple[str, tuple[str, ...]] | None:
@@ -183,6 +196,8 @@ class BindingWalk(Walk):
         self.push_one(right, scope, guards)
         if left.type in ("member_expression", "subscript_expression"):
             held = member_chain(left)
+            if held is not None and held[0].type == "identifier" and held[1]:
+                self.loads.append((text(held[0]), tuple(held[1]), left, held[0], scope, guards, "assigned", (), None))
             if held is not None and held[0].type == "this":
                 self.note_own_member("this", held[1], scope, left.start_byte)
             elif held is not None and held[0].type == "identifier" and len(held[1]) == 1:

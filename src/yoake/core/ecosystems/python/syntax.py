@@ -258,6 +258,7 @@ class _Walk(Walk):
                 held = chain(current)
                 if held is not None:
                     self.note_own_member(held[1], held[2], scope, current.start_byte)
+                    self.loads.append((held[1], held[2], current, held[0], scope, guards, "assigned", (), None))
                 self.push_one(current.child_by_field_name("object"), scope, guards)
             elif kind == "subscript":
                 self.push(current.named_children, scope, guards)

@@ -1,0 +1,134 @@
+"""Every sample of a rule, run on a release before its line and on one of it: does what the rule says happen?
+
+    python -m bench.tried_rules [FOLDER] [PART OF A COORDINATE …]
+
+A faulty sample has to run before and to fail (or warn, or say something else) after; a fine one has to run after. What a rule calls a
+behaviour may only show in what is printed. Environments are made below FOLDER with the interpreters of pyenv, and kept.
+"""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.runner.knowledge_files import load_knowledge
+
+SETS: dict[str, list[tuple[str, str, tuple[str, ...]]]] = {
+    # coordinate: (line, interpreter or Node, requirements), oldest first
+    "pkg:pypi/pandas": [
+        ("1.5", "3.10", ("pandas==1.5.3", "numpy<2")),
+        ("2.2", "3.10", ("pandas==2.2.3", "numpy<2")),
+    ],
+    "pkg:pypi/sqlalchemy": [("1.4", "3.10", ("sqlalchemy==1.4.54",)), ("2.0", "3.10", ("sqlalchemy==2.0.36",))],
+    "pkg:pypi/pydantic": [("1.10", "3.10", ("pydantic==1.10.21",)), ("2.10", "3.10", ("pydantic==2.10.6",))],
+    "pkg:pypi/flask": [
+        ("1.1", "3.8", ("flask==1.1.4", "markupsafe<2.1", "jinja2<3.1", "werkzeug<2.1", "itsdangerous<2.1")),
+        ("2.2", "3.8", ("flask==2.2.5", "werkzeug<3")),
+        ("2.3", "3.8", ("flask==2.3.3",)),
+        ("3.0", "3.8", ("flask==3.0.3",)),
+    ],
+    "pkg:pypi/numpy": [("1.26", "3.10", ("numpy==1.26.4",)), ("2.2", "3.10", ("numpy==2.2.1",))],
+    "pkg:pypi/pytest": [
+        ("4.6", "3.7", ("pytest==4.6.11",)),
+        ("6.2", "3.8", ("pytest==6.2.5",)),
+        ("7.4", "3.8", ("pytest==7.4.4",)),
+        ("8.3", "3.8", ("pytest==8.3.4",)),
+    ],
+    "pkg:pypi/celery": [
+        ("4.4", "3.7", ("celery==4.4.7", "importlib-metadata<5", "vine<5")),
+        ("5.2", "3.8", ("celery==5.2.7", "importlib-metadata<5")),
+    ],
+    "pkg:pypi/django": [
+        ("2.2", "3.8", ("django==2.2.28", "pytz")),
+        ("3.2", "3.8", ("django==3.2.25",)),
+        ("4.2", "3.10", ("django==4.2.17", "pytz")),
+        ("5.2", "3.11", ("django==5.2", "pytz")),
+    ],
+    "pkg:generic/python": [(line, line, ()) for line in ("3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13")],
+    "pkg:npm/express": [("4", "node", ("express@4.21.2",)), ("5", "node", ("express@5.0.1",))],
+}
+_SECONDS = 60
+
+
+def environment(folder: Path, interpreter: str, wanted: tuple[str, ...]) -> Path:
+    """The program that runs a sample, in an environment made once."""
+    if interpreter == "node":
+        home = folder / "node" / "_".join(wanted).replace("/", "-")
+        if not (home / "node_modules").is_dir():
+            home.mkdir(parents=True)
+            (home / "package.json").write_text('{"name": "sample", "version": "1.0.0"}')
+            subprocess.run(["npm", "install", "--no-audit", "--no-fund", *wanted], cwd=home, check=True, capture_output=True)
+        return home
+    source = next(Path.home().glob(f".pyenv/versions/{interpreter}.*/bin/python"))
+    if not wanted:
+        return source
+    home = folder / f"{interpreter}-{'_'.join(wanted)}".replace("/", "-").replace("<", "lt")
+    python = home / "bin" / "python"
+    if not python.exists():
+        subprocess.run([source, "-m", "venv", home], check=True, capture_output=True)
+        subprocess.run([python, "-m", "pip", "install", "-q", *wanted], check=True, capture_output=True)
+    return python
+
+
+def run(program: Path, text: str, coordinate: str) -> tuple[int, str]:
+    """(exit code, what was printed) of one sample."""
+    if program.is_dir():
+        (program / "sample.cjs").write_text(text)
+        command: list[object] = ["node", "sample.cjs"]
+        at = program
+    else:
+        at = Path("/tmp/w/samples")
+        at.mkdir(parents=True, exist_ok=True)
+        (at / "test_sample.py").write_text(text)
+        runs = ["-m", "pytest", "-q", "-p", "no:cacheprovider", "-W", "default", "test_sample.py"]
+        command = [program, *(runs if coordinate == "pkg:pypi/pytest" else ["-W", "default", "test_sample.py"])]
+    try:
+        done = subprocess.run(command, cwd=at, capture_output=True, text=True, timeout=_SECONDS)
+    except subprocess.TimeoutExpired:
+        return 124, "took too long"
+    return done.returncode, done.stdout + done.stderr
+
+
+def main() -> int:
+    folder = Path(sys.argv[1] if len(sys.argv) > 1 else "/tmp/yoake-tried-rules")
+    parts = sys.argv[2:]
+    knowledge = load_knowledge()
+    counts = {"as said": 0, "not as said": 0, "not run": 0}
+    for purl, sets in SETS.items():
+        if parts and not any(part in purl for part in parts):
+            continue
+        file = knowledge.rule_files.get(purl)
+        for rule in file.rules if file is not None else ():
+            at = rule.at or rule.deprecated
+            if at is None or not rule.faulty or rule.text is not None:
+                continue
+            before = [s for s in sets if line_key(s[0]) < line_key(at)]
+            after = [s for s in sets if line_key(s[0]) >= line_key(at)]
+            if not before or not after:
+                counts["not run"] += 1
+                print(f"{rule.id}: no pair of lines around {at}")
+                continue
+            old, new = (environment(folder, s[1], s[2]) for s in (before[-1], after[0]))
+            for text in rule.faulty:
+                first, then = run(old, text, purl), run(new, text, purl)
+                warns = "Warning" in then[1] or "deprecat" in then[1].lower()
+                told = warns if rule.at is None else then[0] != 0 or (rule.kind == "behaviour" or rule.kind is None) and first[1] != then[1]
+                said = first[0] == 0 and told
+                counts["as said" if said else "not as said"] += 1
+                if not said:
+                    print(f"{rule.id} faulty: before {first[0]}, after {then[0]}\n   {first[1][-200:]!r}\n   {then[1][-200:]!r}")
+            for text in rule.fine:
+                then = run(new, text, purl)
+                said = then[0] == 0 and (rule.at is not None or "Deprecat" not in then[1])
+                counts["as said" if said else "not as said"] += 1
+                if not said:
+                    print(f"{rule.id} fine: after {then[0]}\n   {then[1][-300:]!r}")
+    print(json.dumps(counts))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
