@@ -9,11 +9,15 @@ behaviour may only show in what is printed. Environments are made below FOLDER w
 from __future__ import annotations
 
 import json
+import os
+import re
+import shutil
 import subprocess
 import sys
 from pathlib import Path
 
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.knowledge.models import Rule
+from yoake.core.values.coordinates import line_key
 from yoake.runner.knowledge_files import load_knowledge
 
 SETS: dict[str, list[tuple[str, str, tuple[str, ...]]]] = {
@@ -49,8 +53,57 @@ SETS: dict[str, list[tuple[str, str, tuple[str, ...]]]] = {
     ],
     "pkg:generic/python": [(line, line, ()) for line in ("3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13")],
     "pkg:npm/express": [("4", "node", ("express@4.21.2",)), ("5", "node", ("express@5.0.1",))],
+    "pkg:npm/webpack": [
+        ("3", "node", ("webpack@3.12.0",)),
+        ("4", "node", ("webpack@4.47.0", "webpack-cli@3.3.12", "file-loader@6.2.0")),
+        ("5", "node", ("webpack@5.97.1", "webpack-cli@5.1.4", "file-loader@6.2.0")),
+    ],
+    "pkg:npm/jest": [
+        ("25", "node", ("jest@25.5.4",)),
+        ("26", "node", ("jest@26.6.3",)),
+        ("27", "node", ("jest@27.5.1",)),
+        ("28", "node", ("jest@28.1.3",)),
+        ("29", "node", ("jest@29.7.0",)),
+        ("30", "node", ("jest@30.0.0",)),
+    ],
+    "pkg:npm/typescript": [
+        ("3", "node", ("typescript@3.9.10",)),
+        ("4", "node", ("typescript@4.9.5",)),
+        ("5", "node", ("typescript@5.7.2",)),
+    ],
+    "pkg:npm/eslint": [("7", "node", ("eslint@7.32.0",)), ("8", "node", ("eslint@8.57.1",)), ("9", "node", ("eslint@9.17.0",))],
+}
+_TOOLS: dict[str, tuple[list[str], dict[str, str]]] = {
+    # coordinate: what is run in the folder of a sample, and the files beside it
+    "pkg:npm/webpack": (
+        ["node", "../node_modules/webpack-cli/bin/cli.js", "--mode", "development"],
+        {"src/index.js": "console.log(1);", "package.json": "{}", "webpack.config.js": "module.exports = {};"},
+    ),
+    "pkg:npm/jest": (
+        ["node", "../node_modules/jest/bin/jest.js", "--ci", "--rootDir", "."],
+        {"sure.test.js": "test('sure', () => {});", "package.json": "{}", "a.js": "module.exports = 1;"},
+    ),
+    "pkg:npm/typescript": (
+        ["node", "../node_modules/typescript/bin/tsc", "-p", ".", "--noEmit"],
+        {"sure.ts": "export const a = 1;", "tsconfig.json": '{"compilerOptions": {"skipLibCheck": true, "types": []}}'},
+    ),
+    "pkg:npm/eslint": (["node", "../node_modules/eslint/bin/eslint.js", "sure.js"], {"sure.js": "var a = 1;"}),
 }
 _SECONDS = 60
+_ASK = """
+const handler = require("./sample.cjs");
+if (typeof handler === "function") {
+  const app = require("express")();
+  app.use((req, res, next) => { handler(req, res, next); setTimeout(() => { if (!res.headersSent) res.end(JSON.stringify(req.query)); }, 200); });
+  app.use((error, req, res, next) => { res.status(500).end("error"); });
+  const server = app.listen(0, async () => {
+    const answer = await fetch(`http://localhost:${server.address().port}/?id=1`, { redirect: "manual", headers: { Referer: "/r" } });
+    console.log(answer.status, answer.headers.get("location"), answer.headers.get("set-cookie"), (await answer.text()).slice(0, 80));
+    process.exit(0);
+  });
+} else setTimeout(() => process.exit(0), 100);
+"""
+"""Asks a sample that is a handler of requests once, and prints what it answers."""
 
 
 def environment(folder: Path, interpreter: str, wanted: tuple[str, ...]) -> Path:
@@ -73,11 +126,15 @@ def environment(folder: Path, interpreter: str, wanted: tuple[str, ...]) -> Path
     return python
 
 
-def run(program: Path, text: str, coordinate: str) -> tuple[int, str]:
-    """(exit code, what was printed) of one sample."""
-    if program.is_dir():
+def run(program: Path, name: str, text: str, coordinate: str) -> tuple[int, str]:
+    """(exit code, what was printed) of one sample; ``name``: its file, where a tool reads it."""
+    command: list[object]
+    if coordinate in _TOOLS:
+        command, at = _laid_out(program, name, text, coordinate)
+    elif program.is_dir():
         (program / "sample.cjs").write_text(text)
-        command: list[object] = ["node", "sample.cjs"]
+        (program / "ask.cjs").write_text(_ASK)
+        command = ["node", "ask.cjs"]
         at = program
     else:
         at = Path("/tmp/w/samples")
@@ -86,10 +143,43 @@ def run(program: Path, text: str, coordinate: str) -> tuple[int, str]:
         runs = ["-m", "pytest", "-q", "-p", "no:cacheprovider", "-W", "default", "test_sample.py"]
         command = [program, *(runs if coordinate == "pkg:pypi/pytest" else ["-W", "default", "test_sample.py"])]
     try:
-        done = subprocess.run(command, cwd=at, capture_output=True, text=True, timeout=_SECONDS)
+        done = subprocess.run(
+            command, cwd=at, capture_output=True, text=True, timeout=_SECONDS, env={**os.environ, "NODE_OPTIONS": "--openssl-legacy-provider"}
+        )
     except subprocess.TimeoutExpired:
         return 124, "took too long"
     return done.returncode, done.stdout + done.stderr
+
+
+def _laid_out(home: Path, name: str, text: str, coordinate: str) -> tuple[list[object], Path]:
+    """A folder with a sample and what a tool needs beside it, and the command that runs the tool there."""
+    command, beside = _TOOLS[coordinate]
+    at = home / "sample"
+    shutil.rmtree(at, ignore_errors=True)
+    for path, body in {**beside, name: text}.items():
+        (at / path).parent.mkdir(parents=True, exist_ok=True)
+        (at / path).write_text(body)
+    if coordinate == "pkg:npm/webpack" and "webpack.IgnorePlugin" in text or "webpack." in text:
+        (at / name).write_text("const webpack = require('webpack');\n" + text)
+    return list(command), at
+
+
+def sample_of(rule: Rule, text: str) -> tuple[str, str]:
+    """(file name, text) of a sample of a rule about a text."""
+    first, _, rest = text.partition("\n")
+    if first.startswith("# file: "):
+        return first.removeprefix("# file: ").strip(), rest
+    return (rule.files[0].replace("webpack*", "webpack.config").replace("*", "a") if rule.files else "sample"), text
+
+
+def _shown(printed: str) -> str:
+    """What was printed without times, paths and hashes."""
+    return re.sub(r"\b[0-9a-f]{8,}\b|\d+(?:\.\d+)? ?(?:ms|s|KiB|bytes)\b|/\S+|Version: \S+|webpack \d\S*", "", printed)
+
+
+def program_is_node(program: Path) -> bool:
+    """Whether samples run on Node, where an answer to a request says what happened."""
+    return program.is_dir()
 
 
 def main() -> int:
@@ -103,7 +193,7 @@ def main() -> int:
         file = knowledge.rule_files.get(purl)
         for rule in file.rules if file is not None else ():
             at = rule.at or rule.deprecated
-            if at is None or not rule.faulty or rule.text is not None:
+            if at is None or not rule.faulty or (rule.text is not None and purl not in _TOOLS):
                 continue
             before = [s for s in sets if line_key(s[0]) < line_key(at)]
             after = [s for s in sets if line_key(s[0]) >= line_key(at)]
@@ -113,15 +203,16 @@ def main() -> int:
                 continue
             old, new = (environment(folder, s[1], s[2]) for s in (before[-1], after[0]))
             for text in rule.faulty:
-                first, then = run(old, text, purl), run(new, text, purl)
+                name, body = sample_of(rule, text)
+                first, then = run(old, name, body, purl), run(new, name, body, purl)
                 warns = "Warning" in then[1] or "deprecat" in then[1].lower()
-                told = warns if rule.at is None else then[0] != 0 or (rule.kind == "behaviour" or rule.kind is None) and first[1] != then[1]
+                told = warns if rule.at is None else then[0] != 0 or (rule.kind in (None, "behaviour") or program_is_node(old)) and _shown(first[1]) != _shown(then[1])
                 said = first[0] == 0 and told
                 counts["as said" if said else "not as said"] += 1
                 if not said:
                     print(f"{rule.id} faulty: before {first[0]}, after {then[0]}\n   {first[1][-200:]!r}\n   {then[1][-200:]!r}")
             for text in rule.fine:
-                then = run(new, text, purl)
+                then = run(new, *sample_of(rule, text), purl)
                 said = then[0] == 0 and (rule.at is not None or "Deprecat" not in then[1])
                 counts["as said" if said else "not as said"] += 1
                 if not said:

@@ -46,11 +46,15 @@ class Rule(_Strict):
     """What no surface shows: about a ``symbol``, a ``setting``, a setting that is ``absent``, or a ``text`` in files of some names.
 
     A symbol may name several in braces: ``lib.{a,b}.c``. ``form`` narrows a rule about a symbol to one way of using it, such as
-    ``call``. ``written``: a pattern over how a call is written (``core.syntax.written``); with it, or with ``anyhow``, the rule is about what
-    the name does and not about whether it is there. ``unless``: a pattern that takes such a place out. ``text``: a pattern over whole
-    files whose name or path fits one of ``files``; comments are blanked out before. Only files with one of the words in ``holds`` are
-    looked through, which is what makes that quick; ``beside``: another pattern that the same file has to hold. ``safe``: the new way works on older lines as well. ``provided_by``: packages that bring back what their runtime lost, in
-    their short form, with a range of releases after ``@`` where only some do. ``faulty`` and ``fine`` are samples: on each of the first
+    ``call``. ``written``: a pattern over how a call is written (``core.syntax.written``); with it, or with ``anyhow``, the rule is
+    about what the name does and not about whether it is there. ``unless``: a pattern that takes such a place out.
+
+    ``text``: a pattern over whole files whose name, or the end of whose path, fits one of ``files``; comments are blanked out
+    before. Only files with one of the words in ``holds`` are looked through, which is what makes that quick; ``beside``: another
+    pattern that the same file has to hold.
+
+    ``safe``: the new way works on older lines as well. ``provided_by``: packages that bring back what their runtime lost, in their
+    short form, with a range of releases after ``@`` where only some do. ``faulty`` and ``fine`` are samples: on each of the first
     the rule speaks, on none of the others.
     """
 
@@ -189,6 +193,26 @@ class ReleaseFacts(_Strict):
     observed: tuple[str, ...] = ()
     states: tuple[str, ...] = ()
     withdrawn: str = ""
+
+
+class TriedFact(_Strict):
+    """One release installed and used on one line of its runtime. ``beside``: what had to stand beside it, ``note``: what went wrong."""
+
+    coordinate: str
+    release: str
+    on: str
+    runs: bool
+    beside: str = ""
+    note: str = ""
+    as_of: date
+
+
+class TriedFile(_Strict):
+    """What was tried, and how."""
+
+    format: Literal[1]
+    how: str
+    facts: tuple[TriedFact, ...]
 
 
 class Catalogue(_Strict):

@@ -136,7 +136,7 @@ class Builder:
         if rule is not None and rule.replacement is None and rule.safe:
             return NO_NEED
         if rule is not None and rule.replacement is not None:
-            if rule.symbol is None or rule.symbol == subject or rule.id == subject or rule.replacement == NO_NEED:
+            if rule.symbol is None or subject in (rule.symbol, rule.id) or rule.replacement == NO_NEED:
                 return rule.replacement
             return (
                 self._carried(rule.replacement + subject[len(rule.symbol) :], self.knowledge.language_of(purl))

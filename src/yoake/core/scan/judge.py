@@ -171,16 +171,9 @@ class Judge:
                 continue
             if answer.unknown >> goal & 1:
                 outside = self._outside(answer, parts[length:], depth)
-                if outside is None and answer.redirect is not None and self._never_offered(answer.redirect):
-                    answer = Answer(answer.offers, 0, answer.deprecates)
-                    if answer.offers == 0:
-                        return warned or Verdict(
-                            "unknown", purl, prefix, detail="this name was never seen in any captured line"
-                        )
-                    return self._lost(timeline, parts, length, answer, today, goal)
-                if outside is None:
+                if outside is None and not self._never_offered(answer.redirect):
                     return warned or Verdict("holds", purl, ".".join(parts[: length - 1]) or path)
-                if outside.state != "unknown":
+                if outside is not None and outside.state != "unknown":
                     return warned or _as_used(outside, path)
                 answer = Answer(answer.offers, 0, answer.deprecates)  # the base outside never had it either
             if answer.offers == 0:
@@ -192,8 +185,10 @@ class Judge:
             return self._lost(timeline, parts, length, answer, today, goal)
         return warned or Verdict("holds", purl, path)
 
-    def _never_offered(self, path: str) -> bool:
+    def _never_offered(self, path: str | None) -> bool:
         """Whether a base class that no destination names is known all the same, and never had this member."""
+        if path is None:
+            return False
         owner = self._owners.get(path.split(".", 1)[0])
         timeline = self.knowledge.timelines.get(owner or "")
         if timeline is None:

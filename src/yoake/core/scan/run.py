@@ -175,8 +175,12 @@ def _scan_module(
         found = list(with_dependencies(rule_hits(joiner.hits(path, facts), knowledge, reachable), module, knowledge))
         found.extend(syntax_hits(path, facts, knowledge, reachable))
         lost = {hit.position for hit in found if hit.verdict.state == "fails"}
+        warned = {hit.position for hit in found if hit.verdict.state == "deprecated"}
+        # what a surface shows needs no rule: the name is gone, or its parameter
         spoken = rules[facts.language].hits(path, facts, joiner)
-        found.extend(hit for hit in spoken if hit.places is not None or hit.position not in lost)
+        found.extend(
+            h for h in spoken if h.position not in lost and (h.verdict.state == "fails" or h.position not in warned)
+        )
         _count_usages(path, module.path, found, result.checks, knowledge.effort.weights.usage)
         hits.extend(found)
     for purl in reachable:

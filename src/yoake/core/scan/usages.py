@@ -136,10 +136,7 @@ class Joiner:
         made_by, _, members = path.rpartition("()")  # what was called to get the value that is used here
         if made_by and not self.style.calls:
             path, made_by = path.replace("()", ""), made_by.replace("()", "")
-        verdict = self.judge.verdict(path)
-        if made_by and members.count(".") > 1 and verdict is not None and verdict.state == "unknown":
-            path = path.removesuffix(members) + "." + members.split(".", 2)[1]  # members of a member say nothing of it
-            verdict = self.judge.verdict(path)
+        path, verdict = self._verdict(path, members if made_by else "")
         if made_by and verdict is not None and verdict.cause and self._lost_before(verdict, made_by):
             return  # what was called is lost itself: said where it is called, not at everything done with its value
         if (
@@ -159,6 +156,14 @@ class Joiner:
             reshaped = self.judge.keywords(path, ask.keywords)
             if reshaped is not None:
                 found.append(Hit(file, facts, index, reshaped, guarded, "likely"))
+
+    def _verdict(self, path: str, members: str) -> tuple[str, Verdict | None]:
+        """The verdict on a path; where nobody knows the members of a member of a value, on that member."""
+        verdict = self.judge.verdict(path)
+        if members.count(".") <= 1 or verdict is None or verdict.state != "unknown":
+            return path, verdict
+        shorter = path.removesuffix(members) + "." + members.split(".", 2)[1]
+        return shorter, self.judge.verdict(shorter)
 
     def _collides(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> bool:
         """A plain name that a star import brings from somewhere unknown, and that the runtime has by itself from some line on."""

@@ -69,13 +69,10 @@ class Resolver:
             self.add(load, _imported(meaning, attributes, guards, form, keywords))
         elif not attributes or form == "type":
             return
-        elif binding.class_name is not None:
-            own = attributes[1:] if attributes[0] == "()" else attributes  # a class of this file, or what it makes
-            if own and not own[0].endswith("()"):
-                self.add(load, Ask(f"{_OWN}{binding.class_name}.{own[0]}", "inherited", guards, keywords))
+        elif binding.class_name is not None:  # a class of this file, or what it makes
+            self._own(load, binding.class_name, attributes[1:] if attributes[0] == "()" else attributes, guards)
         elif binding.receiver is not None:
-            if not attributes[0].endswith("()"):  # what was called to get at the rest stands for itself
-                self.add(load, Ask(f"self:{binding.receiver}.{attributes[0]}", "inherited", guards, keywords))
+            self._own(load, binding.receiver, attributes, guards)
         elif binding.made_by is not None:
             path = _instance(meaning)
             if path is not None and path.startswith(_OWN):
@@ -83,6 +80,11 @@ class Resolver:
             elif path is not None:
                 shape = form if form in _KEPT_FORMS else "instance"
                 self.add(load, Ask(joined(f"{path}()", attributes), shape, guards, keywords))
+
+    def _own(self, load: Load, owner: str, attributes: tuple[str, ...], guards: Guards) -> None:
+        """A member that a class of this file has or inherits; what was called to get at more stands for itself."""
+        if attributes and not attributes[0].endswith("()"):
+            self.add(load, Ask(f"{_OWN}{owner}.{attributes[0]}", "inherited", guards, load[7]))
 
     def path_of(self, name: str, attributes: tuple[str, ...], scope: Scope, position: int) -> str | None:
         """The imported path that a name with members stands for; None when it was not imported."""

@@ -7,6 +7,7 @@ anything else.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Final
 
 from tree_sitter import Node
@@ -18,14 +19,6 @@ _MOST_TEXT: Final = 60
 _MOST_INSIDE: Final = 12  # elements of a list, members of an object
 _DEEPEST: Final = 3
 _LONGEST_NAME: Final = 60
-
-_AS_IT_STANDS: Final = frozenset(
-    ("integer", "float", "number", "true", "false", "none", "null", "undefined", "regex", "identifier", "this")
-)
-_LISTS: Final = {"list": "[]", "array": "[]", "tuple": "()"}
-_FUNCTIONS: Final = frozenset(("lambda", "arrow_function", "function_expression", "function", "generator_function"))
-_CALLS: Final = {"call": "function", "call_expression": "function", "new_expression": "constructor"}
-_MEMBERS: Final = frozenset(("attribute", "member_expression"))
 
 
 def written(arguments: Node) -> str:
@@ -61,43 +54,60 @@ def written_element(node: Node) -> str:
     return "{" + ", ".join(shown)[:_MOST] + "}"
 
 
-def _one(node: Node, depth: int) -> str:  # noqa: PLR0911  one answer for each kind of node
+def _one(node: Node, depth: int) -> str:
     kind = node.type
-    if kind == "string" or kind == "template_string":
-        return _text_of(node)
-    if kind in _AS_IT_STANDS:
-        return text(node)[:_LONGEST_NAME]
-    if kind in _MEMBERS:
-        shown = text(node)
-        return shown if len(shown) <= _LONGEST_NAME and "(" not in shown and "\n" not in shown else "?"
-    if kind == "keyword_argument":
-        name, value = node.child_by_field_name("name"), node.child_by_field_name("value")
-        return f"{text(name)}={_one(value, depth + 1) if value is not None else '?'}"
-    if kind in _CALLS:
-        called = node.child_by_field_name(_CALLS[kind])
-        shown = text(called) if called is not None and called.end_byte - called.start_byte <= _LONGEST_NAME else "?"
-        return f"{shown}()" if "(" not in shown and "\n" not in shown else "?"
+    plain = _PLAIN.get(kind)
+    if plain is not None:
+        return plain(node)
     if depth >= _DEEPEST:
         return "?"
-    if kind in _LISTS:
-        inside = [_one(child, depth + 1) for child in node.named_children[:_MOST_INSIDE] if child.type != "comment"]
-        return f"{_LISTS[kind][0]}{', '.join(inside)}{_LISTS[kind][1]}"
-    if kind in ("dictionary", "object"):
-        return "{" + ", ".join(_member(child, depth) for child in node.named_children[:_MOST_INSIDE]) + "}"
-    if kind in _FUNCTIONS:
-        return f"f{_parameters(node)}"
-    if kind in ("spread_element", "list_splat", "dictionary_splat"):
-        return "..."
-    if kind in ("concatenated_string", "binary_operator", "binary_expression", "parenthesized_expression"):
-        first = node.named_children[0] if node.named_children else None
-        begins = _one(first, depth + 1) if first is not None else "?"
-        return "'…'" if begins.startswith("'") else "?"
-    if kind in ("unary_operator", "unary_expression"):
-        shown = text(node)
-        return shown if len(shown) <= _MOST_INSIDE else "?"
-    if kind in ("as_expression", "satisfies_expression", "await", "await_expression"):
-        return _one(node.named_children[0], depth + 1) if node.named_children else "?"
-    return "?"
+    held = _HOLDING.get(kind)
+    return held(node, depth) if held is not None else "?"
+
+
+def _as_it_stands(node: Node) -> str:
+    return text(node)[:_LONGEST_NAME]
+
+
+def _short(node: Node) -> str:
+    shown = text(node)
+    return shown if len(shown) <= _MOST_INSIDE else "?"
+
+
+def _member_of(node: Node) -> str:
+    shown = text(node)
+    return shown if len(shown) <= _LONGEST_NAME and "(" not in shown and "\n" not in shown else "?"
+
+
+def _call(node: Node) -> str:
+    called = node.child_by_field_name("function") or node.child_by_field_name("constructor")
+    shown = text(called) if called is not None and called.end_byte - called.start_byte <= _LONGEST_NAME else "("
+    return f"{shown}()" if "(" not in shown and "\n" not in shown else "?"
+
+
+def _keyword(node: Node, depth: int) -> str:
+    name, value = node.child_by_field_name("name"), node.child_by_field_name("value")
+    return f"{text(name)}={_one(value, depth + 1) if value is not None else '?'}"
+
+
+def _list(node: Node, depth: int) -> str:
+    inside = [_one(child, depth + 1) for child in node.named_children[:_MOST_INSIDE] if child.type != "comment"]
+    first, last = "()" if node.type == "tuple" else "[]"
+    return f"{first}{', '.join(inside)}{last}"
+
+
+def _object(node: Node, depth: int) -> str:
+    return "{" + ", ".join(_member(child, depth) for child in node.named_children[:_MOST_INSIDE]) + "}"
+
+
+def _joined(node: Node, depth: int) -> str:
+    """Something put together: a text where it begins with one."""
+    begins = _one(node.named_children[0], depth + 1) if node.named_children else "?"
+    return "'…'" if begins.startswith("'") else "?"
+
+
+def _inside(node: Node, depth: int) -> str:
+    return _one(node.named_children[0], depth + 1) if node.named_children else "?"
 
 
 def _text_of(node: Node) -> str:
@@ -132,3 +142,29 @@ def _parameters(node: Node) -> int:
         return 1
     held = node.child_by_field_name("parameters")
     return sum(1 for child in held.named_children if child.type != "comment") if held is not None else 0
+
+
+_PLAIN: Final[dict[str, Callable[[Node], str]]] = {
+    **dict.fromkeys(("string", "template_string"), _text_of),
+    **dict.fromkeys(
+        ("integer", "float", "number", "true", "false", "none", "null", "undefined", "regex", "identifier", "this"),
+        _as_it_stands,
+    ),
+    **dict.fromkeys(("attribute", "member_expression"), _member_of),
+    **dict.fromkeys(("call", "call_expression", "new_expression"), _call),
+    **dict.fromkeys(("unary_operator", "unary_expression"), _short),
+    **dict.fromkeys(("spread_element", "list_splat", "dictionary_splat"), lambda _: "..."),
+    **dict.fromkeys(
+        ("lambda", "arrow_function", "function_expression", "function", "generator_function"),
+        lambda node: f"f{_parameters(node)}",
+    ),
+}
+_HOLDING: Final[dict[str, Callable[[Node, int], str]]] = {
+    "keyword_argument": _keyword,
+    **dict.fromkeys(("list", "array", "tuple"), _list),
+    **dict.fromkeys(("dictionary", "object"), _object),
+    **dict.fromkeys(
+        ("concatenated_string", "binary_operator", "binary_expression", "parenthesized_expression"), _joined
+    ),
+    **dict.fromkeys(("as_expression", "satisfies_expression", "await", "await_expression"), _inside),
+}

@@ -37,9 +37,9 @@ class Guard:
 class Ask(NamedTuple):
     """What one or several places of a file ask for: everything about a use but where it stands.
 
-    ``form``: import, name, attribute, call, instance, subscript, element, member, assigned, string, inherited, override, template, type, builtin,
-    syntax. ``binds`` is the name an import binds. ``others`` are further ways that the same name may be bound to, in the order of the text: the first that
-    exists is what runs.
+    ``form``: import, name, attribute, call, instance, subscript, element, member, assigned, string, inherited, override, template,
+    type, builtin, syntax. ``binds`` is the name an import binds. ``others`` are further ways that the same name may be bound to, in
+    the order of the text: the first that exists is what runs.
     """
 
     path: str

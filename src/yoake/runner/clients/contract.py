@@ -17,13 +17,25 @@ from yoake.core.values.symbols import Surface
 Say = Callable[[str], None]
 
 
+@dataclass(frozen=True, slots=True)
+class Trial:
+    """How it went to install and use a release. ``beside``: what had to be there as well for it to run; ``note``: the last word of
+    what went wrong."""
+
+    runs: bool
+    note: str = ""
+    beside: str = ""
+
+
 @dataclass(frozen=True, kw_only=True)
 class Client:
     """The package client and the runtimes of one ecosystem.
 
     ``runtime``: the timeline of the runtime, of the lines that are wanted or all. ``package``: the timeline of a package; with
-    the last argument its modules are also imported. ``file``: the surface of an artefact at hand, whose kinds ``files`` names. ``record``:
-    its release record. All raise BadSource where the client or the artefact gives nothing readable, and BadCoordinate for lines that there are not.
+    the last argument its modules are also imported. ``file``: the surface of an artefact at hand, whose kinds ``files`` names.
+    ``record``: its release record. ``try_release``: a release really installed and used on a line of the runtime; None where
+    nobody can. All raise BadSource where the client or the artefact gives nothing readable, and BadCoordinate for lines that
+    there are not.
     """
 
     ecosystem: Ecosystem
@@ -32,3 +44,4 @@ class Client:
     file: Callable[[Coordinate, Path], Surface]
     files: str
     record: Callable[[Coordinate, date, Knowledge, Say], Catalogue]
+    try_release: Callable[[Coordinate, str, str], Trial] | None = None

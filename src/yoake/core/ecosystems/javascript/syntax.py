@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 from functools import cache
+from itertools import pairwise
 from typing import Final
 
 from tree_sitter import Language, Node
@@ -450,7 +451,7 @@ def _handled(parameters: Node | None) -> dict[str, str]:
     """``(req, res)``, ``(error, req, res, next)``: what the names of a handler of requests stand for. Only the names say so."""
     held = parameters.named_children if parameters is not None else []
     names = [text(child.child_by_field_name("pattern") or child) for child in held]
-    for at, (first, second) in enumerate(zip(names, names[1:], strict=False)):
+    for at, (first, second) in enumerate(pairwise(names)):
         if at < 2 and _REQUEST.match(first) and _RESPONSE.match(second):
             return {first: "req", second: "res"}
     return {}

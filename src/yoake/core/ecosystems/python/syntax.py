@@ -274,7 +274,7 @@ class _Walk(Walk):
         typed = node.child_by_field_name("type")
         made_by = None
         if left is not None and left.type == "identifier":
-            made_by = _maker(right) or _maker_by_type(typed)
+            made_by = _maker_by_type(typed) or _maker(right)
         if left is not None:
             # in “x = x.f()” the second x is still the old one
             self.bind_pattern(left, scope, guards, made_by, node.end_byte if made_by is not None else None)

@@ -8,6 +8,7 @@ from yoake.core.ecosystems.python import PYTHON_ECOSYSTEM
 from yoake.runner.clients.contract import Client
 from yoake.runner.clients.python.records import pypi_record
 from yoake.runner.clients.python.surfaces import build_pypi, build_python, wheel_surface
+from yoake.runner.clients.python.trying import try_release
 
 PYTHON_CLIENT: Final = Client(
     ecosystem=PYTHON_ECOSYSTEM,
@@ -16,4 +17,5 @@ PYTHON_CLIENT: Final = Client(
     file=wheel_surface,
     files="a wheel",
     record=pypi_record,
+    try_release=try_release,
 )

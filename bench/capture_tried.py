@@ -1,0 +1,66 @@
+"""Capture what runs: releases that old applications pin, installed and imported on real interpreters. Goes on where it stopped.
+
+    python -m bench.capture_tried FILE MINUTES [LINE …]
+
+The newest release of each line of each PyPI package with a release record, newest lines first, round by round over all packages.
+"""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime
+from pathlib import Path
+
+from yoake.core.knowledge.models import TriedFact
+from yoake.core.values.coordinates import Coordinate
+from yoake.runner.clients.python.trying import try_release
+from yoake.runner.knowledge_files import load_knowledge
+from yoake.usecases.try_release import read_tried, write_tried
+
+_ROUNDS = 14  # lines of one package
+
+
+def wanted(lines: list[str]) -> Iterator[tuple[str, str, str]]:
+    """(purl, release, line), one line of each package after the other."""
+    knowledge = load_knowledge()
+    newest: dict[str, list[str]] = {}
+    for purl, record in sorted(knowledge.catalogues.items()):
+        if purl.startswith("pkg:pypi/"):
+            by_line = {knowledge.line_of(Coordinate(purl), r): r for r in record.releases if r.replace(".", "").isdigit()}
+            newest[purl] = list(by_line.values())[::-1]
+    for round_ in range(_ROUNDS):
+        for line in lines:
+            for purl, releases in newest.items():
+                if round_ < len(releases):
+                    yield purl, releases[round_], line
+
+
+def main() -> None:
+    path, minutes = Path(sys.argv[1]), float(sys.argv[2])
+    lines = sys.argv[3:] or ["3.13", "3.11"]
+    held = {(f.coordinate, f.release, f.on): f for f in read_tried(path)}
+    until = time.monotonic() + minutes * 60
+    today = datetime.now(UTC).date()
+    left = (row for row in wanted(lines) if row not in held)
+
+    def one(row: tuple[str, str, str]) -> TriedFact:
+        trial = try_release(Coordinate(row[0]), row[1], row[2])
+        return TriedFact(
+            coordinate=row[0], release=row[1], on=row[2], runs=trial.runs, beside=trial.beside, note=trial.note, as_of=today
+        )
+
+    with ThreadPoolExecutor(2) as pool:
+        while time.monotonic() < until:
+            batch = [row for row, _ in zip(left, range(20), strict=False)]
+            if not batch:
+                break
+            held.update({(f.coordinate, f.release, f.on): f for f in pool.map(one, batch)})
+            write_tried(path, list(held.values()))
+            print(len(held), sum(f.runs for f in held.values()), flush=True)
+
+
+if __name__ == "__main__":
+    main()

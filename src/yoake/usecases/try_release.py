@@ -1,0 +1,87 @@
+"""Try a release on a line of its runtime, and keep what came of it where every scan finds it."""
+
+from __future__ import annotations
+
+import gzip
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+from typing import Final
+
+from yoake.core.knowledge.models import TriedFact, TriedFile
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate, Target
+from yoake.core.values.errors import BadCoordinate
+from yoake.runner.clients.registered import client_of
+from yoake.runner.home import Home
+from yoake.usecases.scan import Progress
+
+_HOW: Final = "installed with what it asks for in a throw-away environment, and imported"
+_OWN: Final = "own.json.gz"
+
+
+def read_tried(path: Path) -> list[TriedFact]:
+    """What a file holds; nothing where there is none."""
+    if not path.exists():
+        return []
+    return list(TriedFile.model_validate_json(gzip.decompress(path.read_bytes())).facts)
+
+
+def write_tried(path: Path, facts: Sequence[TriedFact]) -> None:
+    """Write a whole file, never half of it."""
+    ordered = sorted(facts, key=lambda f: (f.coordinate, f.on, f.release))
+    body = TriedFile(format=1, how=_HOW, facts=tuple(ordered)).model_dump_json(exclude_defaults=False)
+    path.parent.mkdir(parents=True, exist_ok=True)
+    partial = path.with_name(path.name + ".part")
+    partial.write_bytes(gzip.compress(body.encode(), mtime=0))
+    partial.replace(path)
+
+
+@dataclass(frozen=True, slots=True)
+class TryTask:
+    """A release to try on a line of its runtime, below which home, on which day."""
+
+    home: Path
+    coordinate: Coordinate
+    release: str
+    on: Target
+    today: date
+
+
+def try_now(task: TryTask, say: Callable[[Progress], None]) -> TriedFact:
+    """Install and use it, and keep the outcome in the person's own knowledge.
+
+    Raises BadCoordinate for what no package client can try, and BadSource where this machine lacks the runtime.
+    """
+    coordinate = ECOSYSTEMS.canonical(task.coordinate)
+    runtime = ECOSYSTEMS.runtime_of(coordinate.purl)
+    if runtime is None or runtime != task.on.coordinate:
+        raise BadCoordinate(f"{coordinate.short} does not run on {task.on}: name its runtime, with a line.")
+    say(Progress(f"trying {coordinate.name} {task.release} on {task.on}"))
+    try_release = client_of(coordinate).try_release
+    if try_release is None:
+        raise BadCoordinate(f"Releases of {coordinate.short} cannot be tried here yet: only those of Python can.")
+    trial = try_release(coordinate, task.release, task.on.line)
+    fact = TriedFact(
+        coordinate=coordinate.purl,
+        release=task.release,
+        on=task.on.line,
+        runs=trial.runs,
+        beside=trial.beside,
+        note=trial.note,
+        as_of=task.today,
+    )
+    path = Home(task.home).knowledge / "tried" / _OWN
+    held = {(f.coordinate, f.release, f.on): f for f in read_tried(path)}
+    held[fact.coordinate, fact.release, fact.on] = fact
+    write_tried(path, list(held.values()))
+    return fact
+
+
+class TryWorker:
+    """Tries releases in a process of its own."""
+
+    def __call__(self, task: TryTask, tell: Callable[[str, object], None]) -> None:
+        """Try one release. Raises BadCoordinate and BadSource."""
+        try_now(task, lambda progress: tell("said", progress))
