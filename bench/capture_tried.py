@@ -18,7 +18,8 @@ from yoake.core.knowledge.models import TriedFact
 from yoake.core.values.coordinates import Coordinate
 from yoake.runner.clients.python.trying import try_release
 from yoake.runner.knowledge_files import load_knowledge
-from yoake.usecases.try_release import read_tried, write_tried
+from yoake.runner.knowledge_files import read_tried
+from yoake.usecases.try_release import write_tried
 
 _ROUNDS = 14  # lines of one package
 

@@ -11,10 +11,12 @@ from yoake.core.ecosystems.javascript.names import NODE
 from yoake.core.ecosystems.javascript.versions import NPM
 from yoake.core.ecosystems.python.names import PYTHON, pypi
 from yoake.core.ecosystems.python.versions import PEP440
+from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.delta import delta
-from yoake.core.knowledge.models import Catalogue, ReleaseFacts
+from yoake.core.knowledge.models import Catalogue, ReleaseFacts, TriedFact
 from yoake.core.knowledge.timeline import CapturedLine, Symbol, Timeline
 from yoake.core.planning.choose_release import choose_release
+from yoake.core.planning.constraints import Compatibility
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.packages import clean_lines
 from yoake.core.scan.run import ScanInput, run_scan
@@ -145,9 +147,9 @@ def test_a_package_of_another_language_than_the_destination_is_left_alone() -> N
     assert "Node" in found.why
 
 
-def pinned(record: Catalogue, wanted: str) -> tuple[PackageState, list[Finding]]:
+def pinned(record: Catalogue, wanted: str, facts: tuple[TriedFact, ...] = ()) -> tuple[PackageState, list[Finding]]:
     """What a scan says of one pinned package on the way to Python 3.13."""
-    known = replace(KNOWN, catalogues={record.coordinate: record})
+    known = replace(KNOWN, catalogues={record.coordinate: record}, read_tried=lambda: facts)
     module = Module("", "app")
     module.requirements.append(Requirement(pypi("lamp"), "lamp", wanted, "requirements.txt", 1))
     targets = (Target(PYTHON, "3.13"),)
@@ -214,3 +216,59 @@ def test_what_was_seen_in_one_line_says_nothing_of_another() -> None:
 def test_a_package_without_a_pin_is_told_where_its_manifest_asks_for_it() -> None:
     state, _ = pinned(lamp(ReleaseFacts(release="1.0")), "")
     assert (state.file, state.line_number, state.how) == ("requirements.txt", 1, "not stated")
+
+
+def tried(release: str, *, runs: bool, beside: str = "", note: str = "") -> TriedFact:
+    return TriedFact(
+        coordinate="pkg:pypi/lamp", release=release, on="3.13", runs=runs, beside=beside, note=note, as_of=TODAY
+    )
+
+
+def test_what_was_really_run_says_more_than_metadata_claims_and_code() -> None:
+    record = lamp(
+        ReleaseFacts(release="1.0", observed=("3.12", "imp in lamp/__init__.py:1")),
+        ReleaseFacts(release="2.0", states=("python@3.13",)),
+        ReleaseFacts(release="2.1"),
+    )
+    facts = (
+        tried("1.0", runs=True, beside="setuptools<81"),
+        tried("2.0", runs=False, note="cannot be imported: ImportError: x"),
+    )
+    runs, nothing = pinned(record, "==1.0", facts)
+    assert (runs.state, runs.grade, runs.release, nothing) == ("holds", "tried", "1.0", [])
+    assert "installed and imported there on 23 Nov 2026, with setuptools<81 beside it" in runs.note
+    fails, findings = pinned(record, "==2.0", facts)
+    assert (fails.state, fails.grade, fails.suggestion) == ("fails", "tried", "2.1")
+    assert [(f.title, f.bites_at, f.level) for f in findings] == [
+        ("lamp 2.0 does not run on Python 3.13: cannot be imported: ImportError: x", "3.13", "error")
+    ]
+    assert pinned(record, "==2.1", facts)[0].grade == "none"
+
+
+def test_a_range_is_judged_by_the_release_that_would_be_taken() -> None:
+    record = lamp(ReleaseFacts(release="1.0"), ReleaseFacts(release="1.1"))
+    assert pinned(record, ">=1", (tried("1.1", runs=False, note="does not install"),))[0].state == "fails"
+    assert pinned(record, ">=1", (tried("1.0", runs=False, note="does not install"),))[0].state == "unknown"
+
+
+def test_no_release_is_taken_that_was_tried_in_vain_and_a_line_that_ran_stands() -> None:
+    record = lamp(ReleaseFacts(release="1.0"), ReleaseFacts(release="2.0", observed=("3.12", "imp in lamp.py:1")))
+
+    def known(*facts: TriedFact) -> Knowledge:
+        return replace(KNOWN, catalogues={record.coordinate: record}, read_tried=lambda: facts)
+
+    def take(knowledge: Knowledge) -> str:
+        lamp_coordinate = Coordinate("pkg:pypi/lamp")
+        state = {PYTHON.purl: "3.13"}
+        return choose_release(lamp_coordinate, record, state, "", "", frozenset(), TODAY, knowledge).take
+
+    assert take(known()) == "2.0"
+    assert take(known(tried("2.0", runs=False, note="x"))) == "1.0"
+
+    def broken(knowledge: Knowledge, line: str) -> list[str]:
+        relation = Compatibility(knowledge, TODAY).between("pkg:pypi/lamp", line, PYTHON.purl, "3.13", "3.13")
+        return [c.grade for c in relation.broken]
+
+    assert broken(known(), "2.0") == ["observed"]
+    assert broken(known(tried("2.0", runs=True)), "2.0") == []
+    assert broken(known(tried("1.0", runs=False, note="x")), "1.0") == ["tried"]

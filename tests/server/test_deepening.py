@@ -10,7 +10,9 @@ import pytest
 from starlette.testclient import TestClient
 
 from tests.conftest import write
+from tests.runner.test_trying import wheel
 from tests.server.conftest import settled, take
+from yoake.runner.clients.python.interpreters import find_interpreters
 
 FILES = {
     ".python-version": "3.8\n",
@@ -166,3 +168,27 @@ def test_a_registry_that_does_not_answer_fails_the_job_and_keeps_the_rest(
     assert (job["application"], job["state"]) == ("pypi/unheard-of", "failed")
     assert "pip knows no releases" in job["problem"]
     assert client.get(f"/api/v1/applications/{slug}/packages").status_code == 200
+
+
+@pytest.mark.skipif("3.13" not in find_interpreters(), reason="there is no Python 3.13 on this machine")
+def test_a_release_is_tried_for_real_and_its_users_are_scanned_again(
+    client: TestClient, slug: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    wheel(tmp_path / "shelf", "unheard_of", "1.0", {"unheard_of.py": "import imp\n"})
+    monkeypatch.setenv("PIP_NO_INDEX", "1")
+    monkeypatch.setenv("PIP_FIND_LINKS", str(tmp_path / "shelf"))
+    client.app.state.queue.executor.rest()
+
+    def row() -> dict[str, object]:
+        rows = client.get(f"/api/v1/applications/{slug}/packages").json()["rows"]
+        return next(r for r in rows if r["name"] == "unheard-of")
+
+    asked = {"coordinate": "pypi/unheard-of", "release": row()["release"], "on": row()["try_on"]}
+    assert asked == {"coordinate": "pypi/unheard-of", "release": "1.0", "on": "python@3.13"}
+    assert client.post("/api/v1/knowledge/trials", json=asked).status_code == 202
+    settled(client)
+    settled(client)
+    assert (row()["state"], row()["grade"], row()["try_on"]) == ("fails", "tried", "")
+    assert "No module named 'imp'" in str(row()["note"])
+    refused = client.post("/api/v1/knowledge/trials", json={**asked, "on": "node@24"})
+    assert (refused.status_code, "cannot be tried" in refused.json()["problem"]) == (422, True)

@@ -9,11 +9,12 @@ from typing import Annotated, Final
 import typer
 
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import Coordinate, parse_coordinate
+from yoake.core.values.coordinates import Coordinate, parse_coordinate, parse_target
 from yoake.runner.clients.registered import CLIENTS
 from yoake.runner.home import default_home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.usecases.build_knowledge import build, build_catalogue, build_from_files
+from yoake.usecases.try_release import TryTask, check_trial, try_now
 
 _KINDS: Final = ", ".join(f"{c.ecosystem.runtime.short}, {c.ecosystem.package_type}/NAME" for c in CLIENTS) + "."
 _FILES: Final = " or ".join(c.files for c in CLIENTS).capitalize()
@@ -54,9 +55,25 @@ def knowledge_list() -> None:
         typer.echo(f"{Coordinate(purl).short}: {lines[0]} to {lines[-1]}, {head.symbols if head else 0} symbols")
 
 
+def knowledge_try(
+    release: Annotated[str, typer.Argument(help="A release, as pypi/kombu@4.6.11.")],
+    on: Annotated[str, typer.Option("--on", help="The line of its runtime, as python@3.13.")],
+) -> None:
+    """Install a release with what it asks for in a throw-away environment, import it, and keep what came of it."""
+    name, _, number = release.rpartition("@")
+    target, coordinate = parse_target(on), parse_coordinate(name)
+    today = datetime.now(UTC).date()
+    task = TryTask(default_home().folder, check_trial(coordinate, number, target), number, target, today)
+    fact = try_now(task, lambda progress: typer.echo(progress.phase, err=True))
+    typer.echo(f"{coordinate.name} {number} on {target}: {fact.story}")
+    if not fact.runs:
+        raise typer.Exit(1)
+
+
 def register(app: typer.Typer) -> None:
     """Add the commands below ``knowledge``."""
     group = typer.Typer(no_args_is_help=True, help="What Yoake knows of runtimes and libraries.")
     group.command("build")(knowledge_build)
     group.command("list")(knowledge_list)
+    group.command("try")(knowledge_try)
     app.add_typer(group, name="knowledge")

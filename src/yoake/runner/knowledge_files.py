@@ -2,21 +2,25 @@
 
 from __future__ import annotations
 
+import gzip
 import hashlib
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import lru_cache
 from pathlib import Path
-from typing import TypeVar
+from typing import Final, TypeVar
 
 from pydantic import BaseModel
 
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import EffortTable, Lifecycle, RuleFile
+from yoake.core.knowledge.models import EffortTable, Lifecycle, RuleFile, TriedFact, TriedFile
 from yoake.core.knowledge.parse import check_model, parse_yaml
 from yoake.core.knowledge.timeline import Head, Timeline, load_timeline, read_head
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.errors import BadKnowledge
 from yoake.runner.knowledge_pack import Pack, first_line, packed_timeline, read_catalogue, read_pack, shipped_folder
+
+OWN_TRIALS: Final = "own.json.gz"
+"""File of what was tried here."""
 
 M = TypeVar("M", bound=BaseModel)
 T = TypeVar("T")
@@ -61,7 +65,24 @@ def _load(folders: tuple[Path, ...], _stamps: tuple[tuple[Path, int], ...]) -> K
         catalogues=_Lazy(records, lambda purl: read_catalogue(records[purl])),
         digests=digests,
         heads={purl: head for purl, (_, head) in heads.items()},
+        read_tried=lambda: [fact for name in _tried_files(chosen) for fact in read_tried(chosen[name])],
     )
+
+
+def _tried_files(chosen: Iterable[str]) -> list[str]:
+    """What was tried: a person's own comes last, and wins."""
+    named = [name for name in chosen if name.startswith("tried/") and name.endswith(".json.gz")]
+    return sorted(named, key=lambda name: (name == f"tried/{OWN_TRIALS}", name))
+
+
+def read_tried(path: Path) -> list[TriedFact]:
+    """What a file of trials holds; nothing where there is none. Raises BadKnowledge."""
+    if not path.exists():
+        return []
+    try:
+        return list(TriedFile.model_validate_json(gzip.decompress(path.read_bytes())).facts)
+    except (OSError, EOFError, ValueError) as error:
+        raise BadKnowledge(f"{path.name} cannot be read: {error}. Delete it, and try again what it held.") from error
 
 
 def _digest(path: Path) -> str:

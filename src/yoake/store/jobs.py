@@ -22,17 +22,18 @@ def add_job(connection: sqlite3.Connection, application_id: int, batch: str, who
     return int(cursor.lastrowid or 0)
 
 
-def add_building(connection: sqlite3.Connection, subject: str, who: str, at: str) -> int:
-    """Ask for a library to be made known; a waiting or running request for the same is returned instead."""
+def add_knowing(connection: sqlite3.Connection, kind: str, subject: str, who: str, at: str) -> int:
+    """Ask for something to be found out: ``knowledge`` of a library, or a ``trial`` of a release; a waiting or running request for
+    the same is returned instead."""
     row = connection.execute(
-        "SELECT id FROM jobs WHERE kind = 'knowledge' AND subject = :subject AND state IN ('waiting', 'running')",
-        {"subject": subject},
+        "SELECT id FROM jobs WHERE kind = :kind AND subject = :subject AND state IN ('waiting', 'running')",
+        {"kind": kind, "subject": subject},
     ).fetchone()
     if row is not None:
         return int(row["id"])
     cursor = connection.execute(
-        "INSERT INTO jobs (kind, subject, batch, state, who, asked_at) VALUES ('knowledge', :subject, :at, 'waiting', :who, :at)",
-        {"subject": subject, "who": who, "at": at},
+        "INSERT INTO jobs (kind, subject, batch, state, who, asked_at) VALUES (:kind, :subject, :at, 'waiting', :who, :at)",
+        {"kind": kind, "subject": subject, "who": who, "at": at},
     )
     return int(cursor.lastrowid or 0)
 

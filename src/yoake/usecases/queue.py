@@ -14,7 +14,8 @@ from typing import Any, Final
 import structlog
 
 from yoake.context.context import Context
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.knowledge.models import TriedFact
+from yoake.core.values.coordinates import Coordinate, Target, parse_target
 from yoake.core.values.errors import Conflict, NotFound, Stopped, YoakeError
 from yoake.runner.executor import BrokenJob, Executor, ProcessExecutor, Work
 from yoake.runner.extraction import Extractor
@@ -22,8 +23,8 @@ from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import Application, application_by_id, said_lines
 from yoake.store.database import Row
 from yoake.store.jobs import (
-    add_building,
     add_job,
+    add_knowing,
     count_jobs,
     get_job,
     requeue_interrupted,
@@ -39,6 +40,7 @@ from yoake.usecases.record_scan import ScanRecord, keep
 from yoake.usecases.scan import Control, Progress
 from yoake.usecases.scan_task import ScanTask, scan_as_told
 from yoake.usecases.track import replan
+from yoake.usecases.try_release import TryTask
 
 log = structlog.get_logger()
 
@@ -114,7 +116,14 @@ class Queue:
     def ask_known(self, coordinate: Coordinate, who: str) -> int:
         """Ask for a library to be made known; what uses it is scanned again afterwards."""
         with self.context.db.write() as connection:
-            job = add_building(connection, coordinate.purl, who, self.context.stamp)
+            job = add_knowing(connection, "knowledge", coordinate.purl, who, self.context.stamp)
+        self._changed()
+        return job
+
+    def ask_trial(self, coordinate: Coordinate, release: str, on: Target, who: str) -> int:
+        """Ask for a release to be tried on a line of its runtime; what uses it is scanned again afterwards."""
+        with self.context.db.write() as connection:
+            job = add_knowing(connection, "trial", f"{coordinate.purl}@{release} {on}", who, self.context.stamp)
         self._changed()
         return job
 
@@ -182,6 +191,8 @@ class Queue:
             if row["kind"] == "knowledge":
                 self._make_known(Coordinate(row["subject"]), row["who"], job)
                 self._set(job, "done")
+            elif row["kind"] == "trial":
+                self._set(job, "done", self._try(row["subject"], row["who"], job))
             else:
                 self._set(job, "done", self._scan(row["application_id"], job))
         except Stopped as error:
@@ -227,6 +238,18 @@ class Queue:
         users = users_of(self.context, coordinate)
         if users:
             self.ask(users, who)
+
+    def _try(self, subject: str, who: str, job: int) -> str:
+        """Try a release, then scan what uses it; returns a word on what came of it."""
+        wanted, _, on = subject.rpartition(" ")
+        purl, _, release = wanted.rpartition("@")
+        task = TryTask(self.context.home.folder, Coordinate(purl), release, parse_target(on), self.context.today)
+        fact: TriedFact = self._execute("yoake.usecases.try_release:TryWorker", task, job)
+        self.context.look_again()
+        users = users_of(self.context, Coordinate(purl))
+        if users:
+            self.ask(users, who)
+        return f"{Coordinate(purl).name} {release} {fact.story}"
 
     def _execute(self, what: str, task: object, job: int) -> Any:
         return self.executor.run(Work(what, task), self._sayer(job), lambda: self.closing or job in self._stops)

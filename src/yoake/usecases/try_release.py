@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gzip
+import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -15,17 +16,11 @@ from yoake.core.values.coordinates import Coordinate, Target
 from yoake.core.values.errors import BadCoordinate
 from yoake.runner.clients.registered import client_of
 from yoake.runner.home import Home
+from yoake.runner.knowledge_files import OWN_TRIALS, read_tried
 from yoake.usecases.scan import Progress
 
+_RELEASE: Final = re.compile(r"[0-9][0-9A-Za-z.!+_-]{0,60}")
 _HOW: Final = "installed with what it asks for in a throw-away environment, and imported"
-_OWN: Final = "own.json.gz"
-
-
-def read_tried(path: Path) -> list[TriedFact]:
-    """What a file holds; nothing where there is none."""
-    if not path.exists():
-        return []
-    return list(TriedFile.model_validate_json(gzip.decompress(path.read_bytes())).facts)
 
 
 def write_tried(path: Path, facts: Sequence[TriedFact]) -> None:
@@ -54,14 +49,11 @@ def try_now(task: TryTask, say: Callable[[Progress], None]) -> TriedFact:
 
     Raises BadCoordinate for what no package client can try, and BadSource where this machine lacks the runtime.
     """
-    coordinate = ECOSYSTEMS.canonical(task.coordinate)
-    runtime = ECOSYSTEMS.runtime_of(coordinate.purl)
-    if runtime is None or runtime != task.on.coordinate:
-        raise BadCoordinate(f"{coordinate.short} does not run on {task.on}: name its runtime, with a line.")
+    coordinate = check_trial(task.coordinate, task.release, task.on)
     say(Progress(f"trying {coordinate.name} {task.release} on {task.on}"))
     try_release = client_of(coordinate).try_release
     if try_release is None:
-        raise BadCoordinate(f"Releases of {coordinate.short} cannot be tried here yet: only those of Python can.")
+        raise BadCoordinate(f"Releases of {coordinate.short} cannot be tried.")
     trial = try_release(coordinate, task.release, task.on.line)
     fact = TriedFact(
         coordinate=coordinate.purl,
@@ -72,7 +64,7 @@ def try_now(task: TryTask, say: Callable[[Progress], None]) -> TriedFact:
         note=trial.note,
         as_of=task.today,
     )
-    path = Home(task.home).knowledge / "tried" / _OWN
+    path = Home(task.home).knowledge / "tried" / OWN_TRIALS
     held = {(f.coordinate, f.release, f.on): f for f in read_tried(path)}
     held[fact.coordinate, fact.release, fact.on] = fact
     write_tried(path, list(held.values()))
@@ -82,6 +74,17 @@ def try_now(task: TryTask, say: Callable[[Progress], None]) -> TriedFact:
 class TryWorker:
     """Tries releases in a process of its own."""
 
-    def __call__(self, task: TryTask, tell: Callable[[str, object], None]) -> None:
-        """Try one release. Raises BadCoordinate and BadSource."""
-        try_now(task, lambda progress: tell("said", progress))
+    def __call__(self, task: TryTask, tell: Callable[[str, object], None]) -> TriedFact:
+        """What came of one release. Raises BadCoordinate and BadSource."""
+        return try_now(task, lambda progress: tell("said", progress))
+
+
+def check_trial(coordinate: Coordinate, release: str, on: Target) -> Coordinate:
+    """The coordinate as its ecosystem writes it, when such a release can be tried on that line. Raises BadCoordinate."""
+    made = ECOSYSTEMS.canonical(coordinate)
+    runtime = ECOSYSTEMS.runtime_of(made.purl)
+    if runtime is None or runtime != on.coordinate or client_of(made).try_release is None:
+        raise BadCoordinate(f"{made.short} cannot be tried on {on}: only packages of Python can, on a line of Python.")
+    if not _RELEASE.fullmatch(release):
+        raise BadCoordinate(f"“{release}” is no release: write its number, as in 4.6.11.")
+    return made

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Final
 
 from yoake.context.context import Context
+from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.choose_release import choose_release
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Target
 from yoake.core.values.findings import PackageState
 from yoake.core.values.plans import Plan
-from yoake.core.values.words import CheckState
+from yoake.core.values.words import CheckState, Grade
+from yoake.runner.clients.registered import client_of
 from yoake.store.scans import StoredScan, latest_mark, packages_of_scan, sets_of_scan
 from yoake.views.evidence import read_scan
 
@@ -41,7 +44,11 @@ class Cell:
 
 @dataclass(frozen=True, slots=True)
 class PackageRow:
-    """One package against every stage. ``known``: whether its surfaces are known; ``breaks``: line and first lost symbol."""
+    """One package against every stage. ``known``: whether its surfaces are known; ``breaks``: line and first lost symbol.
+
+    ``state`` with its ``grade`` and ``note`` is that of ``release`` on the destination; ``try_on``: the line of its runtime on which that
+    release could be tried, empty where it was or cannot be.
+    """
 
     coordinate: str
     name: str
@@ -56,6 +63,9 @@ class PackageRow:
     makeable: bool
     breaks: list[str]
     cells: list[Cell]
+    grade: Grade
+    release: str
+    try_on: str
 
     @property
     def is_apart(self) -> bool:
@@ -126,12 +136,16 @@ def package_window(context: Context, slug: str, text: str, offset: int, limit: i
 def package_grid(context: Context, scan: StoredScan) -> PackageGrid:
     """Which release of each package to take at each stage of the path."""
     plan = scan.plan
-    named = {purl for made in sets_of_scan(context.db, scan.id) for purl in made.spans}
+    spans = {purl: span for made in sets_of_scan(context.db, scan.id) for purl, span in made.spans.items()}
+    named = set(spans)
+    goals = {purl: span.goal for purl, span in spans.items()}
     stages = [_head(plan, number, named) for number in range(1, len(plan.stages) + 1)]
     states = [{purl: line for purl, line in stage.state if purl in named} for stage in plan.stages]
     taken = [dict(stage.releases) for stage in plan.stages]
     lines = [dict(stage.state) for stage in plan.stages]
-    rows = [_package_row(context, package, states, lines, taken) for package in packages_of_scan(context.db, scan.id)]
+    rows = [
+        _package_row(context, package, goals, states, lines, taken) for package in packages_of_scan(context.db, scan.id)
+    ]
     order = {"fails": 0, "unknown": 1, "holds": 2}
     return PackageGrid(stages, sorted(rows, key=lambda r: (not r.direct, order.get(r.state, 3), r.name)))
 
@@ -148,11 +162,12 @@ def _head(plan: Plan, number: int, named: set[str]) -> StageHead:
 def _package_row(
     context: Context,
     package: PackageState,
+    goals: Mapping[str, str],
     states: list[dict[str, str]],
     lines: list[dict[str, str]],
     taken: list[dict[str, str]],
 ) -> PackageRow:
-    """``states``: lines of the destination's coordinates at each stage; ``lines`` and ``taken``: what the path does with all."""
+    """``goals``: the destination's lines; ``states``: lines of its coordinates at each stage; ``lines`` and ``taken``: what the path does."""
     knowledge, coordinate = context.knowledge, Coordinate(package.coordinate)
     record = knowledge.catalogues.get(coordinate.purl)
     clean = frozenset(package.clean)
@@ -187,4 +202,18 @@ def _package_row(
         context.knowledge.ecosystems.is_package(coordinate),
         [f"{line}: {symbol}" for line, symbol in package.breaks][:_MOST_BREAKS],
         cells,
+        package.grade,
+        package.release or package.exact,
+        _try_on(package, goals, knowledge),
     )
+
+
+def _try_on(package: PackageState, goals: Mapping[str, str], knowledge: Knowledge) -> str:
+    """The line on which a release could be tried whose word so far rests on nothing that was run."""
+    coordinate = Coordinate(package.coordinate)
+    runtime = knowledge.ecosystems.runtime_of(coordinate.purl)
+    line = goals.get(runtime.purl) if runtime is not None else None
+    release = package.release or package.exact
+    if runtime is None or line is None or not release or package.grade == "tried" or coordinate.purl in goals:
+        return ""
+    return str(Target(runtime, line)) if client_of(coordinate).try_release is not None else ""

@@ -580,6 +580,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/knowledge/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Trial
+         * @description Install and use a release in a throw-away environment; what uses it is scanned again.
+         */
+        post: operations["post_trial_api_v1_knowledge_trials_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/views/{screen}": {
         parameters: {
             query?: never;
@@ -2300,6 +2320,9 @@ export interface components {
         /**
          * PackageRow
          * @description One package against every stage. ``known``: whether its surfaces are known; ``breaks``: line and first lost symbol.
+         *
+         *     ``state`` with its ``grade`` and ``note`` is that of ``release`` on the destination; ``try_on``: the line of its runtime on which that
+         *     release could be tried, empty where it was or cannot be.
          */
         PackageRow: {
             /** Coordinate */
@@ -2331,6 +2354,15 @@ export interface components {
             breaks: string[];
             /** Cells */
             cells: components["schemas"]["Cell"][];
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "hard" | "stated" | "observed" | "tried" | "none";
+            /** Release */
+            release: string;
+            /** Try On */
+            try_on: string;
         };
         /**
          * PackageWindow
@@ -3028,6 +3060,21 @@ export interface components {
             out: boolean;
             /** Lines */
             lines: components["schemas"]["LineChoice"][];
+        };
+        /**
+         * Trying
+         * @description A release to try on a line of its runtime.
+         */
+        Trying: {
+            /** Coordinate */
+            coordinate: string;
+            /** Release */
+            release: string;
+            /**
+             * On
+             * @description A line of its runtime, as python@3.13.
+             */
+            on: string;
         };
         /**
          * Uploaded
@@ -6263,6 +6310,102 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Making"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAsked"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_trial_api_v1_knowledge_trials_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trying"];
             };
         };
         responses: {

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
 from yoake.core.contract.ecosystem import PathStyle
 from yoake.core.contract.registry import Registry
-from yoake.core.knowledge.models import Catalogue, EffortTable, Lifecycle, LineFacts, Rule, RuleFile
+from yoake.core.knowledge.models import Catalogue, EffortTable, Lifecycle, LineFacts, Rule, RuleFile, TriedFact
 from yoake.core.knowledge.timeline import Head, Timeline
 from yoake.core.knowledge.values import Values
 from yoake.core.values.coordinates import Coordinate, Target, line_key, line_matches
@@ -31,6 +31,7 @@ class Knowledge:
     catalogues: Mapping[str, Catalogue] = field(default_factory=dict)
     digests: Mapping[str, str] = field(default_factory=dict)
     heads: Mapping[str, Head] = field(default_factory=dict)
+    read_tried: Callable[[], Iterable[TriedFact]] = tuple
     _values: dict[str, Values] = field(default_factory=dict, compare=False, repr=False)
     _import_names: dict[str, dict[str, str]] = field(default_factory=dict, compare=False, repr=False)
 
@@ -78,6 +79,14 @@ class Knowledge:
         """One digest of all knowledge: part of a scan's identity."""
         joined = "\n".join(f"{name} {value}" for name, value in sorted(self.digests.items()))
         return hashlib.sha256(joined.encode()).hexdigest()[:16]
+
+    @cached_property
+    def _tried(self) -> dict[tuple[str, str, str], TriedFact]:
+        return {(f.coordinate, f.release, f.on): f for f in self.read_tried()}
+
+    def tried(self, purl: str, release: str, line: str) -> TriedFact | None:
+        """What came of it when a release was really installed and used on a line of its runtime; None when nobody tried."""
+        return self._tried.get((purl, release, line))
 
     def import_names(self, language: str) -> dict[str, str]:
         """First part of a path in that language → purl of the timeline that has it."""

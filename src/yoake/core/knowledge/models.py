@@ -206,6 +206,14 @@ class TriedFact(_Strict):
     note: str = ""
     as_of: date
 
+    @property
+    def story(self) -> str:
+        """In words, after the name and release: ``was installed and imported there``."""
+        if not self.runs:
+            return f"was tried there on {self.as_of:%-d %b %Y} and {self.note}"
+        beside = f", with {self.beside} beside it" if self.beside else ""
+        return f"was installed and imported there on {self.as_of:%-d %b %Y}{beside}"
+
 
 class TriedFile(_Strict):
     """What was tried, and how."""

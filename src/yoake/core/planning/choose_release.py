@@ -54,7 +54,9 @@ def choose_release(
     fits = [
         r
         for r in knowledge.fitting(record, line)
-        if record.can_be_had(r, line) and _goes_with(details.get(r), state, today, ecosystems)
+        if record.can_be_had(r, line)
+        and _runs(coordinate, r, line, knowledge)
+        and _goes_with(details.get(r), state, today, ecosystems)
     ]
     if not fits:
         return Fit("none", why=_no_way(record, f"{spoken} {line}"))
@@ -67,6 +69,12 @@ def choose_release(
     if kept:
         return Fit("keeps", take, clean, f"{kept[-1]} fits already", stated)
     return Fit("change", take, clean, f"{exact or wanted or 'today’s range'} admits none that fits", stated)
+
+
+def _runs(coordinate: Coordinate, release: str, line: str, knowledge: Knowledge) -> bool:
+    """Whether nobody tried a release on a line in vain."""
+    fact = knowledge.tried(coordinate.purl, release, line)
+    return fact is None or fact.runs
 
 
 def _goes_with(facts: ReleaseFacts | None, state: Mapping[str, str], today: date, ecosystems: Registry) -> bool:

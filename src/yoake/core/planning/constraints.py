@@ -2,7 +2,7 @@
 
 Grades: *hard* (the metadata of a release, or no build of a compiled package), *stated* (support that the project claims;
 binding for coordinates whose lifecycle lists runtimes, and wherever a later line claims what this one does not),
-*observed* (its own code, read by Yoake). Silence is no constraint.
+*observed* (its own code, read by Yoake), *tried* (really installed and used). Silence is no constraint.
 """
 
 from __future__ import annotations
@@ -129,11 +129,16 @@ class Compatibility:
 
     def _against_runtime(self, owner: str, line: str, subject: str, other: str) -> list[Constraint]:
         record = self.knowledge.catalogues.get(owner)
+        trials = [
+            fact for r in self.releases(owner, line) if (fact := self.knowledge.tried(owner, r, other)) is not None
+        ]
+        if any(fact.runs for fact in trials):
+            return []  # some release of this line was really run there
         found = []
         if record is not None and self.knowledge.speaks_of(record, other):
             found.extend(self._hard(record, owner, line, subject, other))
         if not found:
-            seen = self.observed(owner, line, other) if not self.lenient else None
+            seen = (self.tried(owner, line, other) or self.observed(owner, line, other)) if not self.lenient else None
             found.extend([seen] if seen is not None else [])
         if not found:
             found.extend(self._stated(owner, line, subject, other))
@@ -175,6 +180,16 @@ class Compatibility:
         name, shown = self.knowledge.spoken(owner), self.knowledge.spoken(runtime.purl)
         text = f"{name} {line} cannot be imported on {shown} {other}: it uses {facts.observed[1]}"
         return Constraint(owner, runtime.purl, "observed", text, f"Yoake’s reading of {name} {facts.release}")
+
+    def tried(self, owner: str, line: str, other: str) -> Constraint | None:
+        """That the newest release of a line was really tried on a line of its runtime, and did not run."""
+        releases, runtime = self.releases(owner, line), self.knowledge.ecosystems.runtime_of(owner)
+        fact = self.knowledge.tried(owner, releases[-1], other) if releases else None
+        if fact is None or fact.runs or runtime is None:
+            return None
+        name, shown = self.knowledge.spoken(owner), self.knowledge.spoken(runtime.purl)
+        text = f"{name} {fact.release} does not run on {shown} {other}: {fact.note}"
+        return Constraint(owner, runtime.purl, "tried", text, f"tried on {fact.as_of:%-d %b %Y}")
 
     def _facts_of(self, owner: str, line: str) -> ReleaseFacts | None:
         details = self.details(owner)

@@ -14,7 +14,7 @@ def tied_constraints(problem: Problem, here: State, there: State) -> list[Constr
     for c in _moved(here, there):
         for constraint in against_staying(problem, here, there, c):
             found.setdefault(constraint)
-    order = {"hard": 0, "stated": 1, "observed": 2}
+    order = {"hard": 0, "tried": 1, "stated": 2, "observed": 3}
     return sorted(found, key=lambda x: (order[x.grade], x.text))
 
 

@@ -155,7 +155,8 @@ def _unusable(problem: Problem, here: State, there: State) -> tuple[str, ...]:
         home = problem.knowledge.ecosystems.runtime_of(purl)
         runtime = lines.get(home.purl) if home is not None and home.purl != purl else None
         if home is not None and runtime is not None and before[home.purl] != runtime:
-            constraint = problem.compatibility.observed(purl, line, runtime)
+            held = problem.compatibility
+            constraint = held.tried(purl, line, runtime) or held.observed(purl, line, runtime)
             found.extend([f"{constraint.text}; replace or drop it"] if constraint is not None else [])
     return tuple(found)
 

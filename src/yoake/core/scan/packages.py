@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import Catalogue
+from yoake.core.knowledge.models import Catalogue, TriedFact
 from yoake.core.knowledge.timeline import Timeline
 from yoake.core.scan.findings import Builder
 from yoake.core.scan.manifests import single
@@ -41,6 +41,8 @@ def package_findings(
     is_runtime = knowledge.ecosystems.is_runtime
     for purl in sorted({*(p for p in stated if not is_runtime(p)), *direct}):
         asked = _Asked(purl, direct.get(purl, []), stated.get(purl), locked.get(purl), module.path)
+        pinned = knowledge.ecosystems.exact(asked.coordinate, asked.specifier) if asked.specifier else None
+        asked = replace(asked, pinned=asked.exact or pinned or "")
         state, finding = _package(asked, builder, knowledge)
         why = (_UNSAID if state.release else state.note) if state.state == "unknown" else ""
         checks.add("package", state.state, weight, state.file, module.path, why)
@@ -68,13 +70,14 @@ class CleanLines:
 
 @dataclass(frozen=True, slots=True)
 class _Asked:
-    """One package as the module asks for it."""
+    """One package as the module asks for it. ``exact``: what a lock file says; ``pinned``: that, or the one release its range admits."""
 
     purl: str
     wanted: list[Requirement]
     said: Stated | None
     exact: str | None
     module: str
+    pinned: str = ""
 
     @property
     def coordinate(self) -> Coordinate:
@@ -90,7 +93,7 @@ class _Asked:
     ) -> PackageState:
         line, how = (self.said.line, self.said.how) if self.said else ("", "not stated")
         file, number = self.at
-        judged = release or self.exact or ""
+        judged = release or self.pinned
         return PackageState(
             self.purl, self.module, line, how, state, note, file, number, suggestion, grade=grade, release=judged
         )
@@ -138,6 +141,9 @@ def _against_runtime(asked: _Asked, builder: Builder, knowledge: Knowledge) -> t
     if span is None:
         note = f"the destination names no {knowledge.spoken(runtime.purl)}: it stays as it is"
         return asked.state("holds", note, grade="hard"), None
+    fact = knowledge.tried(asked.purl, asked.pinned, span.goal) if asked.pinned else None
+    if fact is not None:
+        return _as_tried(asked, fact, record, span.goal, builder, knowledge)
     if record is None or not knowledge.speaks_of(record, span.goal):
         return asked.state("unknown", f"no release record of {asked.coordinate.short}"), None
     fits, built = knowledge.fitting(record, span.goal), record.built.get(span.goal, ())
@@ -145,6 +151,9 @@ def _against_runtime(asked: _Asked, builder: Builder, knowledge: Knowledge) -> t
     usable = [r for r in fits if r == asked.exact] if asked.exact else ranged
     compiled = bool(record.releases) and any(record.built.values()) and not any(r in built for r in usable)
     seen = observed_break(record, usable[-1], span.goal, knowledge) if usable and not compiled else None
+    fact = knowledge.tried(asked.purl, usable[-1], span.goal) if usable else None
+    if fact is not None:
+        return _as_tried(asked, fact, record, span.goal, builder, knowledge)
     if usable and not compiled and seen is None:
         return _nothing_against(asked, record, usable[-1], span.goal, knowledge), None
     there = f"{knowledge.spoken(runtime.purl)} {span.goal}"
@@ -159,9 +168,25 @@ def _against_runtime(asked: _Asked, builder: Builder, knowledge: Knowledge) -> t
     ), finding
 
 
+def _as_tried(
+    asked: _Asked, fact: TriedFact, record: Catalogue | None, goal: str, builder: Builder, knowledge: Knowledge
+) -> tuple[PackageState, Finding | None]:
+    """What came of it when the release was really run there says more than anything else."""
+    named = f"{asked.coordinate.name} {fact.release}"
+    if fact.runs:
+        return asked.state("holds", f"{named} {fact.story}", grade="tried", release=fact.release), None
+    runtime = knowledge.ecosystems.runtime_of(asked.purl)
+    there = f"{knowledge.spoken(runtime.purl) if runtime is not None else ''} {goal}".strip()
+    newest = _newest_that_may(record, knowledge.fitting(record, goal), goal, knowledge) if record is not None else ""
+    title = f"{named} does not run on {there}: {fact.note}"
+    _, remedy = _words(asked, there, newest, usable=False)
+    finding = _unfit(asked, record, (title, remedy, goal), False, builder, knowledge)
+    return asked.state("fails", title, newest, grade="tried", release=fact.release), finding
+
+
 def _unfit(
     asked: _Asked,
-    record: Catalogue,
+    record: Catalogue | None,
     said: tuple[str, str, str],
     usable: bool,
     builder: Builder,
@@ -186,7 +211,9 @@ def _unfit(
         [(file, number, f"{asked.coordinate.name} {asked.exact or asked.specifier}")],
         remedy=remedy,
         level="warning" if usable else "error",
-        evidence=(f"release record of {asked.coordinate.short}: {record.how}, {record.as_of}",),
+        evidence=(f"release record of {asked.coordinate.short}: {record.how}, {record.as_of}",)
+        if record is not None
+        else (),
         confidence="likely" if usable else "certain",
     )
 
@@ -247,7 +274,11 @@ def observed_break(record: Catalogue, release: str, line: str, knowledge: Knowle
 
 def _newest_that_may(record: Catalogue, releases: Sequence[str], line: str, knowledge: Knowledge) -> str:
     """The newest release that nothing keeps from a line; empty when there is none."""
-    return next((r for r in reversed(releases) if observed_break(record, r, line, knowledge) is None), "")
+    for release in reversed(releases):
+        fact = knowledge.tried(record.coordinate, release, line)
+        if fact.runs if fact is not None else observed_break(record, release, line, knowledge) is None:
+            return release
+    return ""
 
 
 def _words(asked: _Asked, there: str, newest: str, usable: bool) -> tuple[str, str]:

@@ -13,8 +13,8 @@ CheckState = Literal["holds", "fails", "unknown"]
 VerdictState = Literal["holds", "fails", "deprecated", "unknown"]
 """Of one use against the destination."""
 CheckSort = Literal["usage", "package", "toolchain", "setting", "unread_file"]
-Grade = Literal["hard", "stated", "observed", "none"]
-"""What a claim about a package rests on."""
+Grade = Literal["hard", "stated", "observed", "tried", "none"]
+"""What a claim about a package rests on: metadata, what its project claims, its code as Yoake reads it, or that it was really run."""
 WindowState = Literal["now", "hop", "switch", "unknown"]
 FileState = Literal["scanned", "skipped", "failed", "unread"]
 FileRole = Literal["source", "test", "vendored", "generated"]

@@ -8,12 +8,13 @@ from fastapi import APIRouter, Path, Query
 from pydantic import BaseModel, Field
 
 from yoake.core.knowledge.models import EffortTable
-from yoake.core.values.coordinates import parse_coordinate
+from yoake.core.values.coordinates import parse_coordinate, parse_target
 from yoake.server.bodies import Body, Filled, Problem, Version
 from yoake.server.deps import ContextDep, Limit, Offset, QueueDep, VersionSeen, Who
 from yoake.store.applications import list_destinations
 from yoake.usecases.keep_filters import KeptFilter, forget_filter, keep_filter, kept_filters
 from yoake.usecases.make_known import check_makeable
+from yoake.usecases.try_release import check_trial
 from yoake.views.application_rows import shown
 from yoake.views.known_coordinates import CoordinateInfo, KnowledgeWindow, coordinate_info, knowledge_window
 
@@ -56,6 +57,22 @@ class JobAsked(BaseModel):
 def post_knowledge(making: Making, queue: QueueDep, who: Who) -> JobAsked:
     """Make a library known through its package client; what uses it is scanned again."""
     return JobAsked(job=queue.ask_known(check_makeable(parse_coordinate(making.coordinate)), who))
+
+
+class Trying(Body):
+    """A release to try on a line of its runtime."""
+
+    coordinate: str = Field(max_length=200)
+    release: str = Field(max_length=80)
+    on: str = Field(max_length=80, description="A line of its runtime, as python@3.13.")
+
+
+@router.post("/knowledge/trials", status_code=202)
+def post_trial(trying: Trying, queue: QueueDep, who: Who) -> JobAsked:
+    """Install and use a release in a throw-away environment; what uses it is scanned again."""
+    on = parse_target(trying.on)
+    coordinate = check_trial(parse_coordinate(trying.coordinate), trying.release, on)
+    return JobAsked(job=queue.ask_trial(coordinate, trying.release, on, who))
 
 
 class Keeping(Body):

@@ -84,6 +84,12 @@ function Grid({ rows, stages, title }: { rows: PackageRow[]; stages: StageHead[]
             </td>
             <td className="py-1.5 pr-3" title={row.where}>
               {row.today || "not stated"} <span className="quiet break-all">{row.wanted}</span>
+              {row.grade === "tried" && (
+                <span className="block text-[12.5px]" title={row.note}>
+                  {row.state === "holds" ? "tried there: it runs" : <b className="text-[var(--rose-text)]">tried there: it does not run</b>}
+                </span>
+              )}
+              {row.try_on && row.direct && <TryIt row={row} />}
             </td>
             {row.cells.map((cell, i) => (
               <Choice key={stages[i]?.number ?? i} cell={cell} />
@@ -117,6 +123,31 @@ function Choice({ cell }: { cell: PackageCell }) {
         {cell.stated ? "; support stated" : ""}
       </span>
     </td>
+  );
+}
+
+/** Installs and imports the release for real, which says more than any record of it. */
+function TryIt({ row }: { row: PackageRow }) {
+  const client = useQueryClient();
+  const toast = useToast();
+  const ask = useMutation({
+    mutationFn: () => post<{ job: number }>("/knowledge/trials", { coordinate: row.coordinate, release: row.release, on: row.try_on }),
+    onSuccess: () => {
+      toast(`${row.name} ${row.release} is being installed and imported on ${row.try_on}. What uses it is scanned again afterwards.`);
+      void client.invalidateQueries({ queryKey: ["jobs"] });
+    },
+    onError: (error) => toast(error.message, { bad: true }),
+  });
+  return (
+    <button
+      type="button"
+      className="press press-quiet mt-0.5 block text-left underline"
+      title={`Install ${row.name} ${row.release} with what it asks for in a throw-away environment on ${row.try_on}, and import it`}
+      disabled={ask.isPending || ask.isSuccess}
+      onClick={() => ask.mutate()}
+    >
+      {ask.isSuccess ? "asked for" : `try ${row.release}`}
+    </button>
   );
 }
 
