@@ -271,4 +271,8 @@ def test_no_release_is_taken_that_was_tried_in_vain_and_a_line_that_ran_stands()
 
     assert broken(known(), "2.0") == ["observed"]
     assert broken(known(tried("2.0", runs=True)), "2.0") == []
+    newer = tried("2.0", runs=True).model_copy(update={"on": "3.14"})
+    assert broken(known(newer), "2.0") == []
+    older = tried("2.0", runs=True).model_copy(update={"on": "3.12"})
+    assert broken(known(older), "2.0") == ["observed"]
     assert broken(known(tried("1.0", runs=False, note="x")), "1.0") == ["tried"]

@@ -88,6 +88,21 @@ class Knowledge:
         """What came of it when a release was really installed and used on a line of its runtime; None when nobody tried."""
         return self._tried.get((purl, release, line))
 
+    @cached_property
+    def _ran(self) -> dict[tuple[str, str], tuple[str, ...]]:
+        found: dict[tuple[str, str], list[str]] = {}
+        for fact in self._tried.values():
+            if fact.runs:
+                found.setdefault((fact.coordinate, fact.release), []).append(fact.on)
+        return {key: tuple(lines) for key, lines in found.items()}
+
+    def ran(self, purl: str, release: str, line: str) -> bool:
+        """Whether a release was really run on a line of its runtime, or on a newer one: what runs there runs on the way there."""
+        fact = self.tried(purl, release, line)
+        if fact is not None:
+            return fact.runs
+        return any(line_key(on) > line_key(line) for on in self._ran.get((purl, release), ()))
+
     def import_names(self, language: str) -> dict[str, str]:
         """First part of a path in that language → purl of the timeline that has it."""
         if language not in self._import_names:

@@ -129,10 +129,7 @@ class Compatibility:
 
     def _against_runtime(self, owner: str, line: str, subject: str, other: str) -> list[Constraint]:
         record = self.knowledge.catalogues.get(owner)
-        trials = [
-            fact for r in self.releases(owner, line) if (fact := self.knowledge.tried(owner, r, other)) is not None
-        ]
-        if any(fact.runs for fact in trials):
+        if any(self.knowledge.ran(owner, r, other) for r in self.releases(owner, line)):
             return []  # some release of this line was really run there
         found = []
         if record is not None and self.knowledge.speaks_of(record, other):

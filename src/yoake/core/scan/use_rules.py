@@ -52,6 +52,7 @@ class UseRules:
             )
             for symbol in rule.symbols:
                 self._rules.setdefault(symbol.replace("()", ""), []).append(asked)
+        self._looked_at: dict[str, bool] = {}
         self._names = frozenset(symbol.rpartition(".")[2] for symbol in self._rules)
 
     def hits(self, file: str, facts: FileFacts, joiner: Joiner) -> Iterator[Hit]:
@@ -59,7 +60,7 @@ class UseRules:
         if not self._rules:
             return
         for index, ask in enumerate(facts.asks):
-            if ask.form in _NO_USES or self._names.isdisjoint(ask.path.replace("()", "").split(".")):
+            if ask.form in _NO_USES or not self._may_speak(ask.path):
                 continue
             path = self._path(ask, file, joiner)
             for asked in self._asked(path) if path is not None else ():
@@ -69,6 +70,13 @@ class UseRules:
                 hit = self._hit(file, facts, index, path or "", asked, joiner)
                 if hit is not None:
                     yield hit
+
+    def _may_speak(self, path: str) -> bool:
+        """Whether some part of a path is the name of something that a rule is about; the same paths come again and again."""
+        known = self._looked_at.get(path)
+        if known is None:
+            known = self._looked_at[path] = not self._names.isdisjoint(path.replace("()", "").split("."))
+        return known
 
     def _asked(self, path: str) -> Iterator[_Asked]:
         """Rules about a path, and those about what it is a member of that ask for nothing more."""

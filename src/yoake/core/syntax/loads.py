@@ -97,7 +97,7 @@ class Resolver:
 
     def _builtin(self, load: Load, guards: Guards) -> None:
         name, attributes, _, _, _, _, form, keywords, _ = load
-        if form == "assigned" or any(part.endswith("()") for part in attributes):
+        if form == "assigned" or (attributes and any(part.endswith("()") for part in attributes)):
             return
         if not self.script:
             self.add(load, Ask(f"{self.builtins}.{name}", "builtin", guards, keywords))

@@ -17,10 +17,12 @@ export function Packages({ slug, scannedAt, text }: { slug: string; scannedAt: s
   if (!first || first.held === 0) return <p className="quiet p-[22px]">No manifest here asks for a package.</p>;
   const rows = query.data.pages.flatMap((page) => page.rows);
   const direct = rows.filter((row) => row.direct);
+  const untried = direct.filter((row) => row.try_on);
   const telling = rows.filter((row) => !row.direct);
   return (
     <div className="min-h-0 grow overflow-auto px-[22px] py-3" tabIndex={0} role="region" aria-label="Packages against stages">
       {first.total + first.quiet + first.apart === 0 && <p className="quiet">No package is called “{text}”. Empty the filter to see all {first.held}.</p>}
+      {untried.length > 1 && <TryAll rows={untried} />}
       {direct.length > 0 && <Grid rows={direct} stages={first.stages} title={`asked for by the manifests · ${first.direct}`} />}
       {telling.length > 0 && <Grid rows={telling} stages={first.stages} title={`only in lock files${text ? "" : ", and not fitting"} · ${first.total - first.direct}`} />}
       {query.hasNextPage && (
@@ -126,22 +128,42 @@ function Choice({ cell }: { cell: PackageCell }) {
   );
 }
 
-/** Installs and imports the release for real, which says more than any record of it. */
-function TryIt({ row }: { row: PackageRow }) {
+/** Asks for releases to be installed and imported for real, which says more than any record of them. */
+function useTrials(rows: PackageRow[]) {
   const client = useQueryClient();
   const toast = useToast();
-  const ask = useMutation({
-    mutationFn: () => post<{ job: number }>("/knowledge/trials", { coordinate: row.coordinate, release: row.release, on: row.try_on }),
+  return useMutation({
+    mutationFn: async () => {
+      for (const row of rows) await post<{ job: number }>("/knowledge/trials", { coordinate: row.coordinate, release: row.release, on: row.try_on });
+    },
     onSuccess: () => {
-      toast(`${row.name} ${row.release} is being installed and imported on ${row.try_on}. What uses it is scanned again afterwards.`);
+      const what = rows.length === 1 ? `${rows[0]?.name} ${rows[0]?.release} is` : `${rows.length} releases are`;
+      toast(`${what} being installed and imported on ${rows[0]?.try_on}. What uses them is scanned again afterwards.`);
       void client.invalidateQueries({ queryKey: ["jobs"] });
     },
     onError: (error) => toast(error.message, { bad: true }),
   });
+}
+
+/** One press for all that nothing says anything of. */
+function TryAll({ rows }: { rows: PackageRow[] }) {
+  const ask = useTrials(rows);
+  return (
+    <p className="mb-2 text-[13.5px]">
+      {rows.length} of the releases asked for here were never run on {rows[0]?.try_on}.{" "}
+      <button type="button" className="press press-quiet underline" disabled={ask.isPending || ask.isSuccess} onClick={() => ask.mutate()}>
+        {ask.isSuccess ? "asked for" : `try all ${rows.length}`}
+      </button>
+    </p>
+  );
+}
+
+function TryIt({ row }: { row: PackageRow }) {
+  const ask = useTrials([row]);
   return (
     <button
       type="button"
-      className="press press-quiet mt-0.5 block text-left underline"
+      className="press press-quiet mt-0.5 -ml-[7px] block text-left underline"
       title={`Install ${row.name} ${row.release} with what it asks for in a throw-away environment on ${row.try_on}, and import it`}
       disabled={ask.isPending || ask.isSuccess}
       onClick={() => ask.mutate()}

@@ -314,13 +314,13 @@ class _Walk(Walk):
         self.bind_field(node, "alias", scope, guards, made_by)
 
     def on_subscript(self, node: Node, scope: Scope, guards: Guards) -> None:
-        value, index = node.child_by_field_name("value"), node.child_by_field_name("subscript")
-        found = called_chain(value) if value is not None and value.type in ("identifier", "attribute", "call") else None
-        if found is not None and index is not None:
-            root, name, attributes = found
-            held = value if value is not None else node
-            self.loads.append((name, (*attributes, "[]"), held, root, scope, guards, "subscript", (), node))
-        self.push(node.named_children, scope, guards)
+        inside = node.named_children
+        if inside and inside[0].type == "call":  # of plain names nobody asks, and there are many
+            found = called_chain(inside[0])
+            if found is not None:
+                root, name, attributes = found
+                self.loads.append((name, (*attributes, "[]"), inside[0], root, scope, guards, "subscript", (), node))
+        self.push(inside, scope, guards)
 
     def bind_field(
         self,
