@@ -59,8 +59,12 @@ class UseRules:
         """Places on which a rule speaks."""
         if not self._rules:
             return
+        looked_at = self._looked_at
         for index, ask in enumerate(facts.asks):
-            if ask.form in _NO_USES or not self._may_speak(ask.path):
+            may_speak = looked_at.get(ask.path)
+            if may_speak is None:
+                may_speak = self._look_at(ask.path)
+            if not may_speak or ask.form in _NO_USES:
                 continue
             path = self._path(ask, file, joiner)
             for asked in self._asked(path) if path is not None else ():
@@ -71,11 +75,9 @@ class UseRules:
                 if hit is not None:
                     yield hit
 
-    def _may_speak(self, path: str) -> bool:
+    def _look_at(self, path: str) -> bool:
         """Whether some part of a path is the name of something that a rule is about; the same paths come again and again."""
-        known = self._looked_at.get(path)
-        if known is None:
-            known = self._looked_at[path] = not self._names.isdisjoint(path.replace("()", "").split("."))
+        known = self._looked_at[path] = not self._names.isdisjoint(path.replace("()", "").split("."))
         return known
 
     def _asked(self, path: str) -> Iterator[_Asked]:
