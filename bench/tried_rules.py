@@ -14,6 +14,7 @@ import re
 import shutil
 import subprocess
 import sys
+import tempfile
 from pathlib import Path
 
 from yoake.core.knowledge.models import Rule
@@ -90,6 +91,13 @@ _TOOLS: dict[str, tuple[list[str], dict[str, str]]] = {
     "pkg:npm/eslint": (["node", "../node_modules/eslint/bin/eslint.js", "sure.js"], {"sure.js": "var a = 1;"}),
 }
 _SECONDS = 60
+_DJANGO = """
+import django
+from django.conf import settings
+settings.configure(INSTALLED_APPS=["sampleapp"], DEFAULT_AUTO_FIELD="django.db.models.AutoField")
+django.setup()
+import sampleapp.models
+"""
 _ASK = """
 const handler = require("./sample.cjs");
 if (typeof handler === "function") {
@@ -137,8 +145,13 @@ def run(program: Path, name: str, text: str, coordinate: str) -> tuple[int, str]
         command = ["node", "ask.cjs"]
         at = program
     else:
-        at = Path("/tmp/w/samples")
+        at = Path(tempfile.gettempdir()) / "yoake-samples"
         at.mkdir(parents=True, exist_ok=True)
+        if coordinate == "pkg:pypi/django" and "settings.configure" not in text:
+            (at / "sampleapp").mkdir(exist_ok=True)
+            (at / "sampleapp" / "__init__.py").write_text("")
+            (at / "sampleapp" / "models.py").write_text(text)
+            text = _DJANGO
         (at / "test_sample.py").write_text(text)
         runs = ["-m", "pytest", "-q", "-p", "no:cacheprovider", "-W", "default", "test_sample.py"]
         command = [program, *(runs if coordinate == "pkg:pypi/pytest" else ["-W", "default", "test_sample.py"])]

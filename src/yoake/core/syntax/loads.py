@@ -22,6 +22,8 @@ _MEMBERS: Final = {"attribute": "attribute", "member_expression": "property"}
 """Node type of a member access → its field that holds the member's name, for each grammar."""
 _GLOBAL_OBJECTS: Final = frozenset(("globalThis", "global", "window", "self"))
 _MAX_ALIASES: Final = 6  # names for names; longer chains are loops
+MadeMembers = dict[tuple[str, str], tuple[Binding, Scope]]
+"""(class, member) → the binding that says what was called to make it, and where."""
 _OWN: Final = "self:"
 _KEPT_FORMS: Final = ("subscript", "assigned", "element")
 _TOLD_BUILTINS: Final = ("builtins.open",)  # the arguments of the others decide on no version
@@ -41,6 +43,7 @@ class Resolver:
         self.builtins = builtins
         self.written = written
         self.script = script
+        self.made_members: MadeMembers = {}
 
     def resolve(self, loads: Iterable[Load]) -> None:
         """Every load whose root is imported, an instance, a method's own object, or nobody's (a builtin)."""
@@ -83,7 +86,12 @@ class Resolver:
 
     def _own(self, load: Load, owner: str, attributes: tuple[str, ...], guards: Guards) -> None:
         """A member that a class of this file has or inherits; what was called to get at more stands for itself."""
-        if attributes and not attributes[0].endswith("()"):
+        made = self.made_members.get((owner, attributes[0])) if len(attributes) > 1 else None
+        path = _instance(Meaning(*made)) if made is not None else None
+        if path is not None and not path.startswith(_OWN):
+            form = load[6] if load[6] in _KEPT_FORMS else "instance"
+            self.add(load, Ask(joined(f"{path}()", attributes[1:]), form, guards, load[7]))
+        if attributes and not any(part.endswith("()") for part in attributes):
             self.add(load, Ask(f"{_OWN}{owner}.{attributes[0]}", "inherited", guards, load[7]))
 
     def path_of(self, name: str, attributes: tuple[str, ...], scope: Scope, position: int) -> str | None:

@@ -6,6 +6,9 @@ from dataclasses import dataclass, field
 
 from yoake.core.values.facts import Guard
 
+MadeBy = tuple[str, tuple[str, ...]]
+"""(name, members) of what is called to make something."""
+
 
 @dataclass(slots=True)
 class Binding:

@@ -11,8 +11,8 @@ from typing import Any, Final
 
 from tree_sitter import Node
 
-from yoake.core.syntax.loads import Load
-from yoake.core.syntax.scopes import Scope, look_up
+from yoake.core.syntax.loads import Load, MadeMembers
+from yoake.core.syntax.scopes import Binding, MadeBy, Scope, look_up
 from yoake.core.values.facts import Ask, Gathering, Guard
 
 Guards = tuple[Guard, ...]
@@ -56,6 +56,7 @@ class Walk:
         self.found = Gathering()
         self.loads: list[Load] = []
         self.members: dict[str, set[str]] = {}
+        self.made_members: MadeMembers = {}
         self.groups = 0
 
     def run(self) -> None:
@@ -118,6 +119,17 @@ class Walk:
         meaning = look_up(root, scope, position)
         if meaning is not None and meaning.binding.receiver is not None:
             self.members.setdefault(meaning.binding.receiver, set()).add(names[0])
+
+    def note_made_member(self, root: str, name: str, scope: Scope, position: int, made_by: MadeBy) -> None:
+        """``self.x = lib.load()``: what a member of the class around it stands for, where all that is put there says the same."""
+        meaning = look_up(root, scope, position)
+        owner = meaning.binding.receiver if meaning is not None else None
+        if owner is None or made_by[0] == root:
+            return
+        made = Binding(position, None, (), made_by)
+        held = self.made_members.get((owner, name))
+        same = held is None or held[0].made_by == made_by
+        self.made_members[owner, name] = (made if same else Binding(position), scope)
 
     def use_at(self, node: Node, ask: Ask, scope: Scope, whole: Node | None = None) -> None:
         """A use where ``node`` stands; ``whole`` is the statement it is part of."""

@@ -17,6 +17,7 @@ from yoake.core.syntax.tree import text
 _MOST: Final = 300  # characters; nobody asks about more
 _MOST_TEXT: Final = 60
 _MOST_INSIDE: Final = 12  # elements of a list, members of an object
+_BRACKETS: Final = {"tuple": ("(", ")"), "set": ("{", "}")}
 _DEEPEST: Final = 3
 _LONGEST_NAME: Final = 60
 
@@ -92,7 +93,7 @@ def _keyword(node: Node, depth: int) -> str:
 
 def _list(node: Node, depth: int) -> str:
     inside = [_one(child, depth + 1) for child in node.named_children[:_MOST_INSIDE] if child.type != "comment"]
-    first, last = "()" if node.type == "tuple" else "[]"
+    first, last = _BRACKETS.get(node.type, ("[", "]"))
     return f"{first}{', '.join(inside)}{last}"
 
 
@@ -161,7 +162,7 @@ _PLAIN: Final[dict[str, Callable[[Node], str]]] = {
 }
 _HOLDING: Final[dict[str, Callable[[Node, int], str]]] = {
     "keyword_argument": _keyword,
-    **dict.fromkeys(("list", "array", "tuple"), _list),
+    **dict.fromkeys(("list", "array", "tuple", "set"), _list),
     **dict.fromkeys(("dictionary", "object"), _object),
     **dict.fromkeys(
         ("concatenated_string", "binary_operator", "binary_expression", "parenthesized_expression"), _joined

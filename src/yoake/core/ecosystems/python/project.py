@@ -133,6 +133,8 @@ class Project:
         return None
 
     def _through(self, file: str, name: str, rest: list[str], hops: int) -> Resolved | None:
+        called = name[len(name.rstrip("()")) :]
+        name = name.removesuffix(called)
         targets = self.facts[file].exports.get(name)
         if targets is None:
             return self._through_stars(file, name, rest, hops)
@@ -144,7 +146,7 @@ class Project:
                 found.append(inner)
         if not found:
             return None
-        tail = "".join(f".{part}" for part in rest)
+        tail = called + "".join(f".{part}" for part in rest)
         chosen = found[0]
         return Resolved(
             f"{chosen.path}{tail}",

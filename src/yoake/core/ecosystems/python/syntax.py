@@ -15,7 +15,7 @@ from yoake.core.ecosystems.python.guards import guard_of_condition, leaves_block
 from yoake.core.ecosystems.python.old_syntax import OLD_FORMS, old_syntax
 from yoake.core.ecosystems.python.tree import called_chain, chain, parse, string_value
 from yoake.core.syntax.loads import Resolver, joined
-from yoake.core.syntax.scopes import Binding, Scope, look_up
+from yoake.core.syntax.scopes import Binding, MadeBy, Scope, look_up
 from yoake.core.syntax.tree import broken_lines, text
 from yoake.core.syntax.walking import Guards, Kinds, Walk
 from yoake.core.syntax.written import written, written_value
@@ -40,7 +40,9 @@ def read_python(source: bytes) -> FileFacts:
     walk = _Walk(root, source, _kinds(tree.language))
     walk.run()
     walk.check_names()
-    Resolver(walk.found, "builtins", written).resolve(walk.loads)
+    resolver = Resolver(walk.found, "builtins", written)
+    resolver.made_members = walk.made_members
+    resolver.resolve(walk.loads)
     return FileFacts(
         asks=walk.found.asks,
         places=walk.found.places,
@@ -238,7 +240,7 @@ class _Walk(Walk):
         node: Node,
         scope: Scope,
         guards: Guards,
-        made_by: tuple[str, tuple[str, ...]] | None = None,
+        made_by: MadeBy | None = None,
         position: int | None = None,
     ) -> None:
         """Bind the names of an assignment target; attributes and subscripts in it are uses of their roots.
@@ -275,6 +277,8 @@ class _Walk(Walk):
         made_by = None
         if left is not None and left.type == "identifier":
             made_by = _maker_by_type(typed) or _maker(right)
+        elif left is not None and left.type == "attribute":
+            self.note_member_of(left, _maker_by_type(typed) or _maker(right), scope)
         if left is not None:
             # in “x = x.f()” the second x is still the old one
             self.bind_pattern(left, scope, guards, made_by, node.end_byte if made_by is not None else None)
@@ -284,6 +288,11 @@ class _Walk(Walk):
                 self.note_setting(left, right, scope, guards)
         self.push_one(right, scope, guards)
         self.push_one(typed, scope, guards)
+
+    def note_member_of(self, left: Node, made_by: MadeBy | None, scope: Scope) -> None:
+        held = chain(left) if made_by is not None else None
+        if held is not None and made_by is not None and len(held[2]) == 1:
+            self.note_made_member(held[1], held[2][0], scope, left.start_byte, made_by)
 
     def note_setting(self, left: Node, right: Node, scope: Scope, guards: Guards) -> None:
         """``class Meta: x = 1`` inside a class with bases: what the outer class is told by a class of settings."""
@@ -307,7 +316,10 @@ class _Walk(Walk):
         self.push_one(node.child_by_field_name("value"), scope, guards)
 
     def on_for_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
-        self.bind_field(node, "left", scope, guards)
+        right = node.child_by_field_name("right")
+        found = called_chain(right) if right is not None and right.type in ("call", "identifier") else None
+        element = (found[1], (*found[2], "[]")) if found is not None else None
+        self.bind_field(node, "left", scope, guards, element)
 
     def on_as_pattern(self, node: Node, scope: Scope, guards: Guards) -> None:
         made_by = _maker(node.named_children[0]) if node.named_children else None
@@ -315,11 +327,16 @@ class _Walk(Walk):
 
     def on_subscript(self, node: Node, scope: Scope, guards: Guards) -> None:
         inside = node.named_children
-        if inside and inside[0].type == "call":  # of plain names nobody asks, and there are many
-            found = called_chain(inside[0])
+        held = inside[0] if len(inside) > 1 else None
+        if (
+            held is not None and held.type == "identifier" and inside[1].type == "string"
+        ):  # other elements nobody asks for
+            self.loads.append((text(held), ("[]",), held, held, scope, guards, "subscript", (), node))
+        elif held is not None and held.type == "call":
+            found = called_chain(held)
             if found is not None:
                 root, name, attributes = found
-                self.loads.append((name, (*attributes, "[]"), inside[0], root, scope, guards, "subscript", (), node))
+                self.loads.append((name, (*attributes, "[]"), held, root, scope, guards, "subscript", (), node))
         self.push(inside, scope, guards)
 
     def bind_field(
@@ -328,7 +345,7 @@ class _Walk(Walk):
         name: str,
         scope: Scope,
         guards: Guards,
-        made_by: tuple[str, tuple[str, ...]] | None = None,
+        made_by: MadeBy | None = None,
     ) -> None:
         bound = node.child_by_field_name(name)
         if bound is not None:
@@ -525,7 +542,7 @@ def _kinds(_language: Language) -> Kinds:
     return Kinds(_Walk, _USES_NOTHING, ("identifier",))
 
 
-def _maker(value: Node | None) -> tuple[str, tuple[str, ...]] | None:
+def _maker(value: Node | None) -> MadeBy | None:
     """(name, members) of what is called to make a value."""
     if value is not None and value.type == "await" and value.named_child_count == 1:
         value = value.named_children[0]
@@ -536,7 +553,7 @@ def _maker(value: Node | None) -> tuple[str, tuple[str, ...]] | None:
     return found[1:] if found is not None else None
 
 
-def _maker_by_type(annotation: Node | None) -> tuple[str, tuple[str, ...]] | None:
+def _maker_by_type(annotation: Node | None) -> MadeBy | None:
     """(name, members) of the class that an annotation names, where it names one and nothing else."""
     named = annotation.named_children[0] if annotation is not None and annotation.named_child_count == 1 else None
     found = chain(named) if named is not None and named.type in ("identifier", "attribute") else None

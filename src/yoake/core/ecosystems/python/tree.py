@@ -47,8 +47,8 @@ def chain(node: Node) -> tuple[Node, str, tuple[str, ...]] | None:
 
 
 def called_chain(node: Node) -> tuple[Node, str, tuple[str, ...]] | None:
-    """``a.b(…).c`` as (node of ``a``, "a", ("b()", "c")): members of what calls give back. A call of the first name itself is
-    the member ``()``. None where it does not begin at a plain name."""
+    """``a.b(…)[1].c`` as (node of ``a``, "a", ("b()", "[]()", "c")): members of what calls and elements give back. A call of the first
+    name itself is the member ``()``. None where it does not begin at a plain name."""
     names: list[str] = []
     called = ""
     while True:
@@ -60,6 +60,9 @@ def called_chain(node: Node) -> tuple[Node, str, tuple[str, ...]] | None:
             names.append(text(node.child_by_field_name("attribute")) + called)
             called = ""
             inner = node.child_by_field_name("object")
+        elif kind == "subscript":
+            names.append("[]()")
+            inner = node.child_by_field_name("value")
         elif kind in ("await", "parenthesized_expression") and node.named_child_count == 1:
             inner = node.named_children[0]
         else:

@@ -1,0 +1,37 @@
+"""Small applications, read from disk as any other: what another version does otherwise is found, and nothing that only looks like it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from ruamel.yaml import YAML
+
+from tests.conftest import write
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.values.coordinates import parse_target
+from yoake.runner.extraction import Extractor
+from yoake.runner.snapshots import FolderSnapshot
+from yoake.usecases.scan import Control, scan_snapshot
+
+CASES: list[dict[str, Any]] = YAML(typ="safe").load(
+    (Path(__file__).parents[1] / "samples" / "small_applications.yaml").read_text("utf-8")
+)
+_OF_MANIFESTS = ("package", "toolchain", "leftover")
+
+
+@pytest.mark.parametrize("case", CASES, ids=lambda case: case["name"])
+def test_what_is_done_otherwise_is_found(
+    case: dict[str, Any], knowledge: Knowledge, extractor: Extractor, tmp_path: Path
+) -> None:
+    folder = write(tmp_path / "app", case["files"])
+    target = knowledge.check_target(parse_target(case["to"]))
+    scanned = scan_snapshot(FolderSnapshot(folder), knowledge, (target,), (), extractor, Control())
+    found = {
+        (finding.symbol, place.file, place.line)
+        for finding in scanned.result.findings
+        for place in finding.places
+        if place.file in case["in"] and finding.kind not in _OF_MANIFESTS
+    }
+    assert bool(found) is case["found"], found
