@@ -16,7 +16,7 @@ from yoake.runner.snapshots import FolderSnapshot
 from yoake.usecases.scan import Control, scan_snapshot
 
 CASES: list[dict[str, Any]] = YAML(typ="safe").load(
-    (Path(__file__).parents[1] / "samples" / "small_applications.yaml").read_text("utf-8")
+    Path(__file__).with_name("small_applications.yaml").read_text("utf-8")
 )
 _OF_MANIFESTS = ("package", "toolchain", "leftover")
 

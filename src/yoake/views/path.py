@@ -235,6 +235,8 @@ class PathView:
     heading: str
     emphasis: str
     base_days: float
+    line_days: float
+    major_days: float
     kappa: float
     sets: list[SetView]
     set: str
@@ -259,7 +261,7 @@ def path(context: Context, slug: str, set_name: str | None = None, shape: Shape 
         for e in events_of(context.db, application.id)
     ]
     table = context.knowledge.effort
-    costs = (table.stage_base_days, table.kappa)
+    costs = (table.stage_base_days, table.unseen.line_days, table.unseen.major_days, table.kappa)
     if scan is None:
         said = "There is no path before the first scan."
         return PathView(row, said, "", *costs, [], "", [], [], None, [], [], None, [], events, [], [], [])
@@ -299,8 +301,7 @@ def _view(
         row,
         heading,
         emphasis,
-        table.stage_base_days,
-        table.kappa,
+        *(table.stage_base_days, table.unseen.line_days, table.unseen.major_days, table.kappa),
         [SetView(s.name, s.name or "the whole of it", len(s.modules)) for s in look.sets],
         look.made.name,
         ways,

@@ -240,3 +240,20 @@ def test_the_written_forms_say_the_same(packed: Knowledge) -> None:
     shown = ways_text("web", ways, OBJECTIVES)
     assert shown.startswith("web\n")
     assert "not possible" in shown
+
+
+def test_what_no_scan_sees_costs_days_for_lines_and_for_majors_of_a_framework_and_spreads_them(
+    knowledge: Knowledge,
+) -> None:
+    known = world(knowledge, (), (knowledge.lifecycles["pkg:pypi/django"],))
+    table = known.effort
+    alone = least_work(to_313(), known)
+    assert alone.total.p50 == pytest.approx(table.stage_base_days + 5 * table.unseen.line_days, rel=0.06)
+    assert alone.total.p80 > 1.4 * alone.total.p50
+    django = journey({"pkg:pypi/django": ("3.2", "5.2")})
+    plan = least_work(django, known)
+    crossed = sum(stage.lines_crossed for stage in plan.stages)
+    seen = len(plan.stages) * table.stage_base_days + crossed * table.unseen.line_days + 2 * table.unseen.major_days
+    assert plan.total.p50 == pytest.approx(seen, rel=0.06)
+    tested = least_work(replace(django, around=Surroundings(1.0, 9)), known)
+    assert tested.total.p80 < least_work(replace(django, around=Surroundings(0.3, 0)), known).total.p80

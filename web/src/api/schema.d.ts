@@ -1593,6 +1593,19 @@ export interface components {
              *     }
              */
             ways: components["schemas"]["WayCosts"];
+            /**
+             * @default {
+             *       "line_days": 0.1,
+             *       "major_days": 1,
+             *       "spread": 0.42,
+             *       "spread_line": 0.02,
+             *       "spread_package": 0.01,
+             *       "spread_unknown": 0.4,
+             *       "spread_untested": 0.15,
+             *       "most": 1
+             *     }
+             */
+            unseen: components["schemas"]["Unseen"];
         };
         /**
          * Entry
@@ -2443,6 +2456,10 @@ export interface components {
             emphasis: string;
             /** Base Days */
             base_days: number;
+            /** Line Days */
+            line_days: number;
+            /** Major Days */
+            major_days: number;
             /** Kappa */
             kappa: number;
             /** Sets */
@@ -3075,6 +3092,56 @@ export interface components {
              * @description A line of its runtime, as python@3.13.
              */
             on: string;
+        };
+        /**
+         * Unseen
+         * @description What no scan sees, priced all the same (DESIGN 4.5): tests, data, settings, deployment and a look over everything.
+         *
+         *     ``line_days`` for each line that the destination's coordinates cross, ``major_days`` for each major of a framework. The days of a
+         *     stage are then spread by a lognormal factor of median 1; its spread is ``spread`` and more for each line crossed, each package
+         *     that moves, the share of checks that is not known, and where there are no tests; at most ``most``.
+         */
+        Unseen: {
+            /**
+             * Line Days
+             * @default 0.1
+             */
+            line_days: number;
+            /**
+             * Major Days
+             * @default 1
+             */
+            major_days: number;
+            /**
+             * Spread
+             * @default 0.42
+             */
+            spread: number;
+            /**
+             * Spread Line
+             * @default 0.02
+             */
+            spread_line: number;
+            /**
+             * Spread Package
+             * @default 0.01
+             */
+            spread_package: number;
+            /**
+             * Spread Unknown
+             * @default 0.4
+             */
+            spread_unknown: number;
+            /**
+             * Spread Untested
+             * @default 0.15
+             */
+            spread_untested: number;
+            /**
+             * Most
+             * @default 1
+             */
+            most: number;
         };
         /**
          * Uploaded

@@ -158,6 +158,24 @@ class WayCosts(_Strict):
     carry: float = Field(default=0.15, ge=0, le=1)
 
 
+class Unseen(_Strict):
+    """What no scan sees, priced all the same (DESIGN 4.5): tests, data, settings, deployment and a look over everything.
+
+    ``line_days`` for each line that the destination's coordinates cross, ``major_days`` for each major of a framework. The days of a
+    stage are then spread by a lognormal factor of median 1; its spread is ``spread`` and more for each line crossed, each package
+    that moves, the share of checks that is not known, and where there are no tests; at most ``most``.
+    """
+
+    line_days: float = Field(default=0.1, ge=0)
+    major_days: float = Field(default=1.0, ge=0)
+    spread: float = Field(default=0.42, ge=0, le=2)
+    spread_line: float = Field(default=0.02, ge=0)
+    spread_package: float = Field(default=0.01, ge=0)
+    spread_unknown: float = Field(default=0.4, ge=0)
+    spread_untested: float = Field(default=0.15, ge=0)
+    most: float = Field(default=1.0, ge=0, le=2)
+
+
 class EffortTable(_Strict):
     """Weights, three-point efforts and planning constants, shown and adjustable."""
 
@@ -174,6 +192,7 @@ class EffortTable(_Strict):
     mechanical_repeat: float = Field(ge=0, le=1)
     kinds: dict[str, Minutes]
     ways: WayCosts = WayCosts()
+    unseen: Unseen = Unseen()
 
 
 class ReleaseFacts(_Strict):

@@ -11,7 +11,7 @@ import numpy as np
 from yoake.core.planning.explain import reasons_of, tied_constraints
 from yoake.core.planning.problem import Problem, newly_lost
 from yoake.core.planning.search_space import State
-from yoake.core.readiness.effort import Samples, draw, quantiles
+from yoake.core.readiness.effort import Samples, draw, quantiles, unseen
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.effort import Effort
 from yoake.core.values.findings import Finding
@@ -122,7 +122,34 @@ def _work(problem: Problem, here: State, there: State, edits: Sequence[Finding])
     tied = [f for f in edits if f.key not in free]
     losses = _loss_days(problem, here, there)
     factor = 1 + table.kappa * (max(crossed, 1) - 1)
-    return np.asarray(table.stage_base_days + draw(ready, table) + (draw(tied, table) + losses) * factor), crossed
+    base = table.stage_base_days + _days_unseen(problem, here, there)
+    seen = base + draw(ready, table) + (draw(tied, table) + losses) * factor
+    return np.asarray(seen * spread_of(problem, crossed, len(_moves(problem, here, there)))), crossed
+
+
+def spread_of(problem: Problem, crossed: int, moved: int) -> Samples:
+    """The factor by which a stage may take more or less than what is seen of it. ``moved``: coordinates that it moves."""
+    around = problem.journey.around
+    return unseen(
+        problem.knowledge.effort.unseen,
+        problem.journey.name,
+        crossed=crossed,
+        packages=max(moved - 1, 0),
+        unknown=1 - around.known if around.known is not None else 0.0,
+        tested=around.tests > 0,
+    )
+
+
+def _days_unseen(problem: Problem, here: State, there: State) -> float:
+    """Days for what no scan sees: each line of the destination's coordinates, and each major of a framework among them."""
+    table, days = problem.knowledge.effort.unseen, 0.0
+    for track, i, j in zip(problem.space.tracks, here, there, strict=True):
+        if i == j or track.purl not in problem.journey.spans:
+            continue
+        days += table.line_days * track.crossed[i][j]
+        if track.purl in problem.knowledge.lifecycles and not Coordinate(track.purl).is_runtime:
+            days += table.major_days * (line_key(track.lines[j])[0] - line_key(track.lines[i])[0])
+    return days
 
 
 def _loss_days(problem: Problem, here: State, there: State) -> float:

@@ -15,14 +15,15 @@ from yoake.core.planning.search_space import MILLI, Pair, SearchSpace, Track
 from yoake.core.readiness.estimate import mean_days
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.findings import Finding, PackageState
-from yoake.core.values.journeys import Shape, Span
+from yoake.core.values.journeys import Shape, Span, Surroundings
 
 _MOST_TRACKED = 60  # packages of one set; more than that is no application but a mirror
 
 
 @dataclass(frozen=True)
 class Journey:
-    """What one set of modules travels with. ``spans``: the destination's coordinates; ``findings``: open work only."""
+    """What one set of modules travels with. ``spans``: the destination's coordinates; ``findings``: open work only; ``around``: tests,
+    and how much is known."""
 
     name: str
     spans: Mapping[str, Span]
@@ -31,6 +32,7 @@ class Journey:
     today: date
     days_per_week: float
     shape: Shape = field(default_factory=Shape)
+    around: Surroundings = field(default_factory=Surroundings)
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from typing import Final
 
 import numpy as np
 
-from yoake.core.planning.plan import plan_of, releases_of, state_of
+from yoake.core.planning.plan import plan_of, releases_of, spread_of, state_of
 from yoake.core.planning.problem import Problem
 from yoake.core.planning.search_space import State
 from yoake.core.readiness.effort import Samples, draw, quantiles
@@ -81,8 +81,10 @@ class _Making:
         stages = []
         here = self.jump[0]
         for number, part in enumerate(parts, 1):
-            elapsed = elapsed + part.days
             moves = self.straight.stages[0].moves if part.there != here and self.straight.stages else ()
+            crossed = self.straight.stages[0].lines_crossed if moves else 0
+            days = np.asarray(part.days * spread_of(self.problem, crossed, len(moves)))
+            elapsed = elapsed + days
             stages.append(
                 Stage(
                     number,
@@ -90,8 +92,8 @@ class _Making:
                     state_of(self.problem, part.there),
                     part.reasons,
                     tuple(f.key for f in part.findings),
-                    self.straight.stages[0].lines_crossed if moves else 0,
-                    quantiles(part.days),
+                    crossed,
+                    quantiles(days),
                     quantiles(elapsed),
                     releases_of(self.problem, part.there),
                     title=part.title,

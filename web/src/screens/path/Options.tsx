@@ -92,7 +92,9 @@ function WayRow({ way, path, on, choose, width, x, marks }: RowProps) {
       </svg>
       <span className="text-right">{stages}</span>
       <Figure label={`How the effort of ${way.title} is computed`} figure={`${effort(way.effort50).replace(" d", "")}–${effort(way.effort80)}`}>
-        Work of a stage = {path.base_days} d + its edits × (1 + {path.kappa} × (lines crossed − 1)). What is safe now counts once. Sums are drawn 2,000 times; these are the days at 50 % and at 80 %.
+        Work of a stage = {path.base_days} d, {path.line_days} d for each line and {path.major_days} d for each major of a framework that it crosses, and its edits × (1 + {path.kappa} × (lines crossed −
+        1)). What is safe now counts once. Sums are drawn 2,000 times, and spread by what no scan sees: the more lines and packages move, the less is known and the fewer tests there are, the wider. These are
+        the days at 50 % and at 80 %.
       </Figure>
       <Figure label={`How the time in the dark of ${way.title} is computed`} figure={way.dark_days > 0 ? (way.dark_days < 14 ? `${way.dark_days} d` : `${Math.round(way.dark_days / 7)} w`) : "none"}>
         {way.dark_days} days from today until arrival on lines without support, each line counted for itself, at {path.application.days_per_week} days of work a week.
