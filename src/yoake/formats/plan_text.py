@@ -144,7 +144,7 @@ def _way_text(ways: Ways, way: Way) -> list[str]:
         rows.append(
             f"    {stage.number}. {stage.title or moves_text(stage)}: {len(stage.finding_keys)} changes, {_days_text(stage.effort)}"
         )
-        rows += [f"        {reason}" for reason in stage.reasons]
+        rows += [f"        {said}" for said in (*stage.reasons, *stage.notes)]
     return rows
 
 

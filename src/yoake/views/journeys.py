@@ -13,7 +13,6 @@ from yoake.core.planning.alternatives import find_ways, least_work
 from yoake.core.planning.plan import combined
 from yoake.core.planning.problem import Journey, pose_problem
 from yoake.core.readiness.estimate import needs_work
-from yoake.core.values.errors import TooLarge
 from yoake.core.values.findings import Finding, PackageState
 from yoake.core.values.journeys import ModuleSet, Shape
 from yoake.core.values.plans import Plan
@@ -22,7 +21,6 @@ from yoake.store.adopted_paths import AdoptedPath
 STAYING: Final = ("hold", "retire", "rework-first")
 """Strategies that do not travel."""
 
-_LEFT_OUT: Final = "packages that the destination does not name were left out of this plan: with them there are too many combinations to search"
 _TRIES = 6_000  # a scan keeps a plan at once; the Path screen searches with patience
 
 
@@ -59,21 +57,8 @@ def plan_in(
     for made, journey in journeys_in(sets, packages, findings, today, days_per_week):
         path = (adopted or {}).get(made.name)
         kept = _kept(made, journey, path, knowledge) if path is not None and path.choice not in STAYING else None
-        plans.append((made.name, kept or _least_work(journey, knowledge)))
+        plans.append((made.name, kept or least_work(journey, knowledge, _TRIES)))
     return combined(plans) if plans else Plan()
-
-
-def _least_work(journey: Journey, knowledge: Knowledge) -> Plan:
-    """The plan of least work; where there are too many ways to search, one that leaves packages out and says so."""
-    try:
-        return least_work(journey, knowledge, _TRIES)
-    except TooLarge:
-        try:
-            plan = least_work(replace(journey, packages=()), knowledge, _TRIES)
-        except TooLarge as error:
-            return Plan(blocked=(str(error),))
-    stages = tuple(replace(stage, notes=(*stage.notes, _LEFT_OUT)) for stage in plan.stages[:1])
-    return replace(plan, stages=(*stages, *plan.stages[1:]))
 
 
 def _kept(made: ModuleSet, journey: Journey, path: AdoptedPath, knowledge: Knowledge) -> Plan | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -14,10 +15,13 @@ from yoake.core.planning.search import BUDGET, Found, find_path
 from yoake.core.planning.search_space import SearchSpace, State
 from yoake.core.planning.strategies import Offer, offers
 from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.errors import TooLarge
 from yoake.core.values.journeys import Surroundings
 from yoake.core.values.plans import Plan
 
 OBJECTIVES: Final = ("work", "stages", "danger")
+_SOME_LEFT_OUT: Final = "{} packages that nothing is known against were left out of this plan: with them there are too many combinations to search"
+_ALL_LEFT_OUT: Final = "packages that the destination does not name were left out of this plan: with them there are too many combinations to search"
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +60,40 @@ class Ways:
 
 
 def find_ways(journey: Journey, knowledge: Knowledge, around: Surroundings, budget: int = BUDGET) -> Ways:
-    """Search, price and compare. What is only stated gives way when nothing else leads to the destination."""
+    """Search, price and compare. What is only stated gives way when nothing else leads to the destination.
+
+    Where there are too many combinations to search, packages are left out, and the plans say so. Raises TooLarge when even that does
+    not help.
+    """
+    for narrowed, left_out in _ever_narrower(journey):
+        try:
+            ways = _find_ways(narrowed, knowledge, around, budget)
+        except TooLarge:
+            if not narrowed.packages:
+                raise
+            continue
+        told = tuple(replace(way, plan=_telling(way.plan, left_out)) for way in ways.ways)
+        return replace(ways, ways=told) if left_out else ways
+    raise AssertionError("the last attempt either answers or raises")
+
+
+def _ever_narrower(journey: Journey) -> Iterator[tuple[Journey, str]]:
+    """(journey, what its plans have to say): whole, with the packages that fail, with none."""
+    yield journey, ""
+    failing = tuple(p for p in journey.packages if p.state == "fails")
+    if failing and len(failing) < len(journey.packages):
+        yield replace(journey, packages=failing), _SOME_LEFT_OUT.format(len(journey.packages) - len(failing))
+    if journey.packages:
+        yield replace(journey, packages=()), _ALL_LEFT_OUT
+
+
+def _telling(plan: Plan, said: str) -> Plan:
+    """The plan with a note on its first stage."""
+    stages = tuple(replace(stage, notes=(*stage.notes, said)) for stage in plan.stages[:1])
+    return replace(plan, stages=(*stages, *plan.stages[1:]))
+
+
+def _find_ways(journey: Journey, knowledge: Knowledge, around: Surroundings, budget: int) -> Ways:
     problem = pose_problem(journey, knowledge)
     if problem.space.arrived(problem.space.start):
         return Ways(problem, (), (), (), None, {})
@@ -70,7 +107,19 @@ def find_ways(journey: Journey, knowledge: Knowledge, around: Surroundings, budg
 
 
 def least_work(journey: Journey, knowledge: Knowledge, budget: int = BUDGET) -> Plan:
-    """Only the plan of least work: what every scan keeps. Blocked where nothing leads to the destination."""
+    """Only the plan of least work: what every scan keeps. Blocked where nothing leads to the destination, or all is too much to search."""
+    said = ""
+    for narrowed, left_out in _ever_narrower(journey):
+        try:
+            plan = _least_work(narrowed, knowledge, budget)
+        except TooLarge as error:
+            said = str(error)
+            continue
+        return _telling(plan, left_out) if left_out else plan
+    return Plan(blocked=(said,))
+
+
+def _least_work(journey: Journey, knowledge: Knowledge, budget: int) -> Plan:
     for lenient in (False, True):
         problem = pose_problem(journey, knowledge, lenient=lenient)
         found = find_path(problem.space, "work", budget)
