@@ -15,6 +15,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+from collections import Counter
 from pathlib import Path
 
 from yoake.core.knowledge.models import Rule
@@ -199,8 +200,9 @@ def main() -> int:
     folder = Path(sys.argv[1] if len(sys.argv) > 1 else "/tmp/yoake-tried-rules")
     parts = sys.argv[2:]
     knowledge = load_knowledge()
-    counts = {"as said": 0, "not as said": 0, "not run": 0}
+    total: Counter[str] = Counter()
     for purl, sets in SETS.items():
+        counts = {"as said": 0, "not as said": 0, "not run": 0}
         if parts and not any(part in purl for part in parts):
             continue
         file = knowledge.rule_files.get(purl)
@@ -230,7 +232,9 @@ def main() -> int:
                 counts["as said" if said else "not as said"] += 1
                 if not said:
                     print(f"{rule.id} fine: after {then[0]}\n   {then[1][-300:]!r}")
-    print(json.dumps(counts))
+        total.update(counts)
+        print(purl, json.dumps(counts), flush=True)
+    print(json.dumps(total))
     return 0
 
 

@@ -257,3 +257,12 @@ def test_what_no_scan_sees_costs_days_for_lines_and_for_majors_of_a_framework_an
     assert plan.total.p50 == pytest.approx(seen, rel=0.06)
     tested = least_work(replace(django, around=Surroundings(1.0, 9)), known)
     assert tested.total.p80 < least_work(replace(django, around=Surroundings(0.3, 0)), known).total.p80
+
+
+def test_every_way_pays_for_the_lines_it_crosses(packed: Knowledge) -> None:
+    table = packed.effort
+    ways = find_ways(to_313(package(LAMP, "1.0")), packed, SERVICE)
+    least = table.stage_base_days + 5 * table.unseen.line_days
+    assert len(ways.ways) > 2
+    assert all(way.plan.total.p50 > 0.93 * least for way in ways.ways)
+    assert all(way.plan.total.p80 > 1.2 * way.plan.total.p50 for way in ways.ways)

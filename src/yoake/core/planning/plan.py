@@ -122,7 +122,7 @@ def _work(problem: Problem, here: State, there: State, edits: Sequence[Finding])
     tied = [f for f in edits if f.key not in free]
     losses = _loss_days(problem, here, there)
     factor = 1 + table.kappa * (max(crossed, 1) - 1)
-    base = table.stage_base_days + _days_unseen(problem, here, there)
+    base = table.stage_base_days + days_unseen(problem, here, there)
     seen = base + draw(ready, table) + (draw(tied, table) + losses) * factor
     return np.asarray(seen * spread_of(problem, crossed, len(_moves(problem, here, there)))), crossed
 
@@ -140,7 +140,7 @@ def spread_of(problem: Problem, crossed: int, moved: int) -> Samples:
     )
 
 
-def _days_unseen(problem: Problem, here: State, there: State) -> float:
+def days_unseen(problem: Problem, here: State, there: State) -> float:
     """Days for what no scan sees: each line of the destination's coordinates, and each major of a framework among them."""
     table, days = problem.knowledge.effort.unseen, 0.0
     for track, i, j in zip(problem.space.tracks, here, there, strict=True):

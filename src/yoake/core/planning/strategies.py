@@ -12,7 +12,7 @@ from typing import Final
 
 import numpy as np
 
-from yoake.core.planning.plan import plan_of, releases_of, spread_of, state_of
+from yoake.core.planning.plan import days_unseen, plan_of, releases_of, spread_of, state_of
 from yoake.core.planning.problem import Problem
 from yoake.core.planning.search_space import State
 from yoake.core.readiness.effort import Samples, draw, quantiles
@@ -83,7 +83,8 @@ class _Making:
         for number, part in enumerate(parts, 1):
             moves = self.straight.stages[0].moves if part.there != here and self.straight.stages else ()
             crossed = self.straight.stages[0].lines_crossed if moves else 0
-            days = np.asarray(part.days * spread_of(self.problem, crossed, len(moves)))
+            seen = part.days + days_unseen(self.problem, here, part.there)
+            days = np.asarray(seen * spread_of(self.problem, crossed, len(moves)))
             elapsed = elapsed + days
             stages.append(
                 Stage(

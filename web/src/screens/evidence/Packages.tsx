@@ -138,11 +138,17 @@ function useTrials(rows: PackageRow[]) {
     },
     onSuccess: () => {
       const what = rows.length === 1 ? `${rows[0]?.name} ${rows[0]?.release} is` : `${rows.length} releases are`;
-      toast(`${what} being installed and imported on ${rows[0]?.try_on}. What uses them is scanned again afterwards.`);
+      toast(`${what} being installed and imported on ${said(rows[0])}. What uses them is scanned again afterwards.`);
       void client.invalidateQueries({ queryKey: ["jobs"] });
     },
     onError: (error) => toast(error.message, { bad: true }),
   });
+}
+
+/** A line as people say it: python@3.13 is Python 3.13. */
+function said(row: PackageRow | undefined): string {
+  const line = row?.try_on ?? "";
+  return line.slice(0, 1).toUpperCase() + line.slice(1).replace("@", " ");
 }
 
 /** One press for all that nothing says anything of. */
@@ -150,7 +156,7 @@ function TryAll({ rows }: { rows: PackageRow[] }) {
   const ask = useTrials(rows);
   return (
     <p className="mb-2 text-[13.5px]">
-      {rows.length} of the releases asked for here were never run on {rows[0]?.try_on}.{" "}
+      {rows.length} of the releases asked for here were never run on {said(rows[0])}.{" "}
       <button type="button" className="press press-quiet underline" disabled={ask.isPending || ask.isSuccess} onClick={() => ask.mutate()}>
         {ask.isSuccess ? "asked for" : `try all ${rows.length}`}
       </button>
@@ -164,7 +170,7 @@ function TryIt({ row }: { row: PackageRow }) {
     <button
       type="button"
       className="press press-quiet mt-0.5 -ml-[7px] block text-left underline"
-      title={`Install ${row.name} ${row.release} with what it asks for in a throw-away environment on ${row.try_on}, and import it`}
+      title={`Install ${row.name} ${row.release} with what it asks for in a throw-away environment on ${said(row)}, and import it`}
       disabled={ask.isPending || ask.isSuccess}
       onClick={() => ask.mutate()}
     >
