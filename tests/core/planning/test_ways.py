@@ -263,6 +263,6 @@ def test_every_way_pays_for_the_lines_it_crosses(packed: Knowledge) -> None:
     table = packed.effort
     ways = find_ways(to_313(package(LAMP, "1.0")), packed, SERVICE)
     least = table.stage_base_days + 5 * table.unseen.line_days
-    assert len(ways.ways) > 2
+    assert len(ways.ways) > 1
     assert all(way.plan.total.p50 > 0.93 * least for way in ways.ways)
     assert all(way.plan.total.p80 > 1.2 * way.plan.total.p50 for way in ways.ways)
