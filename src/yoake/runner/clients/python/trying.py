@@ -38,8 +38,10 @@ except ImportError:
     listed, files = held.get_metadata("top_level.txt") if held.has_metadata("top_level.txt") else "", []
 tops = listed.split() or sorted({f.split("/")[0].rsplit(".py", 1)[0].split(".")[0] for f in files if f.endswith((".py", ".so")) and ".." not in f})
 tops = [t for t in tops if t.isidentifier() and not t.startswith("_") and t not in ("tests", "test", "docs", "examples", "example", "benchmarks")]
-for top in tops:
+named = [t for t in tops if t.lower() == name.replace("-", "_").lower()]  # others beside it may ask for what is optional
+for top in named or tops:
     __import__(top)
+tops = named or tops
 
 # one level deeper only what the runtime itself no longer has counts: other errors ask for settings or for packages that are optional
 import pkgutil
@@ -52,7 +54,7 @@ import re
 for top in tops:
     paths = getattr(sys.modules[top], "__path__", None)
     for found in list(pkgutil.iter_modules(paths))[:80] if paths else []:
-        if found.name.startswith(("_", "test", "conftest", "py2", "py3", "compat")):
+        if found.name.startswith(("_", "test", "conftest", "py2", "py3", "compat", "win")):
             continue
         inner = top + "." + found.name
         try:
