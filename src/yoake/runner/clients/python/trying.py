@@ -123,10 +123,14 @@ def _once(program: Path, line: str, name: str, release: str, beside: Sequence[st
 
 def _run(command: Sequence[str], place: str) -> tuple[int, str]:
     """(exit code, the last line of the error) of one step."""
-    environment = {
-        k: v for k, v in os.environ.items() if k in ("PATH", "LANG", "SSL_CERT_FILE") or k.startswith("PIP_")
-    }
-    environment |= {"HOME": str(Path.home()) if "pip" in command else place, "PYTHONDONTWRITEBYTECODE": "1"}
+    home = Path.home()
+    own = next((f for f in (home / ".config/pip/pip.conf", home / ".pip/pip.conf") if f.exists()), None)
+    environment = {"PIP_CACHE_DIR": str(home / ".cache" / "pip")}
+    if own is not None:
+        environment["PIP_CONFIG_FILE"] = str(own)
+    kept = ("PATH", "LANG", "SSL_CERT_FILE")
+    environment |= {k: v for k, v in os.environ.items() if k in kept or k.startswith("PIP_")}
+    environment |= {"HOME": place, "PYTHONDONTWRITEBYTECODE": "1"}  # what is built and imported finds an empty home
     process = subprocess.Popen(
         command,
         cwd=place,
