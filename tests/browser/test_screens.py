@@ -9,7 +9,9 @@ import pytest
 
 from tests.browser.conftest import Page
 from tests.browser.test_first_day import FILES, take_in
+from tests.runner.test_trying import wheel
 from tests.waiting import until
+from yoake.runner.clients.python.interpreters import find_interpreters
 
 SCREENS = {
     "/": "stand",
@@ -60,3 +62,24 @@ def test_an_application_that_does_not_exist_says_so(page: Page) -> None:
     page.go("/applications/nobody")
     page.sees("There is no application “nobody”")
     page.driver.get_log("browser")
+
+
+@pytest.mark.skipif("3.13" not in find_interpreters(), reason="there is no Python 3.13 on this machine")
+def test_a_release_is_tried_with_one_press(
+    page: Page, repository: Callable[[str, dict[str, str]], Path], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The package client is the real one; it is only pointed at a folder instead of the registry."""
+    wheel(tmp_path / "shelf", "never_heard_of", "1.0", {"never_heard_of.py": "import imp\n"})
+    monkeypatch.setenv("PIP_NO_INDEX", "1")
+    monkeypatch.setenv("PIP_FIND_LINKS", str(tmp_path / "shelf"))
+    files = {".python-version": "3.8\n", "requirements.txt": "never-heard-of==1.0\n", "a.py": "import os\n"}
+    take_in(page, repository("lamp-log", files))
+    page.running.settled()
+    page.running.queue.executor.rest()  # processes that are running have the old environment
+    page.go("/applications/lamp-log?by=packages")
+    page.press("button", "try 1.0")
+    page.sees("being installed and imported on Python 3.13")
+    page.running.settled()
+    page.go("/applications/lamp-log?by=packages")
+    page.sees("tried there: it does not run")
+    assert page.violations() == []

@@ -28,7 +28,7 @@ def owner(context: Context) -> str:
 def adopted(context: Context) -> str:
     application = get_application(context.db, "ticket-desk")
     row = adopted_paths(context.db, application.id, application.destination.id).get("")
-    return row["choice"] if row is not None else ""
+    return row.choice if row is not None else ""
 
 
 def why(context: Context, key: str) -> str:
