@@ -11,6 +11,7 @@ from urllib.parse import quote, unquote
 from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import BadSource
 from yoake.core.values.findings import Finding, Place
+from yoake.core.values.words import Kind
 
 SCHEMA: Final = "https://json.schemastore.org/sarif-2.1.0.json"
 
@@ -154,10 +155,25 @@ def _rule(finding: Finding) -> dict[str, Any]:
     return rule
 
 
+_SAID: Final[dict[Kind, str]] = {
+    "removed": " is removed",
+    "moved": " is moved",
+    "reshaped": " is taken otherwise",
+    "behaviour": " does something else",
+    "deprecated": " is deprecated",
+    "package": ",",
+    "toolchain": ",",
+    "setting": " is read otherwise",
+    "leftover": ",",
+}
+"""What is said of a finding of each kind, between its title and the line at which it bites."""
+
+
 def message(finding: Finding) -> str:
     """What a person reads beside the line."""
     at = bites_at(finding)
-    what = f"{finding.title} is {finding.kind} at {at}." if at else f"{finding.title} is {finding.kind}."
+    said = _SAID.get(finding.kind, "")
+    what = f"{finding.title}{said} at {at}." if at else f"{finding.title}{said.rstrip(',')}."
     if finding.replacement and finding.replacement != "none":
         what += f" Use {finding.replacement}."
     return f"{what} {finding.remedy}".strip()

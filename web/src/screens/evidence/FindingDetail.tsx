@@ -77,7 +77,7 @@ function windowSentence(finding: Finding): string {
   switch (finding.window.state) {
     case "now":
       if (!both.includes(finding.window.here)) return `Gone on ${finding.window.here} already, and what takes its place is there: change it now.`;
-      return finding.replacement === "none" ? "Safe to change now: nothing has to take its place." : `Safe to change now: both ways are offered ${span}.`;
+      return finding.replacement === "none" ? "Safe to change now: what is written instead works on today’s line too." : `Safe to change now: both ways are offered ${span}.`;
     case "hop":
       return `Change it on the way: both ways are offered ${span}.`;
     case "switch":
