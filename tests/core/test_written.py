@@ -73,7 +73,7 @@ def test_classes_of_a_file_are_asked_through_their_names_and_what_they_make() ->
 
 def test_what_a_handler_of_requests_is_given() -> None:
     facts = read_javascript(b"const h = (error, request, response, next) => { response.send(404, 'x'); next(); };\n")
-    assert ("call", "(req, res).res.send", "404 | 'x'") in shown(facts)
+    assert ("call", "(req, res).res().send", "404 | 'x'") in shown(facts)
     plain = read_javascript(b"const h = (a, b) => { b.send(404); };\n")
     assert not any(path.startswith("(req") for _, path, _ in shown(plain))
 

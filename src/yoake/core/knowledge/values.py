@@ -8,7 +8,6 @@ from typing import Final
 from yoake.core.contract.ecosystem import PathStyle
 from yoake.core.knowledge.models import RuleFile, unfolded
 
-_HANDED: Final = "(req, res)."
 _CALL: Final = "__call__"
 _MOST: Final = 12  # calls in one path that are followed
 
@@ -31,9 +30,6 @@ class Values:
 
     def told(self, path: str) -> str:
         """``lib.load().sort().x`` → ``lib.Frame.x``, as far as it is known what is given back; else the path as it is."""
-        if path.startswith(_HANDED):
-            head, _, rest = path[len(_HANDED) :].partition(".")
-            path = f"{self._same.get(_HANDED + head, _HANDED + head)}().{rest}" if rest else path
         parts = path.split("()")
         if len(parts) > _MOST:
             return path

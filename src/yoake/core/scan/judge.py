@@ -55,7 +55,7 @@ class Judge:
 
     def told(self, path: str) -> str:
         """A path whose values stand under the name of their class, where it is known what a call gives back."""
-        return self._values.told(path) if "()." in path or path.startswith("(") else path
+        return self._values.told(path) if "()." in path else path
 
     def purl_of(self, path: str) -> str | None:
         """The tracked coordinate that owns this path, by its first part."""

@@ -88,7 +88,7 @@ function Grid({ rows, stages, title }: { rows: PackageRow[]; stages: StageHead[]
               {row.today || "not stated"} <span className="quiet break-all">{row.wanted}</span>
               {row.grade === "tried" && (
                 <span className="block text-[12.5px]" title={row.note}>
-                  {row.state === "holds" ? "tried there: it runs" : <b className="text-[var(--rose-text)]">tried there: it does not run</b>}
+                  {row.state === "holds" ? "tried there: installs and imports" : <b className="text-[var(--rose-text)]">tried there: it does not run</b>}
                 </span>
               )}
               {row.try_on && row.direct && <TryIt row={row} />}

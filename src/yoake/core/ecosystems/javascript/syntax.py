@@ -36,7 +36,7 @@ ELEMENT: Final = "<>"
 """Begins paths of attributes that a framework reads on whatever element they stand."""
 _READ_ATTRIBUTE: Final = re.compile(r"\bref: '")
 HANDLER: Final = "(req, res)"
-"""Begins paths of what a handler of requests is given."""
+"""Begins paths of what a handler of requests is given, which are values: ``(req, res).res().send``."""
 
 _USES_NOTHING: Final = frozenset(
     (
@@ -311,7 +311,7 @@ class _Walk(BindingWalk):
             else:
                 pattern = child
             if pattern is not None and text(pattern) in handled:
-                inner.bind(text(pattern), Binding(child.start_byte, f"{HANDLER}.{handled[text(pattern)]}"))
+                inner.bind(text(pattern), Binding(child.start_byte, f"{HANDLER}.{handled[text(pattern)]}()"))
             elif pattern is not None:
                 self.bind_pattern(pattern, inner, ())
 
