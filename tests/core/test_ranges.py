@@ -73,3 +73,19 @@ def test_narrow_ranges_name_their_line(wanted: str, line: str) -> None:
     lines = [str(major) for major in range(25)]
     assert ECOSYSTEMS.lowest_line(EXPRESS, wanted, lines) == line
     assert ECOSYSTEMS.lowest_line(NODE, wanted.replace("npm:other@", ""), lines) == line
+
+
+@pytest.mark.parametrize(
+    ("wanted", "admitted"),
+    [
+        (">= 0.14.0 < 17.0.0-0", ["1.0.0", "16.8.0"]),
+        (">= 16.8.0", ["16.8.0", "17.0.2"]),
+        ("~> 1.0", ["1.0.0"]),
+        ("^ v16.0.0", ["16.8.0"]),
+        ("1.0.0-beta1", []),
+        ("0.14.x || 16.x.x", ["16.8.0"]),
+    ],
+)
+def test_an_npm_range_admits_what_npm_takes_it_to_admit(wanted: str, admitted: list[str]) -> None:
+    """Operators apart from their version and previews, as real packages write them."""
+    assert ECOSYSTEMS.admitted(EXPRESS, wanted, ["0.13.0", "1.0.0", "16.8.0", "17.0.2"]) == admitted

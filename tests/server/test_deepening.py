@@ -154,7 +154,7 @@ def test_a_library_is_made_known_and_its_users_are_scanned_again(
     assert [line["line"] for line in known["lines"]] == ["1.0", "2.0"]
     settled(client)
     rows = {r["name"]: r for r in client.get(f"/api/v1/applications/{slug}/packages").json()["rows"]}
-    assert rows["unheard-of"]["cells"][0]["take"] == "2.0"
+    assert rows["unheard-of"]["cells"][0]["why"] == "1.0 fits already; newest 2.0"
 
 
 def test_a_registry_that_does_not_answer_fails_the_job_and_keeps_the_rest(

@@ -11,7 +11,7 @@ from typing import Annotated
 
 import typer
 
-from yoake.cli.source import CLEAN, FOUND, kind_here, said_line, scan_source
+from yoake.cli.source import CLEAN, FOUND, kind_here, read_targets, said_line, scan_source
 from yoake.core.planning.alternatives import OBJECTIVES, Ways
 from yoake.core.values.coordinates import parse_target
 from yoake.core.values.journeys import ModuleSet, Shape
@@ -51,16 +51,20 @@ def path_command(
     pin: Annotated[list[str] | None, typer.Option("--pin", help="A line to stop on (repeatable).")] = None,
     avoid: Annotated[list[str] | None, typer.Option("--avoid", help="A line never to stand on (repeatable).")] = None,
     ref: Annotated[str, typer.Option(help="Look at this commit, branch or tag instead of the files as they are.")] = "",
+    ask: Annotated[
+        bool, typer.Option("--look-up", help="Ask the package clients first for packages of which no record is known.")
+    ] = False,
     format_: Annotated[PathFormat, typer.Option("--format", help="How to write the paths.")] = PathFormat.TEXT,
     output: Annotated[Path | None, typer.Option("-o", "--output", help="Write to this file.")] = None,
 ) -> None:
     """Search the ways to a destination. Exit 0 when there is one, 1 when there is none, 2 could not run."""
     home = default_home()
+    targets = read_targets(to, home, ask=ask)
     knowledge = load_knowledge(home.knowledge)
-    targets = [knowledge.check_target(parse_target(text)) for text in to]
     said = [said_line(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_ or []]
     shape = Shape(tuple(map(parse_target, pin or ())), tuple(map(parse_target, avoid or ())))
-    scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, home)
+    scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, home, ask=ask)
+    knowledge = load_knowledge(home.knowledge)
     found = ways_of_result(scanned.result, targets, knowledge, datetime.now(UTC).date(), shape)
     objectives = [objective.value] if objective is not None else list(OBJECTIVES)
     shown = _paths_json(found, objectives) if format_ is PathFormat.JSON else _paths_text(scanned, found, objectives)

@@ -14,7 +14,7 @@ from typing import Annotated
 import typer
 
 from yoake import __version__
-from yoake.cli.source import CLEAN, FOUND, kind_here, said_line, scan_source
+from yoake.cli.source import CLEAN, FOUND, kind_here, read_targets, said_line, scan_source
 from yoake.core.readiness.clearance import clearance
 from yoake.core.values.coordinates import Coordinate, Target, parse_target
 from yoake.core.values.errors import BadSource
@@ -57,6 +57,9 @@ def scan(
     from_: Annotated[
         list[str] | None, typer.Option("--from", help="Today's line, when the files do not say it.")
     ] = None,
+    ask: Annotated[
+        bool, typer.Option("--look-up", help="Ask the package clients first for packages of which no record is known.")
+    ] = False,
     format_: Annotated[Format, typer.Option("--format", help="How to write the findings.")] = Format.TEXT,
     output: Annotated[Path | None, typer.Option("-o", "--output", help="Write to this file.")] = None,
     fail_on: Annotated[FailOn, typer.Option(help="Exit with 1 from this level on.")] = FailOn.ERROR,
@@ -71,10 +74,10 @@ def scan(
     home = default_home()
     own = (str(Path(__file__).parents[1]), str(home.knowledge))
     request = read_request(sys.argv[1:], own)  # before anything is read: what changes meanwhile must not be kept
+    targets = read_targets(to, home, ask=ask)
     knowledge = load_knowledge(home.knowledge)
-    targets = [knowledge.check_target(parse_target(text)) for text in to]
     said = [said_line(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_ or []]
-    scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, home)
+    scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, home, ask=ask)
     before = _earlier(baseline) if baseline is not None else None
     waived = _waived(waivers) if waivers is not None else {}
     shown = _render(scanned, format_, targets, before, waived)

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from datetime import UTC, datetime
 from pathlib import Path
 
-from yoake.core.values.coordinates import Target
+from yoake.core.values.coordinates import Target, parse_target
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
+from yoake.usecases.look_up import LookUpTask, look_up, without_record
 from yoake.usecases.scan import Control, Progress, Scanned, scan_snapshot
 from yoake.usecases.sources import kind_of, open_snapshot
 
@@ -25,20 +27,41 @@ def kind_here(path: str, ref: str) -> str:
     return "folder" if kind == "git" and not ref and Path(path).expanduser().is_dir() else kind
 
 
+def read_targets(texts: Iterable[str], home: Home, *, ask: bool = False) -> list[Target]:
+    """The lines that somebody named, as we name them. ``ask``: look up first what nothing is known of. Raises BadCoordinate."""
+    given = [parse_target(text) for text in texts]
+    knowledge = load_knowledge(home.knowledge)
+    strange = [
+        t.coordinate for t in map(knowledge.ecosystems.canonical_target, given) if not knowledge.lines(t.coordinate)
+    ]
+    if ask and strange:
+        look_up(LookUpTask(home.folder, tuple(strange), datetime.now(UTC).date()), _terminal_progress())
+        knowledge = load_knowledge(home.knowledge)
+    return [knowledge.check_target(target) for target in given]
+
+
 def said_line(checked: Target, given: Target) -> Target:
     """What a person said, with the line as we name it."""
     return Target(given.coordinate, checked.line)
 
 
-def scan_source(source: Source, targets: list[Target], said: list[Target], home: Home) -> Scanned:
-    """Scan a source here and now. Raises BadSource."""
-    knowledge = load_knowledge(home.knowledge)
+def scan_source(source: Source, targets: list[Target], said: list[Target], home: Home, *, ask: bool = False) -> Scanned:
+    """Scan a source here and now. ``ask``: look up first what no record is known of. Raises BadSource."""
     snapshot = open_snapshot(source, home)
     cache = FactsCache(home.facts)
     extractor = Extractor(cache)
     name = Path(source.location.rstrip("/")).name.removesuffix(".git") or "application"
+    say = _terminal_progress()
     try:
-        return scan_snapshot(snapshot, knowledge, targets, said, extractor, Control(_terminal_progress()), name)
+        knowledge = load_knowledge(home.knowledge)
+        scanned = scan_snapshot(snapshot, knowledge, targets, said, extractor, Control(say), name)
+        if ask and (missing := without_record(scanned.result.packages, knowledge.catalogues)):
+            done = look_up(LookUpTask(home.folder, missing, datetime.now(UTC).date()), say)
+            if done.unknown:
+                sys.stderr.write(f"yoake: no package client knows {', '.join(done.unknown)}\n")
+            knowledge = load_knowledge(home.knowledge)
+            scanned = scan_snapshot(snapshot, knowledge, targets, said, extractor, Control(say), name)
+        return scanned
     finally:
         extractor.close()
         cache.close()

@@ -9,6 +9,7 @@ from dataclasses import asdict
 from datetime import date
 from typing import Any, Final
 
+from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.alternatives import Way, Ways
 from yoake.core.planning.dates import after, dark_days
 from yoake.core.registered import ECOSYSTEMS
@@ -60,7 +61,7 @@ def _way_json(name: str, ways: Ways, way: Way, objective: str | None) -> dict[st
         "proven": way.proven,
         "reasons": list(way.reasons),
         "before": {"findings": len(plan.before_keys), "effort": asdict(plan.before)},
-        "stages": [_stage_json(stage) for stage in plan.stages],
+        "stages": [_stage_json(stage, knowledge) for stage in plan.stages],
         "arrival": {
             "p50": after(journey.today, plan.total.p50, journey.days_per_week).isoformat(),
             "p80": after(journey.today, plan.total.p80, journey.days_per_week).isoformat(),
@@ -70,13 +71,13 @@ def _way_json(name: str, ways: Ways, way: Way, objective: str | None) -> dict[st
     }
 
 
-def _stage_json(stage: Stage) -> dict[str, Any]:
-    releases = dict(stage.releases)
+def _stage_json(stage: Stage, knowledge: Knowledge) -> dict[str, Any]:
     return {
         "number": stage.number,
         "title": stage.title,
-        "moves": [{"coordinate": m.coordinate, "from": m.start, "to": m.goal} for m in stage.moves],
-        "state": {purl: {"line": line, "release": releases.get(purl, line)} for purl, line in stage.state},
+        "moves": _moves_json(stage, knowledge),
+        "state": _state_json(stage, knowledge),
+        "packages": [{**asdict(p), "moves": p.moves} for p in stage.packages],
         "constraints": [{"text": c.text, "grade": c.grade, "source": c.source} for c in stage.constraints],
         "reasons": list(stage.reasons),
         "notes": list(stage.notes),
@@ -84,6 +85,27 @@ def _stage_json(stage: Stage) -> dict[str, Any]:
         "safeNow": len(stage.safe_keys),
         "effort": asdict(stage.effort),
     }
+
+
+def _moves_json(stage: Stage, knowledge: Knowledge) -> list[dict[str, str]]:
+    """What the path moves, then the packages that have to come along."""
+    rows = [{"coordinate": m.coordinate, "from": m.start, "to": m.goal} for m in stage.moves]
+    moved = {m.coordinate for m in stage.moves}
+    for package in stage.packages:
+        if package.moves and package.coordinate not in moved:
+            goal = knowledge.line_of(Coordinate(package.coordinate), package.release)
+            rows.append({"coordinate": package.coordinate, "from": package.before, "to": goal})
+    return rows
+
+
+def _state_json(stage: Stage, knowledge: Knowledge) -> dict[str, dict[str, str]]:
+    """Line and release of everything that has one at a stage."""
+    lines, releases = dict(stage.state), dict(stage.releases)
+    for package in stage.packages:
+        if package.release and package.coordinate not in lines:
+            lines[package.coordinate] = knowledge.line_of(Coordinate(package.coordinate), package.release)
+            releases[package.coordinate] = package.release
+    return {purl: {"line": line, "release": releases.get(purl, line)} for purl, line in lines.items()}
 
 
 def conflict_json(ways: Ways) -> dict[str, Any] | None:
@@ -145,6 +167,20 @@ def _way_text(ways: Ways, way: Way) -> list[str]:
             f"    {stage.number}. {stage.title or moves_text(stage)}: {len(stage.finding_keys)} changes, {_days_text(stage.effort)}"
         )
         rows += [f"        {said}" for said in (*stage.reasons, *stage.notes)]
+        rows += [f"        {said}" for said in _packages_text(stage)]
+    return rows
+
+
+def _packages_text(stage: Stage) -> list[str]:
+    """What a stage does with packages, the ones without a way first."""
+    moved = {m.coordinate for m in stage.moves}
+    rows = [f"{ECOSYSTEMS.spoken(p.coordinate)}: {p.why}" for p in stage.packages if p.state == "none"]
+    along = [p for p in stage.packages if p.moves and p.coordinate not in moved]
+    rows += [f"{ECOSYSTEMS.spoken(p.coordinate)} moves to {p.release}: {p.why}" for p in along]
+    kept = sum(1 for p in stage.packages if p.state == "keeps")
+    unknown = sum(1 for p in stage.packages if p.state == "unknown")
+    rows += [f"{kept} packages keep their range"] if kept else []
+    rows += [f"{unknown} packages are not known: --look-up asks for them"] if unknown else []
     return rows
 
 

@@ -38,6 +38,22 @@ def add_knowing(connection: sqlite3.Connection, kind: str, subject: str, who: st
     return int(cursor.lastrowid or 0)
 
 
+def add_look_up(connection: sqlite3.Connection, application_id: int, who: str, at: str) -> int:
+    """Ask for the packages of an application to be looked up; a waiting or running request for the same is returned instead."""
+    held = {"application": application_id, "who": who, "at": at}
+    row = connection.execute(
+        "SELECT id FROM jobs WHERE kind = 'records' AND application_id = :application AND state IN ('waiting', 'running')",
+        held,
+    ).fetchone()
+    if row is not None:
+        return int(row["id"])
+    cursor = connection.execute(
+        "INSERT INTO jobs (kind, application_id, batch, state, who, asked_at) VALUES ('records', :application, :at, 'waiting', :who, :at)",
+        held,
+    )
+    return int(cursor.lastrowid or 0)
+
+
 def set_job(connection: sqlite3.Connection, job_id: int, state: str, at: str, problem: str = "") -> None:
     """How a job ended; ``waiting`` puts it back."""
     connection.execute(
@@ -47,10 +63,15 @@ def set_job(connection: sqlite3.Connection, job_id: int, state: str, at: str, pr
 
 
 def take_next(connection: sqlite3.Connection, at: str) -> Row | None:
-    """The oldest waiting job, which is running from now on; None when nothing waits."""
+    """The oldest waiting job, which is running from now on; None when nothing waits.
+
+    Packages are looked up only after the scan that tells which ones there are.
+    """
     row: Row | None = connection.execute(
         "UPDATE jobs SET state = 'running', problem = '', started_at = :at "
-        "WHERE id = (SELECT id FROM jobs WHERE state = 'waiting' ORDER BY id LIMIT 1) RETURNING *",
+        "WHERE id = (SELECT id FROM jobs j WHERE state = 'waiting' AND (kind <> 'records' OR NOT EXISTS (SELECT 1 FROM jobs s "
+        "WHERE s.kind = 'scan' AND s.application_id = j.application_id AND s.state IN ('waiting', 'running'))) "
+        "ORDER BY id LIMIT 1) RETURNING *",
         {"at": at},
     ).fetchone()
     return row

@@ -222,6 +222,11 @@ def offered_by(db: Database, scan_id: int) -> list[str]:
     ]
 
 
+def every_offered(db: Database) -> frozenset[str]:
+    """Package URLs of all modules that were ever scanned here: no registry need be asked about them."""
+    return frozenset(row["coordinate"] for row in db.all("SELECT DISTINCT coordinate FROM offered", {}))
+
+
 def add_files(
     connection: sqlite3.Connection,
     scan_id: int,

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.merge import merge
+from yoake.core.knowledge.models import Catalogue
 from yoake.core.knowledge.timeline import Timeline, dump_timeline, load_timeline
 from yoake.core.values.coordinates import Coordinate
 from yoake.runner.clients.contract import Say
@@ -36,12 +37,18 @@ def build_from_files(coordinate: Coordinate, paths: Iterable[Path], folder: Path
 def build_catalogue(coordinate: Coordinate, folder: Path, today: date, say: Say, knowledge: Knowledge) -> Path:
     """Ask the package client and write the record. Raises BadSource when it knows no such package."""
     record = client_of(coordinate).record(coordinate, today, knowledge, say)
+    path = write_catalogue(record, folder)
+    say(f"{coordinate.short}: {len(record.releases)} releases, {len(record.details)} in detail")
+    return path
+
+
+def write_catalogue(record: Catalogue, folder: Path) -> Path:
+    """Write a release record, never half of it; returns the file."""
     folder.mkdir(parents=True, exist_ok=True)
-    path = folder / (_file_name(coordinate) + ".json.gz")
+    path = folder / (_file_name(Coordinate(record.coordinate)) + ".json.gz")
     partial = path.with_suffix(".part")
     partial.write_bytes(gzip.compress(record.model_dump_json(exclude_defaults=True).encode(), mtime=0))
     partial.replace(path)
-    say(f"{coordinate.short}: {len(record.releases)} releases, {len(record.details)} in detail")
     return path
 
 

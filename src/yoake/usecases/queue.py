@@ -25,6 +25,7 @@ from yoake.store.database import Row
 from yoake.store.jobs import (
     add_job,
     add_knowing,
+    add_look_up,
     count_jobs,
     get_job,
     requeue_interrupted,
@@ -35,6 +36,7 @@ from yoake.store.jobs import (
 from yoake.store.scans import latest_scan
 from yoake.store.waivers import live_waivers
 from yoake.usecases.keep_answers import AnswersTask, keep_answers, stale_applications
+from yoake.usecases.look_up import LookedUp, LookUpTask, unknown_packages
 from yoake.usecases.make_known import KnownTask, users_of
 from yoake.usecases.record_scan import ScanRecord, keep
 from yoake.usecases.scan import Control, Progress
@@ -127,6 +129,13 @@ class Queue:
         self._changed()
         return job
 
+    def ask_look_up(self, applications: list[Application], who: str) -> list[int]:
+        """Ask for release records of all packages of applications that have none; what uses them is scanned again afterwards."""
+        with self.context.db.write() as connection:
+            jobs = [add_look_up(connection, a.id, who, self.context.stamp) for a in applications]
+        self._changed()
+        return jobs
+
     def stop(self, job_id: int) -> None:
         """Stop a job that waits or runs. Raises NotFound, and Conflict for one that has ended."""
         row = get_job(self.context.db, job_id)
@@ -193,6 +202,8 @@ class Queue:
                 self._set(job, "done")
             elif row["kind"] == "trial":
                 self._set(job, "done", self._try(row["subject"], row["who"], job))
+            elif row["kind"] == "records":
+                self._set(job, "done", self._look_up(row["application_id"], row["who"], job))
             else:
                 self._set(job, "done", self._scan(row["application_id"], job))
         except Stopped as error:
@@ -250,6 +261,20 @@ class Queue:
         if users:
             self.ask(users, who)
         return f"{Coordinate(purl).name} {release} {fact.story}"
+
+    def _look_up(self, application_id: int, who: str, job: int) -> str:
+        """Look up the packages of an application that have no record, then scan what uses them; returns a word on what came of it."""
+        application = application_by_id(self.context.db, application_id)
+        missing = unknown_packages(self.context, application)
+        if not missing:
+            return "every package has its record already"
+        task = LookUpTask(self.context.home.folder, missing, self.context.today)
+        done: LookedUp = self._execute("yoake.usecases.look_up:LookUpWorker", task, job)
+        self.context.look_again()
+        users = {a.id: a for coordinate in missing for a in users_of(self.context, coordinate)}
+        if done.found and users:
+            self.ask(list(users.values()), who)
+        return done.story
 
     def _execute(self, what: str, task: object, job: int) -> Any:
         return self.executor.run(Work(what, task), self._sayer(job), lambda: self.closing or job in self._stops)

@@ -12,10 +12,10 @@ from yoake.core.planning.choose_release import choose_release
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, Target
 from yoake.core.values.findings import PackageState
-from yoake.core.values.plans import Plan
+from yoake.core.values.plans import Plan, Settled
 from yoake.core.values.words import CheckState, Grade
 from yoake.runner.clients.registered import client_of
-from yoake.store.scans import StoredScan, latest_mark, packages_of_scan, sets_of_scan
+from yoake.store.scans import StoredScan, every_offered, latest_mark, packages_of_scan, sets_of_scan
 from yoake.views.evidence import read_scan
 
 _MOST_NAMED: Final = 300  # packages that the path does not touch, by name; more are found by typing
@@ -44,7 +44,8 @@ class Cell:
 
 @dataclass(frozen=True, slots=True)
 class PackageRow:
-    """One package against every stage. ``known``: whether its surfaces are known; ``breaks``: line and first lost symbol.
+    """One package against every stage. ``known``: whether its surfaces are known; ``recorded``: whether its releases are, or it is one of our
+    own; ``breaks``: line and first lost symbol.
 
     ``state`` with its ``grade`` and ``note`` is that of ``release`` on the destination; ``try_on``: the line of its runtime on which that
     release could be tried, empty where it was or cannot be.
@@ -66,6 +67,7 @@ class PackageRow:
     grade: Grade
     release: str
     try_on: str
+    recorded: bool
 
     @property
     def is_apart(self) -> bool:
@@ -91,7 +93,8 @@ class PackageWindow:
     """A window of the packages whose name fits. ``held``: how many the application has in all.
 
     ``total`` rows are listed, ``direct`` of them are asked for by manifests and stand first, the others stand in lock files only;
-    ``quiet`` ones of lock files fit or are not known, and are not listed. ``apart``: those that the path does not touch and why,
+    ``quiet`` ones of lock files fit or are not known, and are not listed. Of ``unknown`` ones that manifests ask for no release record is
+    known. ``apart``: those that the path does not touch and why,
     some of them by name.
     """
 
@@ -100,6 +103,7 @@ class PackageWindow:
     total: int
     direct: int
     quiet: int
+    unknown: int
     apart: int
     apart_why: str
     apart_named: list[str]
@@ -125,6 +129,7 @@ def package_window(context: Context, slug: str, text: str, offset: int, limit: i
         len(listed),
         len(direct),
         len(touched) - len(listed),
+        sum(row.direct and not row.recorded for row in grid.rows),
         len(apart),
         apart[0].cells[0].why if apart else "",
         [row.name for row in named[:_MOST_NAMED]],
@@ -141,11 +146,10 @@ def package_grid(context: Context, scan: StoredScan) -> PackageGrid:
     goals = {purl: span.goal for purl, span in spans.items()}
     stages = [_head(plan, number, named) for number in range(1, len(plan.stages) + 1)]
     states = [{purl: line for purl, line in stage.state if purl in named} for stage in plan.stages]
-    taken = [dict(stage.releases) for stage in plan.stages]
-    lines = [dict(stage.state) for stage in plan.stages]
-    rows = [
-        _package_row(context, package, goals, states, lines, taken) for package in packages_of_scan(context.db, scan.id)
-    ]
+    settled = [{p.coordinate: p for p in stage.packages} for stage in plan.stages]
+    own = every_offered(context.db)
+    held = packages_of_scan(context.db, scan.id)
+    rows = [_package_row(context, package, goals, states, settled, own) for package in held]
     order = {"fails": 0, "unknown": 1, "holds": 2}
     return PackageGrid(stages, sorted(rows, key=lambda r: (not r.direct, order.get(r.state, 3), r.name)))
 
@@ -164,16 +168,16 @@ def _package_row(
     package: PackageState,
     goals: Mapping[str, str],
     states: list[dict[str, str]],
-    lines: list[dict[str, str]],
-    taken: list[dict[str, str]],
+    settled: list[dict[str, Settled]],
+    own: frozenset[str],
 ) -> PackageRow:
-    """``goals``: the destination's lines; ``states``: lines of its coordinates at each stage; ``lines`` and ``taken``: what the path does."""
+    """``goals``: the destination's lines; ``states``: lines of its coordinates at each stage; ``settled``: what the path does there with
+    what manifests ask for; ``own``: packages of this portfolio."""
     knowledge, coordinate = context.knowledge, Coordinate(package.coordinate)
     record = knowledge.catalogues.get(coordinate.purl)
     clean = frozenset(package.clean)
     cells = []
     for at, state in enumerate(states):
-        moved = lines[at].get(coordinate.purl, package.line) != package.line
         made = choose_release(
             coordinate,
             record,
@@ -184,10 +188,12 @@ def _package_row(
             context.today,
             context.knowledge,
         )
-        if moved and coordinate.purl not in state:
-            why = f"the path takes it; newest that fits is {made.take}" if made.take else "the path takes it"
-            made = replace(made, state="change", take=taken[at].get(coordinate.purl, made.take), why=why)
-        cells.append(Cell(made.state, made.take, made.clean, made.why, made.stated))
+        held = settled[at].get(coordinate.purl)
+        newest = f"; newest {made.take}" if made.take and made.take != (held.release if held else package.exact) else ""
+        if package.direct and held is not None and held.state != "unknown" and made.state != "apart":
+            made = replace(made, state=held.state, take=held.release, why=held.why)
+        why = made.why + newest if made.state == "keeps" else made.why
+        cells.append(Cell(made.state, made.take, made.clean, why, made.stated))
     return PackageRow(
         coordinate.purl,
         coordinate.name,
@@ -205,6 +211,7 @@ def _package_row(
         package.grade,
         package.release or package.exact,
         _try_on(package, goals, knowledge),
+        record is not None or coordinate.purl in own,
     )
 
 

@@ -21,7 +21,7 @@ from yoake.core.values.plans import Plan, Stage
 from yoake.formats.plan_text import OBJECTIVE_TITLES, TITLES
 from yoake.store.applications import Application
 from yoake.store.events import events_of
-from yoake.store.scans import StoredScan, latest_scan, modules_of_scan
+from yoake.store.scans import StoredScan, every_offered, latest_scan, modules_of_scan
 from yoake.store.steps import steps_of
 from yoake.views.adopted_path import Adopted, adopted_view
 from yoake.views.alternatives import Look, look_at, users_of
@@ -67,8 +67,21 @@ class CellView:
 
 
 @dataclass(frozen=True, slots=True)
+class TakenPackage:
+    """A package that a stage takes along, from what stood before to a release, and why; without a release when none fits."""
+
+    name: str
+    before: str
+    release: str
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
 class StageView:
-    """One stage of a way; number 0 is what can be done before any version moves."""
+    """One stage of a way; number 0 is what can be done before any version moves.
+
+    ``along``: packages that have to come along; ``stuck``: those for which nothing fits; ``unknown``: how many have no release record.
+    """
 
     number: int
     title: str
@@ -91,6 +104,9 @@ class StageView:
     after: list[ItemView]
     gate: list[ItemView]
     not_needed: list[ItemView]
+    along: list[TakenPackage]
+    stuck: list[TakenPackage]
+    unknown: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -244,7 +260,6 @@ class PathView:
     others: list[RefusedView]
     conflict: ConflictView | None
     tracks: list[TrackView]
-    untracked: list[str]
     adopted: Adopted | None
     slacks: list[SlackView]
     events: list[EventView]
@@ -264,12 +279,12 @@ def path(context: Context, slug: str, set_name: str | None = None, shape: Shape 
     costs = (table.stage_base_days, table.unseen.line_days, table.unseen.major_days, table.kappa)
     if scan is None:
         said = "There is no path before the first scan."
-        return PathView(row, said, "", *costs, [], "", [], [], None, [], [], None, [], events, [], [], [])
+        return PathView(row, said, "", *costs, [], "", [], [], None, [], None, [], events, [], [], [])
     look = look_at(context, application, scan, set_name, shape or Shape())
     if look is None:
         goal = ", ".join(row.destination_lines)
         said = f"No path: it is not known what this stands on, so not how {goal} is reached."
-        return PathView(row, said, "", *costs, [], "", [], [], None, [], [], None, [], events, [], [], [])
+        return PathView(row, said, "", *costs, [], "", [], [], None, [], None, [], events, [], [], [])
     return _view(context, application, row, scan, look, events)
 
 
@@ -308,7 +323,6 @@ def _view(
         _others(look.ways),
         _conflict_of(look.ways),
         _tracks(look),
-        [Coordinate(p).short for p in look.ways.problem.untracked],
         taken.view if taken is not None else None,
         slacks,
         events,
@@ -327,6 +341,7 @@ class _Maker:
         self.findings: dict[str, Finding] = {f.key: f for f in look.ways.problem.journey.findings}
         steps = steps_of(context.db, application.id, application.destination.id)
         self.steps = {s["finding_key"]: s for s in steps}
+        self.own = every_offered(context.db)
         self.ground = _ground(context, application, scan, look)
 
     def way(self, way: Way) -> WayView:
@@ -374,7 +389,7 @@ class _Maker:
         before = plan.before
         views = [
             StageView(0, "Before any version moves", cells, [], [], *edits, 0, before.p50, before.p80, before.p50, before.p80,
-                      today, until, late, [], [], [], [])
+                      today, until, late, [], [], [], [], [], [], 0)
         ]  # fmt: skip
         for stage in plan.stages:
             sheet = checklist_of(stage, self.findings, self.ground, self.context.knowledge)
@@ -405,6 +420,7 @@ class _Maker:
             _items(sheet.after),
             _items(sheet.gate),
             _items(sheet.not_needed),
+            *_taken(stage, self.own),
         )
 
     def _cell(
@@ -440,6 +456,16 @@ class _Maker:
         done = step is not None and step["state"] == "closed"
         mechanical = finding is not None and finding.mechanical
         return EditView(key, title, places, mechanical, safe, step["id"] if step is not None else None, done)
+
+
+def _taken(stage: Stage, own: frozenset[str]) -> tuple[list[TakenPackage], list[TakenPackage], int]:
+    """(packages that come along, those for which nothing fits, how many are not known). ``own``: packages of this portfolio."""
+    moved = {m.coordinate for m in stage.moves}
+    along = [p for p in stage.packages if p.moves and p.coordinate not in moved]
+    stuck = [p for p in stage.packages if p.state == "none"]
+    views = ([TakenPackage(spoken(p.coordinate), p.before, p.release, p.why) for p in held] for held in (along, stuck))
+    first, second = views
+    return first, second, sum(p.state == "unknown" and p.coordinate not in own for p in stage.packages)
 
 
 def _items(items: Sequence[Item]) -> list[ItemView]:

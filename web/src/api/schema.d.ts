@@ -600,6 +600,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/knowledge/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Records
+         * @description Ask the package clients for release records of packages that have none; what uses them is scanned again.
+         */
+        post: operations["post_records_api_v1_knowledge_records_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/views/{screen}": {
         parameters: {
             query?: never;
@@ -2267,6 +2287,22 @@ export interface components {
             disagreements: string[];
         };
         /**
+         * LookUpAsked
+         * @description The jobs that were asked for, one an application.
+         */
+        LookUpAsked: {
+            /** Jobs */
+            jobs: number[];
+        };
+        /**
+         * LookingUp
+         * @description Applications whose packages are to be looked up; all of them when none is named.
+         */
+        LookingUp: {
+            /** Applications */
+            applications?: string[];
+        };
+        /**
          * Making
          * @description A library to make known.
          */
@@ -2332,7 +2368,8 @@ export interface components {
         Order: "margin" | "name" | "arrival" | "clear";
         /**
          * PackageRow
-         * @description One package against every stage. ``known``: whether its surfaces are known; ``breaks``: line and first lost symbol.
+         * @description One package against every stage. ``known``: whether its surfaces are known; ``recorded``: whether its releases are, or it is one of our
+         *     own; ``breaks``: line and first lost symbol.
          *
          *     ``state`` with its ``grade`` and ``note`` is that of ``release`` on the destination; ``try_on``: the line of its runtime on which that
          *     release could be tried, empty where it was or cannot be.
@@ -2376,13 +2413,16 @@ export interface components {
             release: string;
             /** Try On */
             try_on: string;
+            /** Recorded */
+            recorded: boolean;
         };
         /**
          * PackageWindow
          * @description A window of the packages whose name fits. ``held``: how many the application has in all.
          *
          *     ``total`` rows are listed, ``direct`` of them are asked for by manifests and stand first, the others stand in lock files only;
-         *     ``quiet`` ones of lock files fit or are not known, and are not listed. ``apart``: those that the path does not touch and why,
+         *     ``quiet`` ones of lock files fit or are not known, and are not listed. Of ``unknown`` ones that manifests ask for no release record is
+         *     known. ``apart``: those that the path does not touch and why,
          *     some of them by name.
          */
         PackageWindow: {
@@ -2396,6 +2436,8 @@ export interface components {
             direct: number;
             /** Quiet */
             quiet: number;
+            /** Unknown */
+            unknown: number;
             /** Apart */
             apart: number;
             /** Apart Why */
@@ -2473,8 +2515,6 @@ export interface components {
             conflict: components["schemas"]["ConflictView"] | null;
             /** Tracks */
             tracks: components["schemas"]["TrackView"][];
-            /** Untracked */
-            untracked: string[];
             adopted: components["schemas"]["Adopted"] | null;
             /** Slacks */
             slacks: components["schemas"]["SlackView"][];
@@ -2831,6 +2871,8 @@ export interface components {
         /**
          * StageView
          * @description One stage of a way; number 0 is what can be done before any version moves.
+         *
+         *     ``along``: packages that have to come along; ``stuck``: those for which nothing fits; ``unknown``: how many have no release record.
          */
         StageView: {
             /** Number */
@@ -2884,6 +2926,12 @@ export interface components {
             gate: components["schemas"]["ItemView"][];
             /** Not Needed */
             not_needed: components["schemas"]["ItemView"][];
+            /** Along */
+            along: components["schemas"]["TakenPackage"][];
+            /** Stuck */
+            stuck: components["schemas"]["TakenPackage"][];
+            /** Unknown */
+            unknown: number;
         };
         /**
          * StepChange
@@ -2962,16 +3010,36 @@ export interface components {
         TakeIn: {
             /** Candidates */
             candidates: components["schemas"]["Given"][];
+            /**
+             * Look Up
+             * @description Also ask the package clients for packages that no record is known of: their names leave this machine.
+             * @default false
+             */
+            look_up: boolean;
         };
         /**
          * Taken
-         * @description What was stored, and the scans that were asked for.
+         * @description What was stored, and the jobs that were asked for: scans, and packages to look up.
          */
         Taken: {
             /** Slugs */
             slugs: string[];
             /** Jobs */
             jobs: number[];
+        };
+        /**
+         * TakenPackage
+         * @description A package that a stage takes along, from what stood before to a release, and why; without a release when none fits.
+         */
+        TakenPackage: {
+            /** Name */
+            name: string;
+            /** Before */
+            before: string;
+            /** Release */
+            release: string;
+            /** Why */
+            why: string;
         };
         /**
          * Taking
@@ -6483,6 +6551,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobAsked"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_records_api_v1_knowledge_records_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookingUp"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookUpAsked"];
                 };
             };
             /** @description Nobody is signed in. */

@@ -29,6 +29,7 @@ export type Stage = Schemas["StageView"];
 export type Way = Schemas["WayView"];
 export type Edit = Schemas["EditView"];
 export type StageItem = Schemas["ItemView"];
+export type TakenPackage = Schemas["TakenPackage"];
 export type TrackView = Schemas["TrackView"];
 export type Other = Schemas["RefusedView"];
 export type ConflictView = Schemas["ConflictView"];

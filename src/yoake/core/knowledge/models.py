@@ -196,7 +196,8 @@ class EffortTable(_Strict):
 
 
 class ReleaseFacts(_Strict):
-    """What the metadata of one release says. ``runs``: range of its runtime; ``needs`` and ``peers``: package → range.
+    """What the metadata of one release says. ``runs``: range of its runtime; ``needs`` and ``peers``: package → range; ``optional``:
+    peers that need not be there.
 
     ``needs_when``: (package, range, marker) of requirements that hold under a condition only. ``states``: runtime and framework
     lines it claims support for, in their short form. ``observed``: the first line of its runtime on which its
@@ -209,6 +210,7 @@ class ReleaseFacts(_Strict):
     needs: dict[str, str] = Field(default_factory=dict)
     needs_when: tuple[tuple[str, str, str], ...] = ()
     peers: dict[str, str] = Field(default_factory=dict)
+    optional: tuple[str, ...] = ()
     observed: tuple[str, ...] = ()
     states: tuple[str, ...] = ()
     withdrawn: str = ""

@@ -13,6 +13,7 @@ from yoake.core.planning.plan import plan_of
 from yoake.core.planning.problem import Journey, Problem, policy_against, pose_problem
 from yoake.core.planning.search import BUDGET, Found, find_path
 from yoake.core.planning.search_space import SearchSpace, State
+from yoake.core.planning.settling import wishes_of
 from yoake.core.planning.strategies import Offer, offers
 from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import TooLarge
@@ -79,6 +80,7 @@ def find_ways(journey: Journey, knowledge: Knowledge, around: Surroundings, budg
 
 def _ever_narrower(journey: Journey) -> Iterator[tuple[Journey, str]]:
     """(journey, what its plans have to say): whole, with the packages that fail, with none."""
+    journey = replace(journey, wishes=wishes_of(journey.packages))
     yield journey, ""
     failing = tuple(p for p in journey.packages if p.state == "fails")
     if failing and len(failing) < len(journey.packages):

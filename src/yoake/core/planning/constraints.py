@@ -53,11 +53,12 @@ class Compatibility:
             names = record.releases if record is not None else ()
             own = [r for r in names if self.knowledge.line_of(Coordinate(purl), r) == line]
             details = self.details(purl)
-            kept = [r for r in own if not (r in details and self._gone(details[r]))]
+            kept = [r for r in own if not (r in details and self.is_gone(details[r]))]
             self._releases[key] = tuple(sorted(kept or own, key=line_key))
         return self._releases[key]
 
-    def _gone(self, facts: ReleaseFacts) -> bool:
+    def is_gone(self, facts: ReleaseFacts) -> bool:
+        """Whether a release was withdrawn, or is not there yet."""
         return bool(facts.withdrawn) or (facts.released is not None and facts.released > self.today)
 
     def details(self, purl: str) -> dict[str, ReleaseFacts]:
@@ -252,6 +253,23 @@ class Compatibility:
             text = _range_text(name, line, self.knowledge.spoken(subject), claimed, other)
             found.append(Constraint(owner, subject, "stated", text, f"classifiers of {name} {facts.release}"))
         return found
+
+    def usable(self, purl: str) -> list[str]:
+        """Releases of a package that can be had, oldest first."""
+        record, details = self.knowledge.catalogues.get(purl), self.details(purl)
+        names = record.releases if record is not None else ()
+        return sorted((r for r in names if not (r in details and self.is_gone(details[r]))), key=line_key)
+
+    def asks(self, purl: str, release: str, runtime: str | None) -> dict[str, tuple[str, ...]]:
+        """What a release asks of other packages, purl → ranges; of one without a record of its own, what its line's newest asks."""
+        coordinate, owner = Coordinate(purl), self.knowledge.ecosystems.of(purl)
+        facts = self.details(purl).get(release) or self._facts_of(purl, self.knowledge.line_of(coordinate, release))
+        if owner is None or facts is None:
+            return {}
+        named = {*facts.peers, *([] if owner.nested else [*facts.needs, *(name for name, _, _ in facts.needs_when)])}
+        subjects = {owner.package(name).purl for name in named}
+        asked = {subject: tuple(self._ranges(facts, subject, runtime)) for subject in subjects}
+        return {subject: ranges for subject, ranges in asked.items() if ranges}
 
     def _ranges(self, facts: ReleaseFacts, subject: str, runtime: str | None) -> list[str]:
         """What a release asks of another package. Where packages bring their own copies of what they need, only peers bind."""

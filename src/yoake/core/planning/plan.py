@@ -15,7 +15,7 @@ from yoake.core.readiness.effort import Samples, draw, quantiles, unseen
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.effort import Effort
 from yoake.core.values.findings import Finding
-from yoake.core.values.plans import Move, Plan, Reason, Stage
+from yoake.core.values.plans import Move, Plan, Reason, Settled, Stage
 
 
 def plan_of(problem: Problem, states: Sequence[State]) -> Plan:
@@ -25,7 +25,9 @@ def plan_of(problem: Problem, states: Sequence[State]) -> Plan:
     before = quantiles(elapsed)
     assigned = _assigned(problem, states)
     stages: list[Stage] = []
+    taken: dict[str, str] = {}
     for number, (here, there) in enumerate(pairwise(states), 1):
+        packages = settled_at(problem, there, taken)
         edits = assigned[number - 1]
         own, crossed = _work(problem, here, there, edits)
         elapsed = elapsed + own
@@ -40,10 +42,11 @@ def plan_of(problem: Problem, states: Sequence[State]) -> Plan:
                 crossed,
                 quantiles(own),
                 quantiles(elapsed),
-                releases_of(problem, there),
+                releases_of(problem, there, packages),
                 tuple(Reason(c.text, c.grade, c.source) for c in tied_constraints(problem, here, there)),
                 tuple(f.key for f in problem.before if _bites_between(f, moves)),
                 notes=(*_losses(problem, here, there), *_unusable(problem, here, there)),
+                packages=packages,
             )
         )
     today = state_of(problem, problem.space.start)
@@ -56,12 +59,22 @@ def state_of(problem: Problem, state: State) -> tuple[tuple[str, str], ...]:
     return tuple((t.purl, t.lines[i]) for t, i in zip(problem.space.tracks, state, strict=True))
 
 
-def releases_of(problem: Problem, state: State) -> tuple[tuple[str, str], ...]:
-    """(purl, release) that stands for each line of a state: the newest of the line that runs there."""
+def settled_at(problem: Problem, state: State, taken: dict[str, str]) -> tuple[Settled, ...]:
+    """What a stage does with each package that a manifest asks for. ``taken``: releases of the stage before, which this renews."""
+    packages = problem.settling.settle(dict(state_of(problem, state)), taken)
+    taken.update({p.coordinate: p.release for p in packages if p.release})
+    return packages
+
+
+def releases_of(problem: Problem, state: State, packages: Sequence[Settled]) -> tuple[tuple[str, str], ...]:
+    """(purl, release) that stands for each line of a state: what was settled, else the newest of the line that runs there."""
     lines = dict(state_of(problem, state))
+    settled = {p.coordinate: p.release for p in packages if p.release}
     found = []
     for purl, line in lines.items():
-        if problem.knowledge.ecosystems.is_runtime(purl):
+        if purl in settled:
+            found.append((purl, settled[purl]))
+        elif problem.knowledge.ecosystems.is_runtime(purl):
             found.append((purl, _captured(problem, purl, line)))
         else:
             home = problem.knowledge.ecosystems.runtime_of(purl)

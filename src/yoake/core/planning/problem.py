@@ -12,6 +12,7 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import LineFacts
 from yoake.core.planning.constraints import Compatibility, Constraint
 from yoake.core.planning.search_space import MILLI, Pair, SearchSpace, Track
+from yoake.core.planning.settling import Settling, Wish, wishes_of
 from yoake.core.readiness.estimate import mean_days
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.findings import Finding, PackageState
@@ -23,7 +24,7 @@ _MOST_TRACKED = 60  # packages of one set; more than that is no application but 
 @dataclass(frozen=True)
 class Journey:
     """What one set of modules travels with. ``spans``: the destination's coordinates; ``findings``: open work only; ``around``: tests,
-    and how much is known."""
+    and how much is known; ``wishes``: what manifests ask for, where that is more than the packages that are searched."""
 
     name: str
     spans: Mapping[str, Span]
@@ -33,6 +34,7 @@ class Journey:
     days_per_week: float
     shape: Shape = field(default_factory=Shape)
     around: Surroundings = field(default_factory=Surroundings)
+    wishes: tuple[Wish, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -44,7 +46,11 @@ class Problem:
     compatibility: Compatibility
     space: SearchSpace
     before: tuple[Finding, ...]
-    untracked: tuple[str, ...]
+
+    @cached_property
+    def settling(self) -> Settling:
+        """Who settles the packages of the journey’s manifests."""
+        return Settling(self.compatibility, self.journey.wishes or wishes_of(self.journey.packages))
 
     @cached_property
     def places(self) -> dict[str, int]:
@@ -74,17 +80,15 @@ class Problem:
 def pose_problem(journey: Journey, knowledge: Knowledge, *, lenient: bool = False) -> Problem:
     """The problem of one set of modules."""
     compatibility = Compatibility(knowledge, journey.today, lenient=lenient)
-    packages, untracked = _tracked_packages(journey, knowledge)
+    packages = _tracked_packages(journey, knowledge)
     before = [f for f in journey.findings if _safe_now(f) or not _bites_on_the_way(f, journey.spans)]
     done = {f.key for f in before}
     ahead = [f for f in journey.findings if f.key not in done]
     costs = _Costs(ahead, knowledge, frozenset(Coordinate(p.coordinate).name for p in packages))
     tracks = [_goal_track(p, s, journey, knowledge, costs) for p, s in sorted(journey.spans.items())]
     tracks += [_package_track(p, journey, compatibility, costs) for p in packages]
-    draft = Problem(
-        journey, knowledge, compatibility, _problem(tracks, journey, knowledge, before), tuple(before), untracked
-    )
-    return Problem(journey, knowledge, compatibility, _related(draft), tuple(before), untracked)
+    draft = Problem(journey, knowledge, compatibility, _problem(tracks, journey, knowledge, before), tuple(before))
+    return Problem(journey, knowledge, compatibility, _related(draft), tuple(before))
 
 
 def _safe_now(finding: Finding) -> bool:
@@ -98,10 +102,9 @@ def _bites_on_the_way(finding: Finding, spans: Mapping[str, Span]) -> bool:
     return line_key(span.today) < line_key(finding.bites_at) <= line_key(span.goal)
 
 
-def _tracked_packages(journey: Journey, knowledge: Knowledge) -> tuple[list[PackageState], tuple[str, ...]]:
-    """Direct packages with a known line and a release record, and the names of those that cannot be followed."""
+def _tracked_packages(journey: Journey, knowledge: Knowledge) -> list[PackageState]:
+    """Direct packages with a known line and a release record."""
     found: dict[str, PackageState] = {}
-    left: set[str] = set()
     for package in journey.packages:
         purl = package.coordinate
         if not package.direct or purl in journey.spans or purl in journey.shape.dropped:
@@ -110,10 +113,10 @@ def _tracked_packages(journey: Journey, knowledge: Knowledge) -> tuple[list[Pack
         if (home is None or home.purl not in journey.spans) and not _linked(purl, journey, knowledge):
             continue
         if not package.line or purl not in knowledge.catalogues:
-            left.add(purl)
-        elif purl not in found or line_key(package.line) < line_key(found[purl].line):
+            continue
+        if purl not in found or line_key(package.line) < line_key(found[purl].line):
             found[purl] = package
-    return [found[p] for p in sorted(found)][:_MOST_TRACKED], tuple(sorted(left - set(found)))
+    return [found[p] for p in sorted(found)][:_MOST_TRACKED]
 
 
 def _linked(purl: str, journey: Journey, knowledge: Knowledge) -> bool:

@@ -12,7 +12,7 @@ from typing import Final
 
 import numpy as np
 
-from yoake.core.planning.plan import days_unseen, plan_of, releases_of, spread_of, state_of
+from yoake.core.planning.plan import days_unseen, plan_of, releases_of, settled_at, spread_of, state_of
 from yoake.core.planning.problem import Problem
 from yoake.core.planning.search_space import State
 from yoake.core.readiness.effort import Samples, draw, quantiles
@@ -80,12 +80,14 @@ class _Making:
         before = quantiles(elapsed)
         stages = []
         here = self.jump[0]
+        taken: dict[str, str] = {}
         for number, part in enumerate(parts, 1):
             moves = self.straight.stages[0].moves if part.there != here and self.straight.stages else ()
             crossed = self.straight.stages[0].lines_crossed if moves else 0
             seen = part.days + days_unseen(self.problem, here, part.there)
             days = np.asarray(seen * spread_of(self.problem, crossed, len(moves)))
             elapsed = elapsed + days
+            packages = settled_at(self.problem, part.there, taken)
             stages.append(
                 Stage(
                     number,
@@ -96,8 +98,9 @@ class _Making:
                     crossed,
                     quantiles(days),
                     quantiles(elapsed),
-                    releases_of(self.problem, part.there),
+                    releases_of(self.problem, part.there, packages),
                     title=part.title,
+                    packages=packages,
                 )
             )
             here = part.there

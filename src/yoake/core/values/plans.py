@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from yoake.core.values.effort import NO_EFFORT, Effort
+from yoake.core.values.words import SettledState
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,12 +28,31 @@ class Reason:
 
 
 @dataclass(frozen=True, slots=True)
+class Settled:
+    """What a stage does with one package that a manifest asks for. ``state``: keeps (today's range admits the release), change (the range
+    has to move), none (nothing fits: ``why`` says what stands in the way) or unknown (no release record). ``before``: the release of the
+    stage before; at the first stage today's, or the range where no lock says it."""
+
+    coordinate: str
+    release: str
+    state: SettledState
+    why: str = ""
+    before: str = ""
+
+    @property
+    def moves(self) -> bool:
+        """Whether this stage is the one that takes it out of what stood before."""
+        return self.state == "change" and self.release != self.before
+
+
+@dataclass(frozen=True, slots=True)
 class Stage:
     """A deployable set of lines. ``reached``: days of work from today until it is done, all before it included.
 
     ``reasons`` say why these moves are here or together, ``constraints`` what would be broken if one stayed behind. ``releases``:
     what stands for each line. ``safe_keys``: findings that bite here and can be dealt with before any move. ``notes``: what
-    packages lose. ``title``: set where a strategy names its stages. ``group``: the set of modules that travels.
+    packages lose. ``packages``: what it does with each package that a manifest asks for. ``title``: set where a strategy names its
+    stages. ``group``: the set of modules that travels.
     """
 
     number: int
@@ -49,6 +69,7 @@ class Stage:
     notes: tuple[str, ...] = ()
     title: str = ""
     group: str = ""
+    packages: tuple[Settled, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,3 +18,5 @@ Grade = Literal["hard", "stated", "observed", "tried", "none"]
 WindowState = Literal["now", "hop", "switch", "unknown"]
 FileState = Literal["scanned", "skipped", "failed", "unread"]
 FileRole = Literal["source", "test", "vendored", "generated"]
+SettledState = Literal["keeps", "change", "none", "unknown"]
+"""Of a package at a stage: whether today's range admits what is taken there, has to move, has nothing to move to, or is not known."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
@@ -35,7 +35,8 @@ class Client:
     the last argument its modules are also imported. ``file``: the surface of an artefact at hand, whose kinds ``files`` names.
     ``record``: its release record. ``try_release``: a release really installed and used on a line of the runtime; None where
     nobody can. All raise BadSource where the client or the artefact gives nothing readable, and BadCoordinate for lines that
-    there are not.
+    there are not. ``records``: records of many packages as they come, without what only their artefacts tell; None for each that
+    the client does not know, and where a client has no quicker way than one after the other.
     """
 
     ecosystem: Ecosystem
@@ -45,3 +46,4 @@ class Client:
     files: str
     record: Callable[[Coordinate, date, Knowledge, Say], Catalogue]
     try_release: Callable[[Coordinate, str, str], Trial] | None = None
+    records: Callable[[Sequence[Coordinate], date], Iterator[tuple[Coordinate, Catalogue | None]]] | None = None

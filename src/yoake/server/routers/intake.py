@@ -62,10 +62,14 @@ class TakeIn(Body):
     """The candidates to store, as the preview gave them or as they were edited."""
 
     candidates: list[Given] = Field(min_length=1, max_length=5000)
+    look_up: bool = Field(
+        False,
+        description="Also ask the package clients for packages that no record is known of: their names leave this machine.",
+    )
 
 
 class Taken(BaseModel):
-    """What was stored, and the scans that were asked for."""
+    """What was stored, and the jobs that were asked for: scans, and packages to look up."""
 
     slugs: list[str]
     jobs: list[int]
@@ -102,7 +106,10 @@ def post_intake(request: TakeIn, context: ContextDep, queue: QueueDep, who: Who)
         application_by_id(context.db, number)
         for number in take_in(context, [given.row() for given in request.candidates], who)
     ]
-    return Taken(slugs=[a.slug for a in added], jobs=queue.ask(added, who))
+    jobs = queue.ask(added, who)
+    if request.look_up:
+        jobs += queue.ask_look_up(added, who)
+    return Taken(slugs=[a.slug for a in added], jobs=jobs)
 
 
 @router.post("/upload")

@@ -9,9 +9,9 @@ from pydantic import BaseModel, Field
 
 from yoake.core.knowledge.models import EffortTable
 from yoake.core.values.coordinates import parse_coordinate, parse_target
-from yoake.server.bodies import Body, Filled, Problem, Version
+from yoake.server.bodies import Body, Filled, Named, Problem, Version
 from yoake.server.deps import ContextDep, Limit, Offset, QueueDep, VersionSeen, Who
-from yoake.store.applications import list_destinations
+from yoake.store.applications import get_applications, list_applications, list_destinations
 from yoake.usecases.keep_filters import KeptFilter, forget_filter, keep_filter, kept_filters
 from yoake.usecases.make_known import check_makeable
 from yoake.usecases.try_release import check_trial
@@ -73,6 +73,26 @@ def post_trial(trying: Trying, queue: QueueDep, who: Who) -> JobAsked:
     on = parse_target(trying.on)
     coordinate = check_trial(parse_coordinate(trying.coordinate), trying.release, on)
     return JobAsked(job=queue.ask_trial(coordinate, trying.release, on, who))
+
+
+class LookingUp(Body):
+    """Applications whose packages are to be looked up; all of them when none is named."""
+
+    applications: list[Named] = Field(default_factory=list, max_length=5000)
+
+
+class LookUpAsked(BaseModel):
+    """The jobs that were asked for, one an application."""
+
+    jobs: list[int]
+
+
+@router.post("/knowledge/records", status_code=202)
+def post_records(looking: LookingUp, context: ContextDep, queue: QueueDep, who: Who) -> LookUpAsked:
+    """Ask the package clients for release records of packages that have none; what uses them is scanned again."""
+    named = looking.applications
+    chosen = get_applications(context.db, named) if named else list_applications(context.db)
+    return LookUpAsked(jobs=queue.ask_look_up(chosen, who))
 
 
 class Keeping(Body):

@@ -22,6 +22,7 @@ export function Packages({ slug, scannedAt, text }: { slug: string; scannedAt: s
   return (
     <div className="min-h-0 grow overflow-auto px-[22px] py-3" tabIndex={0} role="region" aria-label="Packages against stages">
       {first.total + first.quiet + first.apart === 0 && <p className="quiet">No package is called “{text}”. Empty the filter to see all {first.held}.</p>}
+      {first.unknown > 0 && <LookUp slug={slug} unknown={first.unknown} direct={first.direct} />}
       {untried.length > 1 && <TryAll rows={untried} />}
       {direct.length > 0 && <Grid rows={direct} stages={first.stages} title={`asked for by the manifests · ${first.direct}`} />}
       {telling.length > 0 && <Grid rows={telling} stages={first.stages} title={`only in lock files${text ? "" : ", and not fitting"} · ${first.total - first.direct}`} />}
@@ -114,12 +115,11 @@ function Choice({ cell }: { cell: PackageCell }) {
       </td>
     );
   }
-  if (cell.why === "moves with the path") return <td className="py-1.5 pr-3">{cell.take} <span className="quiet">moves with the path</span></td>;
   return (
     <td className="py-1.5 pr-3">
       <b>{cell.state === "keeps" ? "stays" : `take ${cell.take}`}</b>{" "}
       <span className="quiet">
-        {cell.state === "keeps" ? `${cell.why}; newest ${cell.take}` : cell.why}
+        {cell.why}
         {cell.clean && cell.clean !== cell.take && `; without new findings ${cell.clean}`}
         {cell.clean === cell.take && cell.take && "; nothing this code uses is lost"}
         {cell.stated ? "; support stated" : ""}
@@ -149,6 +149,28 @@ function useTrials(rows: PackageRow[]) {
 function said(row: PackageRow | undefined): string {
   const line = row?.try_on ?? "";
   return line.slice(0, 1).toUpperCase() + line.slice(1).replace("@", " ");
+}
+
+/** One press for all packages of which no release record is known. */
+function LookUp({ slug, unknown, direct }: { slug: string; unknown: number; direct: number }) {
+  const client = useQueryClient();
+  const toast = useToast();
+  const ask = useMutation({
+    mutationFn: () => post<{ jobs: number[] }>("/knowledge/records", { applications: [slug] }),
+    onSuccess: () => {
+      toast(`${plural(unknown, "package")} being looked up. What uses them is scanned again afterwards.`);
+      void client.invalidateQueries({ queryKey: ["jobs"] });
+    },
+    onError: (error) => toast(error.message, { bad: true }),
+  });
+  return (
+    <p className="mb-2 text-[13.5px]">
+      Of {unknown} of {plural(direct, "package")} nothing is known, so no stage can say what to take.{" "}
+      <button type="button" className="press press-quiet underline" title="Asks the package clients for their releases; the names leave this machine" disabled={ask.isPending || ask.isSuccess} onClick={() => ask.mutate()}>
+        {ask.isSuccess ? "asked for" : `look up ${unknown === 1 ? "the one" : `all ${unknown}`}`}
+      </button>
+    </p>
+  );
 }
 
 /** One press for all that nothing says anything of. */

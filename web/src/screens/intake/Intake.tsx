@@ -40,7 +40,7 @@ export default function Intake() {
   });
 
   const take = useMutation({
-    mutationFn: (candidates: Candidate[]) => post<Taken>("/intake", { candidates }),
+    mutationFn: (candidates: Candidate[]) => post<Taken>("/intake", { candidates, look_up: form.lookUp }),
     onSuccess: (taken) => {
       say(`${plural(taken.slugs.length, "application")} added; scanning.`);
       refresh();
@@ -60,7 +60,7 @@ export default function Intake() {
         form={form}
         set={(change) => {
           setForm((before) => ({ ...before, ...change }));
-          setShown([]);
+          if (!("lookUp" in change)) setShown([]);
         }}
         destinations={destinations}
         check={() => check.mutate()}

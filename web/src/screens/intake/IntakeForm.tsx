@@ -15,9 +15,10 @@ export type Form = {
   csv: string;
   destination: string;
   upload: File | null;
+  lookUp: boolean;
 };
 
-export const emptyForm: Form = { way: "one", source: "", ref: "", subfolder: "", name: "", owner: "", team: "", folder: "", csv: "", destination: "", upload: null };
+export const emptyForm: Form = { way: "one", source: "", ref: "", subfolder: "", name: "", owner: "", team: "", folder: "", csv: "", destination: "", upload: null, lookUp: false };
 
 const WAYS = [
   ["one", "one application"],
@@ -61,6 +62,10 @@ export function IntakeForm({ form, set, destinations, check, busy }: Props) {
           ))}
         </datalist>
       </Field>
+      <label className="flex items-baseline gap-2">
+        <input type="checkbox" className="checkbox checkbox-sm self-center" checked={form.lookUp} onChange={(e) => set({ lookUp: e.target.checked })} />
+        <b>Look packages up</b> <span className="quiet text-[13px]">asks the package clients for those that are not known; their names leave this machine</span>
+      </label>
       <button type="submit" className="press press-main self-start" disabled={!ready || busy}>
         {busy ? "Checking …" : "Check"}
       </button>

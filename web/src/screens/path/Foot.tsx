@@ -50,12 +50,6 @@ export function Foot({ path, way, params, take, busy, compare }: Props) {
           </span>
         ))}
       </p>
-      {path.untracked.length > 0 && (
-        <details className="text-[13px]">
-          <summary className="quiet cursor-pointer">{path.untracked.length} packages not followed</summary>
-          <span className="quiet break-words">No stated line, or no release record: {path.untracked.join(", ")}</span>
-        </details>
-      )}
     </div>
   );
 }

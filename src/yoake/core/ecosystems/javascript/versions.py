@@ -15,6 +15,8 @@ from yoake.core.values.coordinates import line_key
 
 _EXACT: Final = re.compile(r"[v=\s]*(\d+\.\d+\.\d+(?:[-+][\w.+-]+)?)$")
 _ALIAS: Final = re.compile(r"^npm:(?:@?[^@]+)@")
+_LOOSE: Final = re.compile(r"(>=|<=|>|<|=|~>?|\^)\s+(?=[\dvxX*])")
+"""An operator apart from its version, as npm also takes it."""
 _PATCHES: Final = {1: (".0.0", ".9.9", ".99.99"), 2: (".0", ".9", ".99")}
 
 
@@ -38,11 +40,20 @@ NPM: Final[VersionScheme] = _Npm()
 
 @lru_cache(maxsize=4096)
 def _test(specifier: str) -> Callable[[str], bool] | None:
+    if (one := NPM.exact(specifier)) and "-" in one:
+        return lambda release: release == one  # a preview names itself, and not the release it came before
     try:
-        spec = NpmSpec(_ALIAS.sub("", specifier.strip()).replace("workspace:", "") or "*")
+        spec = NpmSpec(_tightened(specifier))
     except ValueError:
         return None
     return lambda release: _matches(spec, release)
+
+
+def _tightened(specifier: str) -> str:
+    """A range in the one spelling that is read: no space after an operator, no ``v`` before a number, ``~`` for ``~>``."""
+    plain = _ALIAS.sub("", specifier.strip()).replace("workspace:", "")
+    plain = _LOOSE.sub(r"\1", plain).replace("~>", "~")
+    return re.sub(r"(?<![\w.-])v(?=\d)", "", " ".join(plain.split())) or "*"
 
 
 def _matches(spec: NpmSpec, release: str) -> bool:

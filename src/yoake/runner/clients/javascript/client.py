@@ -6,7 +6,7 @@ from typing import Final
 
 from yoake.core.ecosystems.javascript import JAVASCRIPT
 from yoake.runner.clients.contract import Client
-from yoake.runner.clients.javascript.records import npm_record
+from yoake.runner.clients.javascript.records import npm_record, npm_records
 from yoake.runner.clients.javascript.surfaces import archive_surface, build_node, build_npm
 
 JAVASCRIPT_CLIENT: Final = Client(
@@ -16,4 +16,5 @@ JAVASCRIPT_CLIENT: Final = Client(
     file=archive_surface,
     files="an npm archive",
     record=npm_record,
+    records=npm_records,
 )

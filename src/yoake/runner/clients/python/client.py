@@ -6,7 +6,7 @@ from typing import Final
 
 from yoake.core.ecosystems.python import PYTHON_ECOSYSTEM
 from yoake.runner.clients.contract import Client
-from yoake.runner.clients.python.records import pypi_record
+from yoake.runner.clients.python.records import pypi_record, pypi_records
 from yoake.runner.clients.python.surfaces import build_pypi, build_python, wheel_surface
 from yoake.runner.clients.python.trying import try_release
 
@@ -17,5 +17,6 @@ PYTHON_CLIENT: Final = Client(
     file=wheel_surface,
     files="a wheel",
     record=pypi_record,
+    records=pypi_records,
     try_release=try_release,
 )

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import date
 from typing import Final
 
@@ -20,6 +21,7 @@ from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.errors import BadSource
 from yoake.runner.clients.contract import Say
 from yoake.runner.clients.python.artefacts import WheelFacts, fitting_releases, wheel_facts
+from yoake.runner.clients.python.index_pages import ListedFile, list_projects, read_metadata_of
 from yoake.runner.reading import normalise
 
 LINES: Final = ("2.7", "3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13", "3.14")
@@ -52,6 +54,79 @@ def pypi_record(coordinate: Coordinate, today: date, knowledge: Knowledge, say: 
         built=built,
         details=tuple(facts for facts in read if facts is not None),
     )
+
+
+def pypi_records(coordinates: Sequence[Coordinate], today: date) -> Iterator[tuple[Coordinate, Catalogue | None]]:
+    """The same for many projects, asked in one session of pip, as they come; None for those that no index has.
+
+    What the code of a wheel says is left to ``pypi_record``: wheels are not fetched for this. Raises BadSource.
+    """
+    named = {c.name: c for c in coordinates}
+    pages: dict[Coordinate, list[ListedFile]] = {}
+    wanted: dict[str, tuple[Coordinate, str]] = {}
+    for name, listed in list_projects(named, LINES):
+        coordinate = named[name]
+        pages[coordinate] = [f for f in listed if not f.yanked] or listed
+        for release, address in _wheels_to_read(coordinate, pages[coordinate]).items():
+            wanted[address] = coordinate, release
+        if not listed:
+            yield coordinate, None
+    left = defaultdict(set)
+    for address, (coordinate, _) in wanted.items():
+        left[coordinate].add(address)
+    read: dict[Coordinate, dict[str, ReleaseFacts]] = defaultdict(dict)
+    yield from ((c, _listed_record(c, f, {}, today)) for c, f in pages.items() if f and c not in left)
+    for address, facts in read_metadata_of(wanted):
+        coordinate, release = wanted[address]
+        read[coordinate][release] = as_facts(release, facts)
+        left[coordinate].discard(address)
+        if not left[coordinate]:
+            yield coordinate, _listed_record(coordinate, pages[coordinate], read[coordinate], today)
+    yield from ((c, _listed_record(c, pages[c], read[c], today)) for c, missing in left.items() if missing)
+
+
+def _wheels_to_read(coordinate: Coordinate, listed: Sequence[ListedFile]) -> dict[str, str]:
+    """Release → address of a wheel, for the newest release of each of the newest lines."""
+    wheels: dict[str, str] = {}
+    for file in sorted(listed, key=lambda f: f.release):
+        if file.lines is not None:
+            wheels.setdefault(str(file.release), file.address)
+    newest = {PYTHON_ECOSYSTEM.line_of(coordinate, release): release for release in wheels}
+    return {release: wheels[release] for release in list(newest.values())[-_MOST_DETAILS:]}
+
+
+def _listed_record(
+    coordinate: Coordinate, listed: Sequence[ListedFile], read: Mapping[str, ReleaseFacts], today: date
+) -> Catalogue:
+    """A record from what an index lists and the metadata that was read."""
+    ordered = sorted(listed, key=lambda f: f.release)
+    fits = {line: _releases(f for f in ordered if f.admits(line) and _usable(f, line)) for line in LINES}
+    built = {line: _releases(f for f in ordered if f.admits(line) and line in (f.lines or ())) for line in LINES}
+    releases = _releases(f for f in ordered if any(str(f.release) in held for held in fits.values()))
+    first: dict[str, date] = {}
+    for file in ordered:
+        if file.uploaded is not None:
+            first[str(file.release)] = min(file.uploaded, first.get(str(file.release), file.uploaded))
+    details = (read[r].model_copy(update={"released": first.get(r)}) for r in releases if r in read)
+    how = "pip’s index for each Python line, and the metadata of wheels"
+    return Catalogue(
+        format=1,
+        coordinate=coordinate.purl,
+        as_of=today,
+        how=how,
+        releases=releases,
+        fits=fits,
+        built=built,
+        details=tuple(details),
+    )
+
+
+def _usable(file: ListedFile, line: str) -> bool:
+    return file.lines is None or line in file.lines
+
+
+def _releases(listed: Iterable[ListedFile]) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(str(f.release) for f in listed))
 
 
 def _wheel(coordinate: Coordinate, release: str, knowledge: Knowledge) -> ReleaseFacts | None:

@@ -1,0 +1,135 @@
+"""Whether every stage of every path can be installed as a whole: all packages that the manifest asks for, peers enforced.
+
+For each application the paths are searched with every package looked up; then each stage's releases are written into a copy of its
+``package.json`` and npm is asked for a lock file (``npm install --package-lock-only``), or given to pip of the stage’s own
+interpreter (``pip install --dry-run``). What a stage says cannot go along is left out, as it says; what today’s manifest gives by itself
+is asked first, so that it can be told what was broken before.
+
+    python -m bench.stages SET [APPLICATION …]
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+import tempfile
+from concurrent.futures import ThreadPoolExecutor, as_completed
+from pathlib import Path
+
+from bench.resolves import name_of
+from bench.truth import fetch as fetch_python
+from bench.truth_node import fetch as fetch_npm
+from yoake.runner.clients.python.interpreters import find_interpreters
+
+ADJUSTED = {
+    "cncjs@1.9.22": ["npm/react@18", "npm/express@5", "node@24"],
+    "@uirouter/angular@6.0.0": ["npm/@angular/core@17", "node@20"],
+    "react-datepicker@2.9.6": ["npm/react@18", "node@22"],
+    "redoc@2.0.0-rc.20": ["npm/react@18", "npm/webpack@5", "npm/typescript@5"],
+    "swagger-ui@3.24.0": ["npm/react@18", "npm/webpack@5"],
+    "graphiql@0.17.5": ["npm/react@18"],
+    "react-select@3.0.8": ["npm/react@19"],
+    "bootstrap-vue@2.1.0": ["npm/jest@29", "npm/eslint@8"],
+    "react-big-calendar@0.24.0": ["npm/react@18", "npm/webpack@5"],
+    "mongo-express@0.54.0": ["node@24", "npm/express@5"],
+    "homebridge@1.0.0": ["node@22", "npm/typescript@5"],
+    "@nestjs/swagger@4.0.0": ["npm/@nestjs/common@10", "npm/typescript@5"],
+    "react-table@7.0.0": ["npm/react@18"],
+    "vue-good-table@2.18.0": ["npm/vue@3"],
+    "vuetify@2.2.0": ["npm/vue@3", "npm/typescript@5"],
+    "docsify@4.11.0": ["npm/eslint@9", "node@22"],
+}
+APART: dict[str, list[str]] = {}
+SETS = {"adjusted": ADJUSTED, "apart": APART}
+FROM = "node@12"
+
+
+def paths_of(folder: Path, to: list[str], said: str) -> dict:
+    """What the command line answers, every package looked up."""
+    command = [sys.executable, "-m", "yoake", "path", str(folder), "--format", "json", "--look-up", "--from", said]
+    for target in to:
+        command += ["--to", target]
+    done = subprocess.run(command, capture_output=True, text=True, check=False, env={**os.environ})
+    if done.returncode not in (0, 1) or not done.stdout.startswith("{"):
+        raise RuntimeError(done.stderr.strip()[-300:])
+    return json.loads(done.stdout)
+
+
+def npm_accepts(manifest: dict) -> str:
+    """Empty when npm makes a lock file of a manifest, else its first words about why not."""
+    with tempfile.TemporaryDirectory() as place:
+        (Path(place) / "package.json").write_text(json.dumps(manifest))
+        command = ["npm", "install", "--package-lock-only", "--ignore-scripts", "--no-audit", "--no-fund"]
+        try:
+            done = subprocess.run(command, cwd=place, capture_output=True, text=True, check=False, timeout=600)
+        except subprocess.TimeoutExpired:
+            return "npm did not finish within ten minutes"
+    lines = [x.removeprefix("npm error ").strip() for x in done.stderr.splitlines() if x.startswith("npm error")]
+    return "" if done.returncode == 0 else " / ".join(x for x in lines if x)[:700]
+
+
+def npm_manifest(folder: Path, stage: dict | None) -> dict:
+    """The manifest of an application, as it is or as a stage has it."""
+    held = json.loads((folder / "package.json").read_text())
+    taken = {name_of(p["coordinate"]): p for p in stage["packages"]} if stage is not None else {}
+    made: dict = {"name": "stage", "version": "1.0.0"}
+    for group in ("dependencies", "devDependencies", "optionalDependencies", "peerDependencies"):
+        rows = {}
+        for name, wanted in (held.get(group) or {}).items():
+            said = taken.get(name)
+            if said is None or said["state"] == "unknown":
+                rows[name] = wanted
+            elif said["release"]:
+                rows[name] = said["release"]
+        made[group] = rows
+    return made
+
+
+def measure(name: str, to: list[str], place: Path) -> tuple[str, int, int, list[str]]:
+    """(line to print, stages, those that are accepted, what was said of the others)."""
+    folder = fetch_npm(name.split(":", 1)[-1], place / "node")
+    if folder is None:
+        return f"{name}: could not be fetched", 0, 0, []
+    folder = next(p.parent for p in sorted(folder.glob("*/package.json")))
+    try:
+        answer = paths_of(folder, to, FROM)
+    except RuntimeError as error:
+        return f"{name}: {error}", 0, 0, []
+    today = npm_accepts(npm_manifest(folder, None))
+    seen: dict[str, str] = {}
+    said = []
+    for path in answer["paths"]:
+        for stage in path["stages"] if path["objective"] else ():
+            manifest = npm_manifest(folder, stage)
+            key = json.dumps(manifest, sort_keys=True)
+            if key not in seen:
+                seen[key] = npm_accepts(manifest)
+                if seen[key]:
+                    moves = ", ".join(f"{name_of(m['coordinate'])} {m['to']}" for m in stage["moves"])
+                    said.append(f"{path['objective']} {stage['number']} ({moves}): {seen[key]}")
+    good = sum(not text for text in seen.values())
+    left = {p["coordinate"] for path in answer["paths"] for s in path["stages"] for p in s["packages"] if p["state"] == "none"}
+    head = f"{name:34} {' '.join(to):44} today {'yes' if not today else 'no '}  stages {len(seen)}  accepted {good}  left out {len(left)}"
+    return head, len(seen), good, said
+
+
+def main() -> None:
+    """Measure and print one line an application, and the totals."""
+    place = Path(tempfile.gettempdir()) / "yoake-truth"
+    chosen, wanted = SETS[sys.argv[1]], sys.argv[2:]
+    table = {name: to for name, to in chosen.items() if not wanted or name in wanted}
+    total = good = 0
+    with ThreadPoolExecutor(2) as pool:
+        for done in as_completed([pool.submit(measure, name, to, place) for name, to in table.items()]):
+            head, stages, fine, said = done.result()
+            total, good = total + stages, good + fine
+            print(head, flush=True)
+            for text in said:
+                print(f"      {text}", flush=True)
+    print(f"\n{good} of {total} stages are accepted")
+
+
+if __name__ == "__main__":
+    main()

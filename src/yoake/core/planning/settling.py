@@ -1,0 +1,381 @@
+"""Which release of every package a stage takes, so that all of them go together: those that the search moved, and everybody else.
+
+The search looks at lines, and only at coordinates that decide something. Here each package that a manifest asks for gets one
+release: what it stands on as long as that fits, else the nearest line that does. What packages ask of one another (peers, exact
+pins of a family) binds. Where nothing fits, the package is left out and told, and the others go on without it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Final
+
+from yoake.core.knowledge.models import Catalogue
+from yoake.core.planning.constraints import Compatibility
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.findings import PackageState
+from yoake.core.values.plans import Settled
+
+_TRIES: Final = 4_000  # releases looked at before a package is left out; families of twenty take some hundred
+_NEWEST: Final = 12  # releases of one minor that are looked at: fixes of fixes rarely change what a package asks for
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """A package that manifests ask for: the ranges they name, and the release it stands on today, empty where no lock says it."""
+
+    purl: str
+    ranges: tuple[str, ...]
+    exact: str
+
+
+def wishes_of(packages: Sequence[PackageState]) -> tuple[Wish, ...]:
+    """What the manifests of one set ask for, a package once."""
+    ranges: dict[str, list[str]] = {}
+    exact: dict[str, str] = {}
+    for package in packages:
+        if package.direct:
+            held = ranges.setdefault(package.coordinate, [])
+            if package.wanted and package.wanted not in held:
+                held.append(package.wanted)
+            pinned = package.exact or ""
+            exact[package.coordinate] = max(exact.get(package.coordinate, ""), pinned, key=line_key)
+    return tuple(Wish(purl, tuple(ranges[purl]), exact[purl]) for purl in sorted(ranges))
+
+
+@dataclass
+class _Part:
+    """One package with the releases it may stand on, the best first. ``fixed``: its line is decided already."""
+
+    wish: Wish
+    choices: tuple[str, ...]
+    fixed: bool
+    asked_by: int = 0
+    why: str = ""
+
+
+@dataclass
+class _Work:
+    """What is being settled at one stage."""
+
+    parts: dict[str, _Part]
+    chosen: dict[str, str] = field(default_factory=dict)
+    left_out: dict[str, str] = field(default_factory=dict)
+
+
+class Settling:
+    """Settles the packages of one set, stage by stage."""
+
+    def __init__(self, compatibility: Compatibility, wishes: Sequence[Wish]) -> None:
+        self.held = compatibility
+        self.knowledge = compatibility.knowledge
+        self.wishes = tuple(w for w in wishes if not self.knowledge.ecosystems.is_runtime(w.purl))
+        self._admitted: dict[tuple[str, str], frozenset[str]] = {}
+        self._asks: dict[tuple[str, str, str | None], Mapping[str, tuple[str, ...]]] = {}
+        self._names = frozenset(w.purl for w in self.wishes)
+
+    def settle(self, lines: Mapping[str, str], before: Mapping[str, str]) -> tuple[Settled, ...]:
+        """A release for each package at a stage. ``lines``: those of its state; ``before``: releases of the stage before it."""
+        work = _Work({})
+        silent: list[Settled] = []
+        for wish in self.wishes:
+            record = self.knowledge.catalogues.get(wish.purl)
+            if record is None or not record.releases:
+                silent.append(Settled(wish.purl, "", "unknown", "no release record"))
+                continue
+            if wish.ranges and not any(self._in_ranges(wish, r) for r in record.releases):
+                why = f"its record has no release that {', '.join(wish.ranges)} admits"
+                silent.append(Settled(wish.purl, "", "unknown", why))
+                continue
+            work.parts[wish.purl] = self._part(wish, record, lines, before)
+        for part in work.parts.values():
+            for release in part.choices[:1]:
+                for purl in self._asked(part.wish.purl, release, lines):
+                    if purl in work.parts:
+                        work.parts[purl].asked_by += 1
+        for purl in sorted(work.parts, key=lambda p: (not work.parts[p].fixed, -work.parts[p].asked_by, p)):
+            self._add(work, purl, lines)
+        self._improve(work, lines)
+        self._bring_peers(work, lines)
+        said = (self._said(part, work, lines) for part in work.parts.values())
+        stood = {w.purl: before.get(w.purl) or w.exact or ", ".join(w.ranges) for w in self.wishes}
+        every = [replace(one, before=stood[one.coordinate]) for one in (*said, *silent)]
+        return tuple(sorted(every, key=lambda s: s.coordinate))
+
+    # what may be chosen
+
+    def _part(self, wish: Wish, record: Catalogue, lines: Mapping[str, str], before: Mapping[str, str]) -> _Part:
+        coordinate = Coordinate(wish.purl)
+        line = lines.get(wish.purl)
+        home = self.knowledge.ecosystems.runtime_of(wish.purl)
+        runtime = lines.get(home.purl) if home is not None else None
+        fixed = line is not None
+        names = self.held.releases(wish.purl, line) if line is not None else self._ahead(wish, before)
+        fits = self._fitting(wish.purl, record, names, runtime)
+        why = ""
+        if not fits and runtime is not None and home is not None and names:
+            why = (
+                f"no release up to {names[-1]} runs on {self.knowledge.spoken(home.purl)} {runtime}: replace or drop it"
+            )
+            fits = list(names)
+        kept = [r for r in fits if self._in_ranges(wish, r)]
+        today = [wish.exact] if wish.exact in kept else []
+        held = [r for r in (before.get(wish.purl),) if r in fits]
+        onward: dict[str, list[str]] = {}
+        for release in reversed(fits):
+            minors = onward.setdefault(self.knowledge.line_of(coordinate, release), [])
+            minors.append(release)
+        rest = [r for name in sorted(onward, key=line_key) for r in _spread(onward[name])]
+        ordered = dict.fromkeys((*today, *reversed(kept), *held, *rest))
+        return _Part(wish, tuple(ordered), fixed, why=why)
+
+    def _ahead(self, wish: Wish, before: Mapping[str, str]) -> list[str]:
+        """Releases that can be had, from the one it stands on: nobody goes back."""
+        every = self.held.usable(wish.purl)
+        floor = before.get(wish.purl) or wish.exact or next((r for r in every if self._in_ranges(wish, r)), "")
+        return [r for r in every if line_key(r) >= line_key(floor)] or every[-1:]
+
+    def _fitting(self, purl: str, record: Catalogue, names: Sequence[str], runtime: str | None) -> list[str]:
+        if runtime is None or not self.knowledge.speaks_of(record, runtime):
+            return list(names)
+        fits = frozenset(self.knowledge.fitting(record, runtime))
+        good = [r for r in names if r in fits and record.can_be_had(r, runtime)]
+        tried = ((r, self.knowledge.tried(purl, r, runtime)) for r in good)
+        return [r for r, fact in tried if fact is None or fact.runs]
+
+    def _in_ranges(self, wish: Wish, release: str) -> bool:
+        return all(release in self._admits(wish.purl, wanted) for wanted in wish.ranges)
+
+    def _admits(self, purl: str, wanted: str) -> frozenset[str]:
+        key = (purl, wanted)
+        if key not in self._admitted:
+            releases = self.knowledge.catalogues[purl].releases
+            self._admitted[key] = frozenset(self.knowledge.ecosystems.admitted(Coordinate(purl), wanted, releases))
+        return self._admitted[key]
+
+    # what goes together
+
+    def _asked(self, purl: str, release: str, lines: Mapping[str, str]) -> Mapping[str, tuple[str, ...]]:
+        """What a release asks of the other packages here: purl → ranges."""
+        home = self.knowledge.ecosystems.runtime_of(purl)
+        runtime = lines.get(home.purl) if home is not None else None
+        key = (purl, release, runtime)
+        if key not in self._asks:
+            asked = self.held.asks(purl, release, runtime)
+            self._asks[key] = {p: ranges for p, ranges in asked.items() if p in self._names and p != purl}
+        return self._asks[key]
+
+    def _agree(self, one: str, release: str, other: str, with_: str, lines: Mapping[str, str]) -> bool:
+        """Whether two releases ask nothing of each other that the other is not."""
+        forth = self._asked(one, release, lines).get(other, ())
+        back = self._asked(other, with_, lines).get(one, ())
+        return all(with_ in self._admits(other, w) for w in forth) and all(
+            release in self._admits(one, w) for w in back
+        )
+
+    def _against(self, work: _Work, purl: str, release: str, lines: Mapping[str, str]) -> Iterator[str]:
+        """Chosen packages with which a release does not go."""
+        return (
+            other
+            for other, chosen in work.chosen.items()
+            if other != purl and not self._agree(purl, release, other, chosen, lines)
+        )
+
+    def _add(self, work: _Work, purl: str, lines: Mapping[str, str]) -> None:
+        """Settle one more package: beside what is chosen already, else by choosing the packages it collides with anew."""
+        part = work.parts[purl]
+        fitting = next((r for r in part.choices if next(self._against(work, purl, r, lines), None) is None), None)
+        if fitting is not None and (self._at_ease(part, fitting) or not self._movable(work, purl, lines)):
+            work.chosen[purl] = fitting
+            return
+        circle = self._circle(work, purl, lines)
+        rest = {p: r for p, r in work.chosen.items() if p not in circle}
+        found = self._search(work, [purl, *circle], rest, lines)
+        if found is not None and (fitting is None or self._moved(work, found) <= self._moved(work, {purl: fitting})):
+            work.chosen = {**rest, **found}
+        elif fitting is not None:
+            work.chosen[purl] = fitting
+        else:
+            work.left_out[purl] = self._obstacle(work, part, lines)
+
+    def _at_ease(self, part: _Part, release: str) -> bool:
+        return release == part.choices[0]
+
+    def _movable(self, work: _Work, purl: str, lines: Mapping[str, str]) -> bool:
+        """Whether some package that stands in the way of the best choice could stand elsewhere."""
+        best = work.parts[purl].choices[0]
+        return any(not work.parts[other].fixed for other in self._against(work, purl, best, lines))
+
+    def _moved(self, work: _Work, chosen: Mapping[str, str]) -> int:
+        """How many packages would leave their ranges."""
+        return sum(
+            not self._in_ranges(work.parts[p].wish, chosen.get(p, r)) for p, r in {**work.chosen, **chosen}.items()
+        )
+
+    def _circle(self, work: _Work, purl: str, lines: Mapping[str, str]) -> list[str]:
+        """Packages that are chosen and tied to this one, directly or through others, and whose line is not decided."""
+        found: dict[str, None] = {}
+        front = [purl]
+        while front:
+            here = front.pop()
+            for other in work.chosen:
+                if (
+                    other not in found
+                    and other != purl
+                    and not work.parts[other].fixed
+                    and self._tied(here, other, work, lines)
+                ):
+                    found[other] = None
+                    front.append(other)
+        return list(found)
+
+    def _tied(self, one: str, other: str, work: _Work, lines: Mapping[str, str]) -> bool:
+        return any(
+            b in self._asked(a, r, lines) for a, b in ((one, other), (other, one)) for r in _ends(work.parts[a].choices)
+        )
+
+    def _search(
+        self, work: _Work, names: Sequence[str], rest: Mapping[str, str], lines: Mapping[str, str]
+    ) -> dict[str, str] | None:
+        """Releases for some packages beside the others, the best first; None where there are none, or too many to look at."""
+        domains = {
+            p: [
+                r
+                for r in work.parts[p].choices
+                if all(self._agree(p, r, other, chosen, lines) for other, chosen in rest.items())
+            ]
+            for p in names
+        }
+        tries = _TRIES
+
+        def extend(chosen: dict[str, str], left: dict[str, list[str]]) -> dict[str, str] | None:
+            nonlocal tries
+            if not left:
+                return chosen
+            purl = min(left, key=lambda p: (len(left[p]), p))
+            for release in left[purl]:
+                tries -= 1
+                if tries < 0:
+                    return None
+                narrowed = {
+                    p: [r for r in held if self._agree(purl, release, p, r, lines)]
+                    for p, held in left.items()
+                    if p != purl
+                }
+                if all(narrowed.values()) and (done := extend({**chosen, purl: release}, narrowed)) is not None:
+                    return done
+            return None
+
+        return extend({}, domains) if all(domains.values()) else None
+
+    def _improve(self, work: _Work, lines: Mapping[str, str]) -> None:
+        """Once more round: a package that gave way to one which then moved on can have the better release after all."""
+        for purl, release in list(work.chosen.items()):
+            for better in work.parts[purl].choices:
+                if better == release:
+                    break
+                if next(self._against(work, purl, better, lines), None) is None:
+                    work.chosen[purl] = better
+                    break
+
+    def _bring_peers(self, work: _Work, lines: Mapping[str, str]) -> None:
+        """What is chosen brings in peers that no manifest names, and those ask for others: where they fit nowhere, who brings them goes."""
+        for purl in list(work.chosen):
+            if not work.parts[purl].fixed and (said := self._lost_peer(work, purl, work.chosen[purl], lines)):
+                fitting = (
+                    r
+                    for r in work.parts[purl].choices
+                    if next(self._against(work, purl, r, lines), None) is None
+                    and not self._lost_peer(work, purl, r, lines)
+                )
+                better = next(fitting, None)
+                if better is not None:
+                    work.chosen[purl] = better
+                else:
+                    del work.chosen[purl]
+                    work.left_out[purl] = f"{said}: replace or drop it"
+
+    def _lost_peer(self, work: _Work, purl: str, release: str, lines: Mapping[str, str]) -> str:
+        """Why a peer that a release brings in goes with no other package here; empty when it does, or nothing is known of it."""
+        home, owner = self.knowledge.ecosystems.runtime_of(purl), self.knowledge.ecosystems.of(purl)
+        runtime = lines.get(home.purl) if home is not None else None
+        facts = self.held.details(purl).get(release)
+        if owner is None or not owner.nested or facts is None:
+            return ""
+        for name, wanted in facts.peers.items():
+            peer = owner.package(name).purl
+            if name in facts.optional or peer in self._names or peer not in self.knowledge.catalogues:
+                continue
+            admitted = self._admits(peer, wanted)
+            collisions = [self._collision(work, peer, r, runtime) for r in self.held.usable(peer) if r in admitted]
+            if collisions and all(collisions):
+                spoken = self.knowledge.spoken
+                return f"{spoken(purl)} {release} brings {spoken(peer)}, and no release of that goes with the others ({collisions[-1]})"
+        return ""
+
+    def _collision(self, work: _Work, purl: str, release: str, runtime: str | None) -> str:
+        """What a release asks for that a chosen package is not, in words; empty when nothing."""
+        spoken = self.knowledge.spoken
+        for other, ranges in self.held.asks(purl, release, runtime).items():
+            chosen = work.chosen.get(other)
+            for wanted in ranges if chosen is not None else ():
+                if chosen not in self._admits(other, wanted):
+                    return f"{spoken(purl)} {release} needs {spoken(other)} {wanted}"
+        return ""
+
+    # words
+
+    def _obstacle(self, work: _Work, part: _Part, lines: Mapping[str, str]) -> str:
+        """Why no release of a package goes with the others."""
+        purl = part.wish.purl
+        name = self.knowledge.spoken(purl)
+        for release in sorted(part.choices, key=line_key, reverse=True):
+            for other in self._against(work, purl, release, lines):
+                for owner, r, subject in ((purl, release, other), (other, work.chosen[other], purl)):
+                    taken = release if subject == purl else work.chosen[subject]
+                    for wanted in self._asked(owner, r, lines).get(subject, ()):
+                        if taken not in self._admits(subject, wanted):
+                            said = f"{self.knowledge.spoken(owner)} {r} needs {self.knowledge.spoken(subject)} {wanted}"
+                            return f"no release goes with the others ({said}): replace or drop it"
+        return f"no release of {name} goes with the others: replace or drop it"
+
+    def _said(self, part: _Part, work: _Work, lines: Mapping[str, str]) -> Settled:
+        purl = part.wish.purl
+        release = work.chosen.get(purl)
+        if release is None:
+            return Settled(purl, "", "none", work.left_out.get(purl, ""))
+        if part.why:
+            return Settled(purl, release, "none", part.why)
+        if self._in_ranges(part.wish, release):
+            return Settled(purl, release, "keeps", f"{release} fits already")
+        return Settled(purl, release, "change", self._reason(part, work, lines))
+
+    def _reason(self, part: _Part, work: _Work, lines: Mapping[str, str]) -> str:
+        """Why a package leaves its range: who asks for it, or what today’s releases ask for."""
+        purl = part.wish.purl
+        today = [r for r in self.knowledge.catalogues[purl].releases if self._in_ranges(part.wish, r)]
+        spoken = self.knowledge.spoken
+        for other, chosen in work.chosen.items():
+            for wanted in self._asked(other, chosen, lines).get(purl, ()):
+                if today and not any(r in self._admits(purl, wanted) for r in today):
+                    return f"{spoken(other)} {chosen} needs {spoken(purl)} {wanted}"
+        for release in reversed(today):
+            for other, ranges in self._asked(purl, release, lines).items():
+                if other in work.chosen and any(work.chosen[other] not in self._admits(other, w) for w in ranges):
+                    return f"{spoken(purl)} {release} needs {spoken(other)} {', '.join(ranges)}"
+        wanted = ", ".join(part.wish.ranges)
+        return f"{wanted or 'today’s range'} admits none that fits"
+
+
+def _spread(releases: Sequence[str]) -> list[str]:
+    """Releases of a line, newest first: a minor's newest before all of the next minor's, then some of the older ones."""
+    minors: dict[tuple[int, ...], list[str]] = {}
+    for release in releases:
+        minors.setdefault(line_key(release)[:2], []).append(release)
+    return [*(held[0] for held in minors.values()), *(r for held in minors.values() for r in held[1:_NEWEST])]
+
+
+def _ends(choices: Sequence[str]) -> tuple[str, ...]:
+    """The best and the last of some choices: between them lies what a package asks of others."""
+    return (choices[0], choices[-1]) if choices else ()

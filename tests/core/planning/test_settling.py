@@ -1,0 +1,144 @@
+"""Which release of every package a stage takes: families move together, nobody moves without need, and what cannot come is told."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.core.planning.world import NODE, TODAY, facts, package, record, world
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.models import Catalogue, ReleaseFacts
+from yoake.core.planning.constraints import Compatibility
+from yoake.core.planning.settling import Settling, Wish, wishes_of
+from yoake.core.values.plans import Settled
+
+MAST, BOOM, SAIL, FLAG, KEEL = (f"pkg:npm/{name}" for name in ("mast", "boom", "sail", "flag", "keel"))
+
+
+def settled(
+    held: Knowledge,
+    wishes: Sequence[Wish],
+    lines: Mapping[str, str],
+    before: Mapping[str, str] | None = None,
+) -> dict[str, Settled]:
+    made = Settling(Compatibility(held, TODAY), wishes).settle(lines, before or {})
+    return {one.coordinate: one for one in made}
+
+
+def wish(purl: str, wanted: str = "", exact: str = "") -> Wish:
+    return Wish(purl, (wanted,) if wanted else (), exact)
+
+
+def paired(purl: str, *releases: str) -> Catalogue:
+    """A package that asks for just its own release of the mast."""
+    return record(purl, [facts(r, peers={"mast": r}) for r in releases])
+
+
+MASTS = record(MAST, [facts("1.0.0"), facts("2.0.0"), facts("2.1.0"), facts("3.0.0")])
+
+
+def test_a_family_moves_with_the_one_that_is_named(knowledge: Knowledge) -> None:
+    held = world(knowledge, [MASTS, paired(BOOM, "1.0.0", "2.0.0", "2.1.0"), paired(SAIL, "1.0.0", "2.1.0", "3.0.0")])
+    wishes = [wish(MAST, "^1.0.0"), wish(BOOM, "^1.0.0"), wish(SAIL, "^1.0.0")]
+    found = settled(held, wishes, {MAST: "2"})
+    assert {one.release for one in found.values()} == {"2.1.0"}
+    assert found[BOOM].state == "change"
+    assert found[BOOM].why == "boom 1.0.0 needs mast 1.0.0"
+
+
+def test_what_fits_stays_on_its_lock_and_within_its_range(knowledge: Knowledge) -> None:
+    held = world(knowledge, [record(SAIL, [facts("1.0.0"), facts("1.2.0"), facts("2.0.0")])])
+    assert settled(held, [wish(SAIL, "^1.0.0", "1.0.0")], {})[SAIL].release == "1.0.0"
+    assert settled(held, [wish(SAIL, "^1.0.0")], {})[SAIL].release == "1.2.0"
+    assert settled(held, [wish(SAIL, "^1.0.0")], {})[SAIL].state == "keeps"
+
+
+def test_what_has_to_move_goes_to_the_nearest_line_that_fits(knowledge: Knowledge) -> None:
+    sails = record(SAIL, [facts("1.0.0", runs="<20"), facts("2.0.0", runs="<20"), facts("3.0.0"), facts("4.0.0")])
+    held = world(knowledge, [sails])
+    found = settled(held, [wish(SAIL, "^1.0.0")], {NODE: "22"})[SAIL]
+    assert (found.release, found.state, found.before) == ("3.0.0", "change", "^1.0.0")
+
+
+def test_nobody_goes_back_behind_the_stage_before(knowledge: Knowledge) -> None:
+    held = world(knowledge, [record(SAIL, [facts("1.0.0"), facts("2.0.0")])])
+    found = settled(held, [wish(SAIL, ">=1.0.0")], {}, {SAIL: "2.0.0"})[SAIL]
+    assert (found.release, found.moves) == ("2.0.0", False)
+
+
+def test_one_that_nothing_fits_is_left_out_and_told_and_the_others_go_on(knowledge: Knowledge) -> None:
+    flags = record(FLAG, [facts("1.0.0", peers={"mast": "^1.0.0"}), facts("1.1.0", peers={"mast": "^1.0.0"})])
+    held = world(knowledge, [MASTS, paired(BOOM, "1.0.0", "3.0.0"), flags])
+    found = settled(held, [wish(MAST), wish(BOOM), wish(FLAG, "^1.0.0")], {MAST: "3"})
+    assert found[BOOM].release == "3.0.0"
+    assert (found[FLAG].state, found[FLAG].release) == ("none", "")
+    assert found[FLAG].why == "no release goes with the others (flag 1.1.0 needs mast ^1.0.0): replace or drop it"
+
+
+def test_without_a_release_for_the_runtime_the_newest_is_named_and_said_not_to_fit(knowledge: Knowledge) -> None:
+    held = world(knowledge, [record(SAIL, [facts("1.0.0", runs="<16"), facts("1.5.0", runs="<16")])])
+    found = settled(held, [wish(SAIL, "^1.0.0")], {NODE: "24"})[SAIL]
+    assert (found.state, found.release) == ("none", "1.5.0")
+    assert found.why == "no release up to 1.5.0 runs on Node 24: replace or drop it"
+
+
+def test_two_that_exclude_each_other_in_their_ranges_meet_on_another_line(knowledge: Knowledge) -> None:
+    """The keel was placed first; the sail collides with it wherever it stands, unless the keel is placed anew."""
+    keels = record(KEEL, [facts("1.0.0"), facts("2.0.0")])
+    sails = record(SAIL, [facts("1.0.0", peers={"keel": "^2.0.0"}), facts("2.0.0", peers={"keel": "^2.0.0"})])
+    held = world(knowledge, [keels, sails])
+    found = settled(held, [wish(KEEL, "^1.0.0"), wish(SAIL, "^1.0.0")], {})
+    assert {purl: one.release for purl, one in found.items()} == {KEEL: "2.0.0", SAIL: "1.0.0"}
+
+
+def test_what_has_no_record_and_what_its_range_cannot_read_is_not_known(knowledge: Knowledge) -> None:
+    held = world(knowledge, [record(SAIL, [facts("1.0.0")])])
+    found = settled(held, [wish(FLAG, "^1.0.0"), wish(SAIL, "~2.0.0-alpha.3")], {})
+    assert [found[FLAG].state, found[SAIL].state] == ["unknown", "unknown"]
+    assert found[SAIL].why == "its record has no release that ~2.0.0-alpha.3 admits"
+
+
+def test_one_wish_for_a_package_that_several_manifests_ask_for() -> None:
+    one = replace(package(SAIL, "1.0.0"), wanted="^1.0.0")
+    two = replace(package(SAIL, "1.2.0"), wanted="~1.2.0")
+    locked = replace(package(MAST, "9.0.0"), direct=False)
+    assert wishes_of([one, two, locked]) == (Wish(SAIL, ("^1.0.0", "~1.2.0"), "1.2.0"),)
+
+
+NAMES = ("mast", "boom", "sail", "flag")
+RELEASES = ("1.0.0", "1.1.0", "2.0.0", "3.0.0")
+RANGES = st.sampled_from(["^1.0.0", "^2.0.0", ">=2.0.0", "1.1.0", "*"])
+
+
+@st.composite
+def fleets(draw: st.DrawFn) -> list[Catalogue]:
+    """Records of four packages that ask for one another at random."""
+    made = []
+    for name in NAMES:
+        others = [other for other in NAMES if other != name]
+        peers = [draw(st.dictionaries(st.sampled_from(others), RANGES, max_size=2)) for _ in RELEASES]
+        details = [ReleaseFacts(release=r, peers=p) for r, p in zip(RELEASES, peers, strict=True)]
+        made.append(record(f"pkg:npm/{name}", details))
+    return made
+
+
+@given(fleets(), st.permutations(NAMES), st.lists(RANGES, min_size=4, max_size=4))
+def test_what_is_taken_asks_for_nothing_that_another_is_not(
+    knowledge: Knowledge, made: list[Catalogue], order: list[str], ranges: list[str]
+) -> None:
+    held = world(knowledge, made)
+    wishes = [wish(f"pkg:npm/{name}", wanted) for name, wanted in zip(order, ranges, strict=True)]
+    found = settled(held, wishes, {"pkg:npm/mast": "2"})
+    taken = {purl: one.release for purl, one in found.items() if one.release}
+    compatibility = Compatibility(held, TODAY)
+    for purl, release in taken.items():
+        for other, asked in compatibility.asks(purl, release, None).items():
+            for wanted in asked:
+                admitted = held.ecosystems.admitted(
+                    held.ecosystems.package("npm", other[8:]), wanted, [taken.get(other)]
+                )
+                assert other not in taken or admitted
+    assert taken["pkg:npm/mast"] == "2.0.0"
