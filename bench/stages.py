@@ -33,7 +33,6 @@ ADJUSTED = {
     "react-select@3.0.8": ["npm/react@19"],
     "bootstrap-vue@2.1.0": ["npm/jest@29", "npm/eslint@8"],
     "react-big-calendar@0.24.0": ["npm/react@18", "npm/webpack@5"],
-    "mongo-express@0.54.0": ["node@24", "npm/express@5"],
     "homebridge@1.0.0": ["node@22", "npm/typescript@5"],
     "@nestjs/swagger@4.0.0": ["npm/@nestjs/common@10", "npm/typescript@5"],
     "react-table@7.0.0": ["npm/react@18"],
@@ -41,9 +40,65 @@ ADJUSTED = {
     "vuetify@2.2.0": ["npm/vue@3", "npm/typescript@5"],
     "docsify@4.11.0": ["npm/eslint@9", "node@22"],
 }
-APART: dict[str, list[str]] = {}
-SETS = {"adjusted": ADJUSTED, "apart": APART}
+APART = {
+    "react-modal@3.11.1": ["npm/react@18", "npm/webpack@5"],
+    "react-dropzone@10.2.1": ["npm/react@18"],
+    "material-table@1.57.2": ["npm/react@18"],
+    "react-draft-wysiwyg@1.14.5": ["npm/react@18", "npm/webpack@5"],
+    "react-jsonschema-form@1.8.1": ["npm/react@18"],
+    "swagger-editor@3.8.0": ["npm/react@18", "npm/webpack@5"],
+    "graphql-playground-react@1.7.20": ["npm/react@18"],
+    "react-admin@3.0.0": ["npm/react@18"],
+    "strapi-admin@3.0.0": ["npm/react@18", "node@20"],
+    "@storybook/react@5.3.0": ["npm/react@18"],
+    "buefy@0.8.9": ["npm/vue@3", "npm/jest@29"],
+    "vee-validate@2.2.15": ["npm/vue@3", "npm/jest@29"],
+    "portal-vue@2.1.7": ["npm/vue@3"],
+    "vue2-leaflet@2.5.2": ["npm/vue@3"],
+    "vuelidate@0.7.5": ["npm/vue@3", "npm/webpack@5"],
+    "nest-winston@1.3.3": ["npm/@nestjs/common@10"],
+    "nestjs-pino@1.1.3": ["npm/@nestjs/common@10", "npm/typescript@5"],
+    "@nestjs/graphql@7.0.0": ["npm/@nestjs/common@9"],
+    "@nestjs/typeorm@7.0.0": ["npm/@nestjs/common@10", "npm/typescript@5"],
+    "express-gateway@1.16.9": ["node@22", "npm/express@5"],
+    "kuzzle@2.1.0": ["node@22"],
+    "pm2@4.2.1": ["node@24"],
+    "actionhero@22.0.3": ["node@22", "npm/typescript@5", "npm/jest@29"],
+    "eslint-plugin-unicorn@15.0.0": ["npm/eslint@9"],
+    "stylelint@13.0.0": ["npm/eslint@8", "npm/jest@29"],
+    "angular-oauth2-oidc@9.0.0": ["npm/@angular/core@16"],
+    "@ngx-translate/core@12.0.0": ["npm/@angular/core@15"],
+}
+PYTHON_ADJUSTED = {
+    "Weblate==3.9": ["python@3.12", "pypi/django@5.2"],
+    "pretix==3.8.0": ["python@3.12", "pypi/django@4.2"],
+    "apache-superset==0.36.0": ["python@3.11", "pypi/sqlalchemy@1.4"],
+    "kiwitcms==8.4": ["python@3.12", "pypi/django@4.2"],
+    "archivebox==0.6.2": ["python@3.12", "pypi/django@5.2"],
+    "mayan-edms==3.5.2": ["python@3.11", "pypi/django@4.2"],
+    "flower==0.9.3": ["python@3.13", "pypi/tornado@6.5"],
+    "label-studio==1.0.1": ["python@3.13", "pypi/django@5.2"],
+}
+PYTHON_APART = {
+    "django-oscar==2.0.4": ["python@3.12", "pypi/django@4.2"],
+    "OctoPrint==1.4.0": ["python@3.12"],
+    "jupyterhub==1.1.0": ["python@3.13", "pypi/sqlalchemy@2.0"],
+    "HyperKitty==1.3.2": ["python@3.12", "pypi/django@5.2"],
+    "postorius==1.3.2": ["python@3.12", "pypi/django@5.2"],
+    "buildbot==2.6.0": ["python@3.12", "pypi/sqlalchemy@2.0"],
+    "django-cms==3.7.1": ["python@3.12", "pypi/django@4.2"],
+    "calibreweb==0.6.12": ["python@3.12"],
+    "locust==0.14.5": ["python@3.13"],
+    "mitmproxy==5.0.1": ["python@3.12"],
+    "mlflow==1.6.0": ["python@3.12", "pypi/pandas@2.2"],
+    "Mopidy==3.0.1": ["python@3.12"],
+    "FlaskBB==2.0.2": ["python@3.12", "pypi/flask@3.0"],
+    "wagtail==2.8": ["python@3.12", "pypi/django@5.2"],
+    "celery==4.4.0": ["python@3.13"],
+}
+SETS = {"adjusted": ADJUSTED, "apart": APART, "python-adjusted": PYTHON_ADJUSTED, "python-apart": PYTHON_APART}
 FROM = "node@12"
+FROM_PYTHON = "python@3.7"
 
 
 def paths_of(folder: Path, to: list[str], said: str) -> dict:
@@ -87,6 +142,55 @@ def npm_manifest(folder: Path, stage: dict | None) -> dict:
     return made
 
 
+def pip_accepts(stage: dict) -> str:
+    """Empty when pip resolves all packages of a stage under its interpreter, else its words about why not."""
+    line = stage["state"]["pkg:generic/python"]["line"]
+    program = find_interpreters().get(line)
+    if program is None:
+        return ""
+    place = Path(tempfile.gettempdir()) / "yoake-truth" / f"pip-{line}"
+    if not (place / "bin" / "python").exists():
+        subprocess.run([program, "-m", "venv", str(place)], check=True, capture_output=True)
+        subprocess.run([place / "bin" / "python", "-m", "pip", "install", "-q", "-U", "pip"], check=False, capture_output=True)
+    wanted = []
+    for said in stage["packages"]:
+        before = said["before"] if not said["before"][:1].isdigit() else f"=={said['before']}"
+        if said["release"] or said["state"] == "unknown":
+            wanted.append(name_of(said["coordinate"]) + (f"=={said['release']}" if said["release"] else before))
+    command = [str(place / "bin" / "python"), "-m", "pip", "install", "--dry-run", "-q", "--ignore-installed", *wanted]
+    try:
+        done = subprocess.run(command, capture_output=True, text=True, check=False, timeout=900)
+    except subprocess.TimeoutExpired:
+        return "pip did not finish within fifteen minutes"
+    said = [x.strip() for x in done.stderr.splitlines() if "ERROR" in x or "×" in x or "depends on" in x or "requested" in x]
+    return "" if done.returncode == 0 else " / ".join(said)[:700]
+
+
+def measure_python(name: str, to: list[str], place: Path) -> tuple[str, int, int, list[str]]:
+    """The same for an application of Python."""
+    folder = fetch_python(name, place)
+    if folder is None:
+        return f"{name}: could not be fetched", 0, 0, []
+    try:
+        answer = paths_of(folder, to, FROM_PYTHON)
+    except RuntimeError as error:
+        return f"{name}: {error}", 0, 0, []
+    seen: dict[str, str] = {}
+    said = []
+    for path in answer["paths"]:
+        for stage in path["stages"] if path["objective"] and not path["set"] else ():
+            key = json.dumps([stage["packages"], stage["state"]["pkg:generic/python"]], sort_keys=True)
+            if key not in seen and stage["packages"]:
+                seen[key] = pip_accepts(stage)
+                if seen[key]:
+                    line = stage["state"]["pkg:generic/python"]["line"]
+                    said.append(f"{path['objective']} {stage['number']} (Python {line}): {seen[key]}")
+    good = sum(not text for text in seen.values())
+    left = {p["coordinate"] for path in answer["paths"] for s in path["stages"] for p in s["packages"] if p["state"] == "none"}
+    head = f"{name:26} {' '.join(to):40} stages {len(seen)}  accepted {good}  left out {len(left)}"
+    return head, len(seen), good, said
+
+
 def measure(name: str, to: list[str], place: Path) -> tuple[str, int, int, list[str]]:
     """(line to print, stages, those that are accepted, what was said of the others)."""
     folder = fetch_npm(name.split(":", 1)[-1], place / "node")
@@ -101,7 +205,7 @@ def measure(name: str, to: list[str], place: Path) -> tuple[str, int, int, list[
     seen: dict[str, str] = {}
     said = []
     for path in answer["paths"]:
-        for stage in path["stages"] if path["objective"] else ():
+        for stage in path["stages"] if path["objective"] and not path["set"] else ():
             manifest = npm_manifest(folder, stage)
             key = json.dumps(manifest, sort_keys=True)
             if key not in seen:
@@ -122,7 +226,8 @@ def main() -> None:
     table = {name: to for name, to in chosen.items() if not wanted or name in wanted}
     total = good = 0
     with ThreadPoolExecutor(2) as pool:
-        for done in as_completed([pool.submit(measure, name, to, place) for name, to in table.items()]):
+        asked = measure_python if "python" in sys.argv[1] else measure
+        for done in as_completed([pool.submit(asked, name, to, place) for name, to in table.items()]):
             head, stages, fine, said = done.result()
             total, good = total + stages, good + fine
             print(head, flush=True)

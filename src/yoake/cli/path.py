@@ -54,6 +54,9 @@ def path_command(
     ask: Annotated[
         bool, typer.Option("--look-up", help="Ask the package clients first for packages of which no record is known.")
     ] = False,
+    every: Annotated[
+        bool, typer.Option("--all", help="Show every option, possible or not, and all that goes with it.")
+    ] = False,
     format_: Annotated[PathFormat, typer.Option("--format", help="How to write the paths.")] = PathFormat.TEXT,
     output: Annotated[Path | None, typer.Option("-o", "--output", help="Write to this file.")] = None,
 ) -> None:
@@ -67,7 +70,11 @@ def path_command(
     knowledge = load_knowledge(home.knowledge)
     found = ways_of_result(scanned.result, targets, knowledge, datetime.now(UTC).date(), shape)
     objectives = [objective.value] if objective is not None else list(OBJECTIVES)
-    shown = _paths_json(found, objectives) if format_ is PathFormat.JSON else _paths_text(scanned, found, objectives)
+    shown = (
+        _paths_json(found, objectives)
+        if format_ is PathFormat.JSON
+        else _paths_text(scanned, found, objectives, every=every)
+    )
     if output is not None:
         write_whole(output, shown)
     else:
@@ -85,10 +92,12 @@ def _paths_json(found: list[tuple[ModuleSet, Ways]], objectives: list[str]) -> s
     return json.dumps(body, indent=1, ensure_ascii=False) + "\n"
 
 
-def _paths_text(scanned: Scanned, found: list[tuple[ModuleSet, Ways]], objectives: list[str]) -> str:
+def _paths_text(scanned: Scanned, found: list[tuple[ModuleSet, Ways]], objectives: list[str], *, every: bool) -> str:
     if not found:
         return "Nothing here stands on a line of the destination that is known. --from says what it stands on.\n"
-    return "\n".join([*(ways_text(made.name, ways, objectives) for made, ways in found), *scanned.result.notes])
+    return "\n".join(
+        [*(ways_text(made.name, ways, objectives, every=every) for made, ways in found), *scanned.result.notes]
+    )
 
 
 def register(app: typer.Typer) -> None:

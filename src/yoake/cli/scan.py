@@ -18,7 +18,7 @@ from yoake.cli.source import CLEAN, FOUND, kind_here, read_targets, said_line, s
 from yoake.core.readiness.clearance import clearance
 from yoake.core.values.coordinates import Coordinate, Target, parse_target
 from yoake.core.values.errors import BadSource
-from yoake.core.values.findings import Finding
+from yoake.core.values.findings import Finding, ScanResult
 from yoake.formats.records import FINDING
 from yoake.formats.sarif import Earlier, against, bites_at, from_sarif, to_sarif
 from yoake.formats.tables import findings_csv
@@ -31,6 +31,8 @@ from yoake.store.command_answers import UNKEPT, Answers
 from yoake.usecases.scan import Scanned
 
 _LEVELS = ("error", "warning", "note")
+_FIRST = 3
+"""Findings, and places of each, that are shown unless all are asked for."""
 
 
 class Format(StrEnum):
@@ -60,6 +62,7 @@ def scan(
     ask: Annotated[
         bool, typer.Option("--look-up", help="Ask the package clients first for packages of which no record is known.")
     ] = False,
+    every: Annotated[bool, typer.Option("--all", help="Show every finding with every place, in text.")] = False,
     format_: Annotated[Format, typer.Option("--format", help="How to write the findings.")] = Format.TEXT,
     output: Annotated[Path | None, typer.Option("-o", "--output", help="Write to this file.")] = None,
     fail_on: Annotated[FailOn, typer.Option(help="Exit with 1 from this level on.")] = FailOn.ERROR,
@@ -80,7 +83,7 @@ def scan(
     scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, home, ask=ask)
     before = _earlier(baseline) if baseline is not None else None
     waived = _waived(waivers) if waivers is not None else {}
-    shown = _render(scanned, format_, targets, before, waived)
+    shown = _render(scanned, format_, targets, before, waived, every=every)
     if output is not None:
         write_whole(output, shown)
     else:
@@ -133,6 +136,8 @@ def _render(
     targets: list[Target],
     before: list[Earlier] | None,
     waived: Mapping[str, Waiver],
+    *,
+    every: bool,
 ) -> str:
     result = scanned.result
     if format_ is Format.SARIF:
@@ -144,7 +149,7 @@ def _render(
         return "".join(findings_csv([("", result.findings)]))
     if format_ is Format.JSON:
         return json.dumps(_as_json(scanned, targets, waived), indent=1, ensure_ascii=False) + "\n"
-    return _as_text(scanned, targets, waived)
+    return _as_text(scanned, targets, waived, every=every)
 
 
 def _as_json(scanned: Scanned, targets: list[Target], waived: Mapping[str, Waiver]) -> dict[str, object]:
@@ -159,6 +164,7 @@ def _as_json(scanned: Scanned, targets: list[Target], waived: Mapping[str, Waive
         },
         "clearance": whole.clear,
         "known": whole.known,
+        "sure": whole.sure,
         "findings": [
             {
                 **FINDING.plain(f),
@@ -183,7 +189,8 @@ def _as_json(scanned: Scanned, targets: list[Target], waived: Mapping[str, Waive
     }
 
 
-def _as_text(scanned: Scanned, targets: list[Target], waived: Mapping[str, Waiver]) -> str:
+def _as_text(scanned: Scanned, targets: list[Target], waived: Mapping[str, Waiver], *, every: bool) -> str:
+    """State, answer and the first things to do; with ``every`` all that was found."""
     result = scanned.result
     lines = [f"To {', '.join(map(str, targets))}; {scanned.label}"]
     for module, today in result.today.items():
@@ -193,32 +200,52 @@ def _as_text(scanned: Scanned, targets: list[Target], waived: Mapping[str, Waive
             if s.coordinate in {t.coordinate.purl for t in targets}
         ]
         lines.append(f"Today{' in ' + module if module else ''}: {', '.join(stood) or 'not known'}")
-    for finding in result.findings:
-        lines.extend(_finding_text(finding, waived.get(finding.key)))
-    whole = clearance(result.checks.by_sort.values())
-    clear = f"{whole.clear:.0%} clear" if whole.clear is not None else "clearance not known"
-    counting = [f for f in result.findings if f.key not in waived]
-    counted = {level: sum(1 for f in counting if f.level == level) for level in _LEVELS}
-    lines.append("")
-    lines.append(
-        f"{clear}, {whole.known:.0%} of all checks known; " + ", ".join(f"{n} {level}" for level, n in counted.items())
-    )
-    if len(counting) < len(result.findings):
-        lines.append(f"waived: {len(result.findings) - len(counting)}")
-    lines.extend(f"not known: {why} ({count})" for why, count in list(result.checks.unknowns.items())[:10])
-    unread = [f for f in result.files if f.state == "failed"]
-    lines.extend(f"failed: {f.path}: {f.reason}" for f in unread[:20])
+    lines += _answer_text(result, waived)
+    shown = result.findings if every else _first(result.findings, waived)
+    for finding in shown:
+        lines.extend(_finding_text(finding, waived.get(finding.key), every=every))
+    if left := len(result.findings) - len(shown):
+        lines += ["", f"--all shows {left} more, and every place."]
+    if every:
+        lines.append("")
+        lines.extend(f"not known: {why} ({count})" for why, count in result.checks.unknowns.items())
+    lines.extend(f"failed: {f.path}: {f.reason}" for f in [f for f in result.files if f.state == "failed"][:20])
     lines.extend(result.notes)
     return "\n".join(lines) + "\n"
 
 
-def _finding_text(finding: Finding, waiver: Waiver | None) -> list[str]:
+def _answer_text(result: ScanResult, waived: Mapping[str, Waiver]) -> list[str]:
+    """How much is known to hold, and how many findings of each level there are."""
+    whole = clearance(result.checks.by_sort.values())
+    counting = [f for f in result.findings if f.key not in waived]
+    tally = ", ".join(f"{sum(1 for f in counting if f.level == level)} {level}" for level in _LEVELS)
+    unsure = _whole_percent(1 - whole.known)
+    rows = [f"{_whole_percent(whole.sure)} of all checks are known to hold, {unsure} are not known; {tally}"]
+    return [
+        *rows,
+        *([f"waived: {len(result.findings) - len(counting)}"] if len(counting) < len(result.findings) else []),
+    ]
+
+
+def _first(findings: list[Finding], waived: Mapping[str, Waiver]) -> list[Finding]:
+    """What to look at first: what fails for sure, with the most places."""
+    open_ = [f for f in findings if f.key not in waived and f.level != "note"] or findings
+    return sorted(open_, key=lambda f: (_LEVELS.index(f.level), -len(f.places), f.title))[:_FIRST]
+
+
+def _whole_percent(share: float) -> str:
+    """Never rounded up to all of it, nor down to nothing."""
+    return f"{min(max(round(share * 100), share > 0), 100 - (share < 1)):d} %"
+
+
+def _finding_text(finding: Finding, waiver: Waiver | None, *, every: bool) -> list[str]:
     at = bites_at(finding)
     arrow = f" → {finding.replacement}" if finding.replacement and finding.replacement != "none" else ""
     window = {"now": "safe now", "hop": "at the hop", "switch": "needs a switch"}.get(finding.window.state, "")
     head = f"{finding.level:7} {finding.title}{arrow}  {finding.kind}{' at ' + at if at else ''}{'; ' + window if window else ''}"
-    places = [f"        {p.file}:{p.line}{'  (' + p.guarded + ')' if p.guarded else ''}" for p in finding.places[:12]]
-    more = [f"        and {len(finding.places) - 12} more"] if len(finding.places) > 12 else []
+    most = len(finding.places) if every else _FIRST
+    places = [f"        {p.file}:{p.line}{'  (' + p.guarded + ')' if p.guarded else ''}" for p in finding.places[:most]]
+    more = [f"        and {len(finding.places) - most} more"] if len(finding.places) > most else []
     accepted = [f"        waived by {waiver.justification}"] if waiver is not None else []
     return ["", head, *accepted, *places, *more]
 

@@ -10,12 +10,15 @@ from datetime import date
 from typing import Any, Final
 
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.planning.alternatives import Way, Ways
+from yoake.core.planning.alternatives import OBJECTIVES, Way, Ways, recommended
 from yoake.core.planning.dates import after, dark_days
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.effort import Effort
 from yoake.core.values.plans import Plan, Stage
+
+_OTHERS: Final = 2  # options beside the recommended one; the rest on demand
+_SAID: Final = 8  # sentences to a stage; the rest on demand
 
 TITLES: Final = {
     "direct": "Straight to the end",
@@ -135,40 +138,57 @@ def _days_text(effort: Effort) -> str:
     return f"{effort.p50:.1f} to {effort.p80:.1f} days"
 
 
-def ways_text(name: str, ways: Ways, objectives: Sequence[str]) -> str:
-    """For a terminal."""
+def ways_text(name: str, ways: Ways, objectives: Sequence[str], *, every: bool = False) -> str:
+    """For a terminal: the way to take and why, at most two others in a line each; all of everything with ``every``."""
     rows = [f"{name or 'the whole application'}"]
-    for way in ways.ways:
-        if way.objectives and not set(way.objectives) & set(objectives):
-            continue
-        rows += ["", *_way_text(ways, way)]
-    for refused in ways.refused:
-        rows += ["", f"{TITLES[refused.strategy]}: not possible", *(f"    {reason}" for reason in refused.reasons)]
-    for offer in ways.staying:
-        rows += ["", f"{TITLES[offer.strategy]}: possible", *(f"    {reason}" for reason in offer.reasons)]
+    asked = [w for w in ways.ways if not w.objectives or set(w.objectives) & set(objectives)]
+    best = recommended(ways) if set(objectives) == set(OBJECTIVES) else None
+    first = best[0] if best is not None else next(iter(asked), None)
+    if first is not None:
+        rows += ["", *_way_text(ways, first, every=every)]
+        rows += [f"    Why this one: {best[1]}."] if best is not None else []
+    others = [w for w in asked if w is not first]
+    for way in others if every else others[:_OTHERS]:
+        rows += ["", *(_way_text(ways, way, every=True) if every else [_headline(ways, way)])]
+    if every:
+        for refused in ways.refused:
+            rows += ["", f"{TITLES[refused.strategy]}: not possible", *(f"    {reason}" for reason in refused.reasons)]
+        for offer in ways.staying:
+            rows += ["", f"{TITLES[offer.strategy]}: possible", *(f"    {reason}" for reason in offer.reasons)]
+    elif left := max(len(others) - _OTHERS, 0) + len(ways.refused) + len(ways.staying):
+        rows += ["", f"--all shows {left} more, possible or not, and everything that goes with each stage."]
     rows += _conflict_text(ways)
     return "\n".join(rows) + "\n"
 
 
-def _way_text(ways: Ways, way: Way) -> list[str]:
-    journey = ways.problem.journey
-    plan = way.plan
+def _headline(ways: Ways, way: Way) -> str:
+    journey, plan = ways.problem.journey, way.plan
     dark = dark_days(plan, ways.problem.knowledge, journey.today, journey.days_per_week)
     arrival = after(journey.today, plan.total.p50, journey.days_per_week)
     proven = "" if way.proven or not way.objectives else "; not proven to be the best"
-    head = f"{title_of(way)} ({TITLES[way.strategy].lower()}): {len(plan.stages)} stages, {_days_text(plan.total)}"
-    tail = f"{dark} days in the dark, arriving {arrival:%-d %b %Y}{proven}"
-    rows = [
-        f"{head}, {tail}",
-        f"    before any version moves: {len(plan.before_keys)} changes, {_days_text(plan.before)}",
-    ]
+    count = "1 stage" if len(plan.stages) == 1 else f"{len(plan.stages)} stages"
+    name = title_of(way) if not way.objectives else f"{title_of(way)} ({TITLES[way.strategy].lower()})"
+    return (
+        f"{name}: {count}, {_days_text(plan.total)}, {dark} days without support, arriving {arrival:%-d %b %Y}{proven}"
+    )
+
+
+def _way_text(ways: Ways, way: Way, *, every: bool) -> list[str]:
+    plan = way.plan
+    before = f"    before any version moves: {_changes(len(plan.before_keys))}, {_days_text(plan.before)}"
+    rows = [_headline(ways, way), *([before] if plan.before_keys else [])]
     for stage in plan.stages:
         rows.append(
-            f"    {stage.number}. {stage.title or moves_text(stage)}: {len(stage.finding_keys)} changes, {_days_text(stage.effort)}"
+            f"    {stage.number}. {stage.title or moves_text(stage)}: {_changes(len(stage.finding_keys))}, {_days_text(stage.effort)}"
         )
-        rows += [f"        {said}" for said in (*stage.reasons, *stage.notes)]
-        rows += [f"        {said}" for said in _packages_text(stage)]
+        said = [*stage.reasons, *stage.notes, *_packages_text(stage)]
+        rows += [f"        {text}" for text in (said if every else said[:_SAID])]
+        rows += [f"        and {len(said) - _SAID} more"] if len(said) > _SAID and not every else []
     return rows
+
+
+def _changes(count: int) -> str:
+    return {0: "no change", 1: "1 change"}.get(count, f"{count} changes")
 
 
 def _packages_text(stage: Stage) -> list[str]:
@@ -179,8 +199,9 @@ def _packages_text(stage: Stage) -> list[str]:
     rows += [f"{ECOSYSTEMS.spoken(p.coordinate)} moves to {p.release}: {p.why}" for p in along]
     kept = sum(1 for p in stage.packages if p.state == "keeps")
     unknown = sum(1 for p in stage.packages if p.state == "unknown")
-    rows += [f"{kept} packages keep their range"] if kept else []
-    rows += [f"{unknown} packages are not known: --look-up asks for them"] if unknown else []
+    rows += [f"{'1 package keeps its range' if kept == 1 else f'{kept} packages keep their ranges'}"] if kept else []
+    are = "1 package is" if unknown == 1 else f"{unknown} packages are"
+    rows += [f"{are} not known: --look-up asks for them"] if unknown else []
     return rows
 
 
@@ -214,6 +235,7 @@ def ways_markdown(title: str, way: Way, findings: Mapping[str, str], today: date
         rows += ["", f"## Stage {stage.number}: {stage.title or moves_text(stage)}", ""]
         rows += [f"- {reason}" for reason in stage.reasons]
         rows += [f"- {Coordinate(m.coordinate).short}: {m.start} → {m.goal}" for m in stage.moves]
+        rows += [f"- {text}" for text in _packages_text(stage)]
         rows += _listed(stage.finding_keys, findings) if stage.finding_keys else []
     return "\n".join(rows) + "\n"
 

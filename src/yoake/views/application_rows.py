@@ -93,6 +93,7 @@ class ApplicationRow:
     dark_days: int
     clear: float | None
     known: float
+    sure: float
     errors: int
     warnings: int
     notes: int
@@ -194,6 +195,7 @@ def application_row(
         held.dark_days if held else 0,
         scan.clear if scan is not None else None,
         scan.known if scan is not None else 0.0,
+        (scan.clear or 0.0) * scan.known if scan is not None else 0.0,
         scan.errors if scan is not None else 0,
         scan.warnings if scan is not None else 0,
         scan.notes if scan is not None else 0,

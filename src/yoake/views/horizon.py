@@ -183,7 +183,7 @@ def _in_order(rows: list[ApplicationRow], order: Order) -> list[ApplicationRow]:
     keys: dict[Order, Callable[[ApplicationRow], Any]] = {
         Order.NAME: lambda row: row.name.lower(),
         Order.ARRIVAL: lambda row: row.arrival80 or _LATEST,
-        Order.CLEAR: lambda row: 2.0 if row.clear is None else row.clear,
+        Order.CLEAR: lambda row: 2.0 if row.clear is None else row.sure,
     }
     if order is Order.MARGIN:
         return rows  # as the portfolio has them

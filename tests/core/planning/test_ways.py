@@ -239,7 +239,9 @@ def test_the_written_forms_say_the_same(packed: Knowledge) -> None:
     assert "| before |" in page
     shown = ways_text("web", ways, OBJECTIVES)
     assert shown.startswith("web\n")
-    assert "not possible" in shown
+    assert "Why this one: " in shown
+    assert "not possible" not in shown
+    assert "not possible" in ways_text("web", ways, OBJECTIVES, every=True)
 
 
 def test_what_no_scan_sees_costs_days_for_lines_and_for_majors_of_a_framework_and_spreads_them(

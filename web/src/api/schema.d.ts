@@ -1213,6 +1213,8 @@ export interface components {
             clear: number | null;
             /** Known */
             known: number;
+            /** Sure */
+            sure: number;
             /** Errors */
             errors: number;
             /** Warnings */

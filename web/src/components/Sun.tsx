@@ -5,7 +5,7 @@ export function Sun({ share, known = 1, size = 26 }: Props) {
   const dotted = share === null || known < 0.8;
   const risen = share ?? 0;
   const centre = 11.5 - risen * 4.5 + 3.2 * (1 - risen);
-  const label = share === null ? "not known" : `${Math.floor(risen * 100)} % clear${dotted ? `, ${Math.floor(known * 100)} % known` : ""}`;
+  const label = share === null ? "not known" : `${Math.floor(risen * 100)} % known to hold${dotted ? `, ${Math.floor(known * 100)} % known` : ""}`;
   return (
     <svg viewBox="0 0 16 16" width={size} height={size} role="img" aria-label={label}>
       <clipPath id={`above-${Math.round(risen * 100)}`}>

@@ -8,6 +8,7 @@ from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.conflict import Conflict, explain_conflict
+from yoake.core.planning.dates import dark_days
 from yoake.core.planning.placement import place_packages
 from yoake.core.planning.plan import plan_of
 from yoake.core.planning.problem import Journey, Problem, policy_against, pose_problem
@@ -20,6 +21,10 @@ from yoake.core.values.errors import TooLarge
 from yoake.core.values.journeys import Surroundings
 from yoake.core.values.plans import Plan
 
+_NEARLY: Final = 1.25
+"""Work, as a share of the least, that is still near it."""
+_WORTH_MORE_WORK: Final = 14
+"""Days without support that are worth more work."""
 OBJECTIVES: Final = ("work", "stages", "danger")
 _SOME_LEFT_OUT: Final = "{} packages that nothing is known against were left out of this plan: with them there are too many combinations to search"
 _ALL_LEFT_OUT: Final = "packages that the destination does not name were left out of this plan: with them there are too many combinations to search"
@@ -58,6 +63,29 @@ class Ways:
     def way(self, choice: str) -> Way | None:
         """The way for an objective or a strategy."""
         return next((w for w in self.ways if choice in w.objectives or choice == w.strategy), None)
+
+
+def recommended(ways: Ways) -> tuple[Way, str] | None:
+    """The way to take and why, by a rule that is always the same; None where there is none.
+
+    Least work in all; but of the ways that cost at most a quarter more, the one with the fewest days without support where that spares
+    two weeks.
+    """
+    searched = [way for way in ways.ways if way.objectives]
+    if not searched:
+        return None
+    journey, knowledge = ways.problem.journey, ways.problem.knowledge
+    priced = [(dark_days(w.plan, knowledge, journey.today, journey.days_per_week), w) for w in searched]
+    dark, least = min(priced, key=lambda one: (one[1].plan.total.p50, one[0]))
+    near = [one for one in priced if one[1].plan.total.p50 <= least.plan.total.p50 * _NEARLY]
+    less, lighter = min(near, key=lambda one: (one[0], one[1].plan.total.p50))
+    saved = dark - less
+    if saved >= _WORTH_MORE_WORK:
+        more = lighter.plan.total.p50 - least.plan.total.p50
+        return lighter, f"{saved} days less without support than with least work, for {more:.1f} days more of it"
+    if len(searched) == 1:
+        return least, "least work, and nothing else leads there with fewer days without support"
+    return least, "least work, and no other way spares two weeks without support for a quarter more"
 
 
 def find_ways(journey: Journey, knowledge: Knowledge, around: Surroundings, budget: int = BUDGET) -> Ways:

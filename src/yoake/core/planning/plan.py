@@ -30,6 +30,7 @@ def plan_of(problem: Problem, states: Sequence[State]) -> Plan:
         packages = settled_at(problem, there, taken)
         edits = assigned[number - 1]
         own, crossed = _work(problem, here, there, edits)
+        own = own + days_of_packages(problem, packages, stages[-1].packages if stages else ())
         elapsed = elapsed + own
         moves = _moves(problem, here, there)
         stages.append(
@@ -163,6 +164,15 @@ def days_unseen(problem: Problem, here: State, there: State) -> float:
         if track.purl in problem.knowledge.lifecycles and not Coordinate(track.purl).is_runtime:
             days += table.major_days * (line_key(track.lines[j])[0] - line_key(track.lines[i])[0])
     return days
+
+
+def days_of_packages(problem: Problem, packages: Sequence[Settled], before: Sequence[Settled]) -> float:
+    """Days for packages that come along, a short look each, and for those that have to be replaced from this stage on."""
+    table = problem.knowledge.effort
+    stuck = {p.coordinate for p in before if p.state == "none"}
+    along = sum(p.moves and p.coordinate not in problem.places for p in packages)
+    replaced = sum(p.state == "none" and p.coordinate not in stuck for p in packages)
+    return (along * table.review_minutes + replaced * table.kinds["package"][2]) / table.minutes_per_day
 
 
 def _loss_days(problem: Problem, here: State, there: State) -> float:

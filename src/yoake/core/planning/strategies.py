@@ -12,7 +12,15 @@ from typing import Final
 
 import numpy as np
 
-from yoake.core.planning.plan import days_unseen, plan_of, releases_of, settled_at, spread_of, state_of
+from yoake.core.planning.plan import (
+    days_of_packages,
+    days_unseen,
+    plan_of,
+    releases_of,
+    settled_at,
+    spread_of,
+    state_of,
+)
 from yoake.core.planning.problem import Problem
 from yoake.core.planning.search_space import State
 from yoake.core.readiness.effort import Samples, draw, quantiles
@@ -78,7 +86,7 @@ class _Making:
     def _plan(self, parts: Sequence[_Part]) -> Plan:
         elapsed = draw(self.problem.before, self.table)
         before = quantiles(elapsed)
-        stages = []
+        stages: list[Stage] = []
         here = self.jump[0]
         taken: dict[str, str] = {}
         for number, part in enumerate(parts, 1):
@@ -86,8 +94,9 @@ class _Making:
             crossed = self.straight.stages[0].lines_crossed if moves else 0
             seen = part.days + days_unseen(self.problem, here, part.there)
             days = np.asarray(seen * spread_of(self.problem, crossed, len(moves)))
-            elapsed = elapsed + days
             packages = settled_at(self.problem, part.there, taken)
+            days = days + days_of_packages(self.problem, packages, stages[-1].packages if stages else ())
+            elapsed = elapsed + days
             stages.append(
                 Stage(
                     number,

@@ -18,6 +18,12 @@ class Clearance:
     fails: float
     unknown: float
 
+    @property
+    def sure(self) -> float:
+        """Σ holds ÷ Σ all: the one figure that cannot look better than what is known."""
+        every = self.holds + self.fails + self.unknown
+        return self.holds / every if every else 0.0
+
 
 def clearance(tallies: Iterable[Tally]) -> Clearance:
     """Clearance over any number of tallies (minutes)."""

@@ -18,10 +18,10 @@ export function Coverage({ evidence }: { evidence: Evidence }) {
       <div className="grid max-w-6xl grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-x-10 gap-y-7">
         <section aria-label="Clearance">
           <h2 className="mb-1 flex items-center gap-3 text-[17px] font-bold">
-            <Sun share={application.clear} known={application.known} size={34} />
-            {application.clear === null ? "Clearance is not known" : `${percent(application.clear)} clear`}, {percent(application.known)} of the checks known
+            <Sun share={application.clear === null ? null : application.sure} known={application.known} size={34} />
+            {application.clear === null ? "Nothing is known yet" : `${percent(application.sure)} of all checks known to hold`}, {percent(1 - application.known)} not known
           </h2>
-          <p className="quiet mb-2 text-[13.5px]">clear = weight that holds ÷ weight that holds or fails; known = weight that holds or fails ÷ all weight. Weights are minutes.</p>
+          <p className="quiet mb-2 text-[13.5px]">Weight that holds ÷ all weight; weights are minutes.{application.clear !== null && ` Of what is known, ${percent(application.clear)} hold.`}</p>
           <Tallies evidence={evidence} />
         </section>
         <section aria-label="Not known">

@@ -108,7 +108,7 @@ function Rows({ view, filter }: { view: HorizonWindow; filter: HorizonFilter }) 
           <AxisHead axis={axis} width={width} today={today} />
         </div>
         <span className="quiet pr-3 pb-1 text-right text-[12.5px]">margin</span>
-        <span className="quiet pr-1 pb-1 text-right text-[12.5px]">clear</span>
+        <span className="quiet pr-1 pb-1 text-right text-[12.5px]">holds</span>
       </div>
       {total === 0 && <p className="quiet py-8 text-center">No application matches “{filter.q}”.</p>}
       <div ref={attach} className="relative" style={{ height: virtual.getTotalSize() }}>

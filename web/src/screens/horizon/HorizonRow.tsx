@@ -83,13 +83,13 @@ function Margin({ row }: { row: Row }) {
 function Clear({ row }: { row: Row }) {
   return (
     <span className="flex items-center justify-end gap-2 pr-1">
-      <Sun share={row.clear} known={row.known} />
+      <Sun share={row.clear === null ? null : row.sure} known={row.known} />
       <span className="w-12 text-right text-[13.5px]">
         {row.clear === null ? (
           <span className="quiet">?</span>
         ) : (
-          <Explain label={`${percent(row.clear)} of ${row.name} clear; show how it is computed`} figure={percent(row.clear)}>
-            <b>{percent(row.clear)} clear</b>: weight of the checks that hold ÷ weight of those that hold or fail. {percent(row.known)} of all checks are known.{" "}
+          <Explain label={`${percent(row.sure)} of ${row.name} known to hold; show how it is computed`} figure={percent(row.sure)}>
+            <b>{percent(row.sure)} known to hold</b>: weight of the checks that hold ÷ weight of all. {percent(row.known)} of all checks are known, and of those {percent(row.clear)} hold.{" "}
             {row.errors} errors, {row.warnings} warnings, {row.notes} notes.{" "}
             <Link className="underline" to={`/applications/${row.slug}?by=coverage`}>
               See the coverage
