@@ -16,6 +16,7 @@ FAILED: Final = 2
 _COMMANDS: Final = {
     "scan": "yoake.cli.scan",
     "path": "yoake.cli.path",
+    "edit": "yoake.cli.edit",
     "serve": "yoake.cli.serving",
     "demo": "yoake.cli.serving",
     "knowledge": "yoake.cli.knowledge",

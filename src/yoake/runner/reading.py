@@ -52,6 +52,21 @@ def normalise(data: bytes) -> tuple[bytes, str]:
     return (data if name == "utf-8" else shown.encode("utf-8", "replace")), ""
 
 
+def as_it_was(text: bytes, data: bytes) -> bytes:
+    """UTF-8 text in the encoding that ``data``, from which it was made, says of itself."""
+    for mark in (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE):
+        if data.startswith(mark):
+            return text.decode().encode("utf-16")
+    cookie = next((m for m in map(_COOKIE.match, data.split(b"\n", 2)[:2]) if m), None)
+    name = cookie.group(1).decode().lower().removesuffix("-unix").removesuffix("-dos") if cookie else "utf-8"
+    if name in ("utf-8", "utf8", "utf_8") or not _TEXT_CODECS.match(name):
+        return text
+    try:
+        return text.decode().encode(name)
+    except (LookupError, UnicodeError):
+        return text
+
+
 def read_here(items: list[Item]) -> list[Read]:
     """The same in the process that asks for it: what would keep it busy beyond measure is told and left out."""
     kept: list[Item] = []

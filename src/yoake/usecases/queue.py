@@ -16,12 +16,15 @@ import structlog
 from yoake.context.context import Context
 from yoake.core.knowledge.models import TriedFact
 from yoake.core.values.coordinates import Coordinate, Target, parse_target
+from yoake.core.values.edits import Proposal
 from yoake.core.values.errors import Conflict, NotFound, Stopped, YoakeError
 from yoake.runner.executor import BrokenJob, Executor, ProcessExecutor, Work
 from yoake.runner.extraction import Extractor
 from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import Application, application_by_id, said_lines
 from yoake.store.database import Row
+from yoake.store.edits import EditRequest, add_edit_job, edit_request, keep_proposal
+from yoake.store.events import Event, add_event
 from yoake.store.jobs import (
     add_job,
     add_knowing,
@@ -35,6 +38,7 @@ from yoake.store.jobs import (
 )
 from yoake.store.scans import latest_scan
 from yoake.store.waivers import live_waivers
+from yoake.usecases.ask_edits import commit, edit_task
 from yoake.usecases.keep_answers import AnswersTask, keep_answers, stale_applications
 from yoake.usecases.look_up import LookedUp, LookUpTask, unknown_packages
 from yoake.usecases.make_known import KnownTask, users_of
@@ -136,6 +140,13 @@ class Queue:
         self._changed()
         return jobs
 
+    def ask_edits(self, application: Application, request: EditRequest, who: str) -> int:
+        """Ask for edits to be proposed and kept, or committed on a branch."""
+        with self.context.db.write() as connection:
+            job = add_edit_job(connection, application.id, request, who, self.context.stamp)
+        self._changed()
+        return job
+
     def stop(self, job_id: int) -> None:
         """Stop a job that waits or runs. Raises NotFound, and Conflict for one that has ended."""
         row = get_job(self.context.db, job_id)
@@ -202,6 +213,8 @@ class Queue:
                 self._set(job, "done")
             elif row["kind"] == "trial":
                 self._set(job, "done", self._try(row["subject"], row["who"], job))
+            elif row["kind"] in ("edits", "branch"):
+                self._set(job, "done", self._edit(row["application_id"], row["who"], job))
             elif row["kind"] == "records":
                 self._set(job, "done", self._look_up(row["application_id"], row["who"], job))
             else:
@@ -275,6 +288,30 @@ class Queue:
         if done.found and users:
             self.ask(list(users.values()), who)
         return done.story
+
+    def _edit(self, application_id: int, who: str, job: int) -> str:
+        """Propose edits and keep them, or commit them; returns a word on what came of it."""
+        application = application_by_id(self.context.db, application_id)
+        request = edit_request(self.context.db, job)
+        task = edit_task(self.context, application, request)
+        proposal: Proposal = self._execute("yoake.usecases.edit:EditWorker", task, job)
+        if request.branch:
+            said = commit(application, proposal, request.branch)
+            with self.context.db.write() as connection:
+                event = Event(
+                    at=self.context.stamp,
+                    who=who,
+                    application=application.id,
+                    subject="edits",
+                    what="committed",
+                    after=said,
+                )
+                add_event(connection, event)
+            return said
+        with self.context.db.write() as connection:
+            keep_proposal(connection, application.id, request.scope, proposal, who, self.context.stamp)
+        changed = sum(f.outcome == "changed" for f in proposal.files)
+        return f"{changed} files can be changed"
 
     def _execute(self, what: str, task: object, job: int) -> Any:
         return self.executor.run(Work(what, task), self._sayer(job), lambda: self.closing or job in self._stops)

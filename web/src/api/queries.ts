@@ -6,6 +6,8 @@ import type {
   Account,
   CoordinateInfo,
   DeltaWindow,
+  EditsView,
+  FileSides,
   Destination,
   EffortTable,
   EventWindow,
@@ -55,6 +57,12 @@ export const portfolioQuery = (filter: HorizonFilter, page = 0) =>
 
 export const workQuery = (filter: StepFilter, page = 0) =>
   queryOptions({ queryKey: ["work", filter, page], queryFn: () => call<WorkView>(`/work${asked({ ...filter, offset: page * PAGE, limit: PAGE })}`), placeholderData: keepPreviousData });
+
+export const editsQuery = (slug: string) => queryOptions({ queryKey: ["edits", slug], queryFn: () => call<EditsView>(`/applications/${slugged(slug)}/edits`) });
+
+/** A file of one proposal; another proposal asks anew. */
+export const editedFileQuery = (slug: string, at: string, path: string) =>
+  queryOptions({ queryKey: ["edited-file", slug, at, path], queryFn: () => call<FileSides>(`/applications/${slugged(slug)}/edits/file${asked({ path })}`) });
 
 export const stepQuery = (id: string) => queryOptions({ queryKey: ["step", id], queryFn: () => call<Step>(`/steps/${encodeURIComponent(id)}`), retry: false });
 export const jobsQuery = queryOptions({ queryKey: ["jobs"], queryFn: () => call<Job[]>("/jobs") });

@@ -416,6 +416,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/applications/{slug}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Edits
+         * @description The newest proposal.
+         */
+        get: operations["get_edits_api_v1_applications__slug__edits_get"];
+        put?: never;
+        /**
+         * Post Edits
+         * @description Propose edits, each checked; nothing of the application is written.
+         */
+        post: operations["post_edits_api_v1_applications__slug__edits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/edits/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get File
+         * @description One changed file, old beside new.
+         */
+        get: operations["get_file_api_v1_applications__slug__edits_file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/edits/patch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Patch
+         * @description The proposal as a patch.
+         */
+        get: operations["get_patch_api_v1_applications__slug__edits_patch_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/edits/branch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Branch
+         * @description Commit steps on a new branch of the repository, through a work tree beside it.
+         */
+        post: operations["post_branch_api_v1_applications__slug__edits_branch_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/intake/preview": {
         parameters: {
             query?: never;
@@ -1252,6 +1336,18 @@ export interface components {
             /** Current */
             current?: components["schemas"]["Edited"][] | null;
         };
+        /**
+         * Asking
+         * @description Which changes to propose.
+         */
+        Asking: {
+            /**
+             * Scope
+             * @description “now” for what is safe today, or the number of a stage.
+             * @default now
+             */
+            scope: string;
+        };
         /** Body_post_upload_api_v1_intake_upload_post */
         Body_post_upload_api_v1_intake_upload_post: {
             /** File */
@@ -1272,6 +1368,18 @@ export interface components {
             until: string | null;
             /** Users */
             users: string[];
+        };
+        /**
+         * ByHand
+         * @description A finding that no edit is known for, and why.
+         */
+        ByHand: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
         };
         /**
          * Candidate
@@ -1402,6 +1510,24 @@ export interface components {
             };
         };
         /**
+         * Committing
+         * @description Which of the proposed changes to commit, and where. ``keys``: the steps, ``left_out``: files that stay as they are.
+         */
+        Committing: {
+            /**
+             * Scope
+             * @description “now” for what is safe today, or the number of a stage.
+             * @default now
+             */
+            scope: string;
+            /** Branch */
+            branch: string;
+            /** Keys */
+            keys: string[];
+            /** Left Out */
+            left_out?: string[];
+        };
+        /**
          * ConflictView
          * @description Why nothing leads to the destination.
          */
@@ -1522,6 +1648,24 @@ export interface components {
             count: number;
         };
         /**
+         * EditStepView
+         * @description One finding's changes, a commit of their own. ``new`` is “none” for what is taken out; ``safe``: both ways work today.
+         */
+        EditStepView: {
+            /** Key */
+            key: string;
+            /** Old */
+            old: string;
+            /** New */
+            new: string;
+            /** Safe */
+            safe: boolean;
+            /** Places */
+            places: number;
+            /** Files */
+            files: string[];
+        };
+        /**
          * EditView
          * @description One change of a stage, with the step that stands for it (None when it is not work yet).
          */
@@ -1560,6 +1704,76 @@ export interface components {
             days_per_week: number | null;
             /** Version */
             version: number;
+        };
+        /**
+         * EditedFileView
+         * @description What becomes of one file, and why.
+         */
+        EditedFileView: {
+            /** Path */
+            path: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "changed" | "hand" | "cannot";
+            /** Why */
+            why: string;
+            /** Keys */
+            keys: string[];
+            /** Hand */
+            hand: string[];
+            /** Gone */
+            gone: number;
+            /** Came */
+            came: number;
+        };
+        /**
+         * EditsAsked
+         * @description The job that was asked for.
+         */
+        EditsAsked: {
+            /** Job */
+            job: number;
+        };
+        /**
+         * EditsView
+         * @description The newest proposal of an application. ``state``: none, working, ready or failed; ``said``: what came of the newest job;
+         *     ``stale``: the application was scanned at another state since; ``branches``: whether a branch can be made.
+         */
+        EditsView: {
+            application: components["schemas"]["ApplicationRow"];
+            /** Heading */
+            heading: string;
+            /** Emphasis */
+            emphasis: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "none" | "working" | "ready" | "failed";
+            /** Said */
+            said: string;
+            /** Scope */
+            scope: string;
+            /** Scopes */
+            scopes: components["schemas"]["ScopeView"][];
+            /** Who */
+            who: string;
+            /** At */
+            at: string | null;
+            /** Stale */
+            stale: boolean;
+            /** Branches */
+            branches: boolean;
+            /** Branch */
+            branch: string;
+            /** Steps */
+            steps: components["schemas"]["EditStepView"][];
+            /** Files */
+            files: components["schemas"]["EditedFileView"][];
+            /** By Hand */
+            by_hand: components["schemas"]["ByHand"][];
         };
         /**
          * EffortTable
@@ -1748,6 +1962,16 @@ export interface components {
             places: number;
             /** Findings */
             findings: components["schemas"]["FindingInFile"][];
+        };
+        /**
+         * FileSides
+         * @description One changed file, old beside new.
+         */
+        FileSides: {
+            /** Path */
+            path: string;
+            /** Hunks */
+            hunks: components["schemas"]["Hunk"][];
         };
         /**
          * FileView
@@ -2073,6 +2297,14 @@ export interface components {
             offset: number;
             /** Rows */
             rows: components["schemas"]["ApplicationRow"][];
+        };
+        /**
+         * Hunk
+         * @description Rows that belong together, with some that stayed around them.
+         */
+        Hunk: {
+            /** Rows */
+            rows: components["schemas"]["SideRow"][];
         };
         /**
          * ItemView
@@ -2748,6 +2980,18 @@ export interface components {
          */
         Scope: "read" | "scan" | "write";
         /**
+         * ScopeView
+         * @description Which changes can be asked for: those that are safe today, or those of a stage. ``count``: findings in it.
+         */
+        ScopeView: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Count */
+            count: number;
+        };
+        /**
          * Session
          * @description Who is here. ``open``: nobody needs to sign in; ``first``: there is no account yet; ``provider``: an outside one may be used.
          */
@@ -2788,6 +3032,32 @@ export interface components {
             line: string;
             /** Users */
             users: number;
+        };
+        /**
+         * SideRow
+         * @description One row of the two texts. ``old`` and ``new`` number it on its side, 0 where it is not there; ``marks``: characters from and to that
+         *     differ from the row it stands beside.
+         */
+        SideRow: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "same" | "gone" | "new";
+            /** Old */
+            old: number;
+            /** New */
+            new: number;
+            /** Text */
+            text: string;
+            /**
+             * Marks
+             * @default []
+             */
+            marks: [
+                number,
+                number
+            ][];
         };
         /**
          * SlackView
@@ -5608,6 +5878,488 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_edits_api_v1_applications__slug__edits_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditsView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_edits_api_v1_applications__slug__edits_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditsAsked"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_file_api_v1_applications__slug__edits_file_get: {
+        parameters: {
+            query: {
+                path: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileSides"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_patch_api_v1_applications__slug__edits_patch_get: {
+        parameters: {
+            query?: {
+                left_out?: string[] | null;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/x-diff": unknown;
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_branch_api_v1_applications__slug__edits_branch_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Committing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditsAsked"];
                 };
             };
             /** @description Nobody is signed in. */

@@ -32,6 +32,9 @@ export function AppHeader({ row, heading, emphasis }: Props) {
           <NavLink to={`${base}/path`} className={link}>
             Path
           </NavLink>
+          <NavLink to={`${base}/edits`} className={link}>
+            Edits
+          </NavLink>
           <NavLink to={`${base}/work`} className={link}>
             Work{row.open_steps > 0 ? ` ${row.open_steps.toLocaleString("en")}` : ""}
           </NavLink>

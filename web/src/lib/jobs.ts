@@ -4,7 +4,7 @@ import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
 import { jobsQuery } from "../api/queries";
-import type { Evidence, HorizonWindow, Job } from "../api/types";
+import type { EditsView, Evidence, HorizonWindow, Job } from "../api/types";
 import { refreshScans } from "./stale";
 
 export function useJobStream(): void {
@@ -53,7 +53,8 @@ export function useJobStream(): void {
 function showsScanning(client: QueryClient): boolean {
   const rows = client.getQueriesData<HorizonWindow>({ queryKey: ["portfolio"] }).flatMap(([, window]) => window?.rows ?? []);
   const open = client.getQueriesData<Evidence>({ queryKey: ["evidence"] }).flatMap(([, evidence]) => (evidence ? [evidence.application] : []));
-  return [...rows, ...open].some((row) => row.state === "waiting" || row.state === "running" || row.state === "never");
+  const edits = client.getQueriesData<EditsView>({ queryKey: ["edits"] }).some(([, view]) => view?.state === "working");
+  return edits || [...rows, ...open].some((row) => row.state === "waiting" || row.state === "running" || row.state === "never");
 }
 
 export function isOpen(job: Job): boolean {

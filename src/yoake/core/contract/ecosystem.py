@@ -15,6 +15,7 @@ from typing import Final, Literal
 from yoake.core.contract.locality import Locality
 from yoake.core.contract.versions import VersionScheme
 from yoake.core.values.coordinates import Coordinate, line_key, package
+from yoake.core.values.edits import Edited, Rename, Spot
 from yoake.core.values.facts import FileFacts
 from yoake.core.values.modules import Module, Pin
 
@@ -159,7 +160,8 @@ class Ecosystem:
     has to update by hand; ``web_frameworks`` serve requests; ``generator_files`` are left behind by generators of starting points.
     ``written_line``: a line of the runtime as people write it → as we name it. ``how_read``: how a surface was read → in words.
     A file that uses one of ``entry_marks`` is started by itself; ``tests`` and ``built`` are patterns over paths of tests and of
-    what was put together by a tool.
+    what was put together by a tool. ``rename`` writes names otherwise in a text of its language; the last argument are imports of what is
+    lost, taken out when nothing needs them any more.
     """
 
     language: str
@@ -192,6 +194,7 @@ class Ecosystem:
     written_line: Callable[[str], str] = str
     tests: str = ""
     built: str = ""
+    rename: Callable[[bytes, Sequence[Rename], Sequence[Spot]], Edited] | None = None
 
     def package(self, name: str) -> Coordinate:
         """The coordinate of a package by the name people write."""

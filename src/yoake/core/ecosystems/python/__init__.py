@@ -12,6 +12,7 @@ from packaging.utils import canonicalize_name
 
 from yoake.core.contract.ecosystem import Document, Ecosystem, ManifestReader, PathStyle, RuntimeWords, SourceReader
 from yoake.core.contract.locality import Locality
+from yoake.core.ecosystems.python.edits import rename_in_python
 from yoake.core.ecosystems.python.locks import read_pipfile_lock, read_toml_lock
 from yoake.core.ecosystems.python.manifests import read_pyproject, read_setup_cfg, read_setup_py
 from yoake.core.ecosystems.python.names import PYTHON
@@ -163,5 +164,6 @@ PYTHON_ECOSYSTEM: Final = Ecosystem(
     ),
     generator_files=frozenset((".cookiecutter.json", ".cruft.json", ".copier-answers.yml")),
     entry_marks=frozenset(("builtins.__name__",)),
+    rename=rename_in_python,
     tests=r"(^|/)(test_[^/]*|[^/]*_test|tests|conftest)\.py$",
 )

@@ -1,0 +1,1 @@
+"""Edits: changes of text at exact places (DESIGN 4.8)."""

@@ -1,0 +1,104 @@
+"""From findings to changes of text: which names can be written otherwise, file by file, and what is left to people and why."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.values.edits import GONE, Edited, Rename, Spot
+from yoake.core.values.findings import Finding, Place
+
+_PATH: Final = re.compile(r"[^\W\d]\w*(\.[^\W\d]\w*)*")
+
+
+@dataclass(frozen=True, slots=True)
+class FilePlan:
+    """What can be done to one file. ``keys``: findings whose places in it are all dealt with; ``edited``: the changes;
+    ``refused``: finding → why it is left to a person."""
+
+    path: str
+    keys: tuple[str, ...]
+    edited: Edited
+    refused: Mapping[str, str]
+
+
+def why_by_hand(finding: Finding, knowledge: Knowledge) -> str:
+    """Why no edit comes from a finding; empty when one can."""
+    owner = knowledge.ecosystems.of(finding.coordinate)
+    if owner is None or owner.rename is None:
+        return "edits are not written for this language yet"
+    if finding.kind not in ("removed", "moved", "deprecated") or finding.symbol in knowledge.rules_by_id:
+        return "what has to change is not only a name"
+    if finding.replacement is None:
+        return "what to write instead is not known"
+    ruled = knowledge.rule_for(finding.coordinate, finding.symbol) is not None
+    if ruled and not finding.mechanical:
+        return finding.remedy or "the new way takes other arguments, or gives something else"
+    if finding.replacement == GONE:
+        return "" if finding.mechanical else "it has to be taken out by somebody who knows what it was for"
+    if not _PATH.fullmatch(finding.replacement) or not _PATH.fullmatch(finding.symbol):
+        return "what to write instead is no plain name"
+    return ""
+
+
+def plan_file(
+    path: str, text: bytes, findings: Sequence[Finding], every: Sequence[Finding], knowledge: Knowledge
+) -> FilePlan | None:
+    """The changes that some findings take in one file; None where none of them has a place in it.
+
+    ``every``: all findings of the scan, whose imports may be taken out when nothing needs them any more.
+    """
+    renames: list[Rename] = []
+    refused: dict[str, str] = {}
+    for finding in findings:
+        places = [p for p in finding.places if p.file == path]
+        if not places:
+            continue
+        if why := why_by_hand(finding, knowledge) or _guarded(places):
+            refused[finding.key] = why
+        else:
+            renames.append(_rename(finding, places, knowledge))
+    if not renames and not refused:
+        return None
+    owner = knowledge.ecosystems.of(findings[0].coordinate) if findings else None
+    if owner is None or owner.rename is None or not renames:
+        return FilePlan(path, (), Edited(), refused)
+    lost = [_spot(p) for f in every for p in f.places if p.file == path and p.form == "import" and not p.guarded]
+    edited = owner.rename(text, renames, lost)
+    refused |= edited.refused
+    keys = tuple(r.key for r in renames if r.key not in refused)
+    return FilePlan(path, keys, edited, refused)
+
+
+def _guarded(places: Sequence[Place]) -> str:
+    """That the code tells versions apart already: where it imports the name or, where it does not, where it uses it."""
+    deciding = [p for p in places if p.form == "import"] or places
+    return "it is guarded here: the code tells versions apart already" if any(p.guarded for p in deciding) else ""
+
+
+def _rename(finding: Finding, places: Sequence[Place], knowledge: Knowledge) -> Rename:
+    new = finding.replacement or GONE
+    home = home_of(new, finding.coordinate, knowledge) if new != GONE else ""
+    return Rename(finding.key, finding.symbol, new, home, tuple(_spot(p) for p in places))
+
+
+def _spot(place: Place) -> Spot:
+    return Spot(place.line, place.column, place.end_column, place.form, place.symbol)
+
+
+def home_of(path: str, purl: str, knowledge: Knowledge) -> str:
+    """The longest part of a path that is known to be a module; all but its last name where nothing is known of it."""
+    names = knowledge.import_names(knowledge.language_of(purl))
+    owner = names.get(path.split(".", maxsplit=1)[0])
+    timeline = knowledge.timelines.get(owner) if owner is not None else None
+    if timeline is None:
+        return path.rpartition(".")[0]
+    parts = path.split(".")
+    for length in range(len(parts), 0, -1):
+        symbol = timeline.symbols.get(".".join(parts[:length]))
+        if symbol is not None and symbol.kind == "m":
+            return ".".join(parts[:length])
+    return ""

@@ -1,0 +1,62 @@
+"""Ask for edits of an application and see them through: proposed and kept, or committed on a branch."""
+
+from __future__ import annotations
+
+from yoake.context.context import Context
+from yoake.core.values.edits import Proposal
+from yoake.core.values.errors import BadInput, NotFound
+from yoake.runner.branches import commit_steps, head_of, repository_at
+from yoake.store.applications import Application, said_lines
+from yoake.store.edits import EditRequest
+from yoake.store.scans import latest_scan
+from yoake.store.waivers import live_waivers
+from yoake.usecases.edit import EditTask
+
+
+def keys_of_scope(context: Context, application: Application, scope: str) -> tuple[str, ...]:
+    """Findings that a scope stands for: ``now``, or those of a stage of the plan. Raises NotFound and BadInput."""
+    scan = latest_scan(context.db, application.id, application.destination.id)
+    if scan is None:
+        raise NotFound(f"{application.name} was not scanned yet: scan it first.")
+    if scope == "now":
+        keys = scan.plan.before_keys
+    else:
+        stage = next((s for s in scan.plan.stages if str(s.number) == scope), None)
+        if stage is None:
+            raise BadInput(f"The plan of {application.name} has no stage {scope[:20]}.")
+        keys = stage.finding_keys
+    waived = live_waivers(context.db, application.id, context.today)
+    return tuple(key for key in keys if key not in waived)
+
+
+def edit_task(context: Context, application: Application, request: EditRequest) -> EditTask:
+    """Edits of one application as a task."""
+    keys = request.keys or keys_of_scope(context, application, request.scope)
+    return EditTask(
+        context.home.folder,
+        application.name,
+        application.source,
+        application.destination.targets,
+        tuple(said_lines(context.db, application.id)),
+        frozenset(keys),
+        frozenset(request.left_out),
+        context.allowed,
+    )
+
+
+def commit(application: Application, proposal: Proposal, branch: str) -> str:
+    """Commit the steps of a proposal on a new branch; returns what was made, in words.
+
+    Raises BadInput where there is no repository here, Conflict and BadSource as ``commit_steps`` does.
+    """
+    repository = repository_at(application.source.location)
+    if repository is None:
+        raise BadInput("A branch is made in a repository on this machine; download the changes as a patch instead.")
+    changed = {f.path: f.before for f in proposal.files if f.outcome == "changed"}
+    if not changed:
+        raise BadInput("Nothing is left to commit: no change passed its checks.")
+    kind, _, found = proposal.identity.partition(":")
+    base = found if kind == "commit" else head_of(repository)
+    steps = [(step.message, step.files) for step in proposal.steps]
+    done = commit_steps(repository, base, branch, steps, changed, application.source.subfolder)
+    return f"{len(done.commits)} {'commit' if len(done.commits) == 1 else 'commits'} on {done.branch}, from {done.base[:10]}"

@@ -1,0 +1,230 @@
+"""Edits for an application: proposed, checked by scanning the new texts, and only then offered (DESIGN 4.8)."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path, PurePosixPath
+from typing import Final
+
+from yoake.core.contract.registry import Registry
+from yoake.core.edits.proposing import FilePlan, plan_file, why_by_hand
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Target
+from yoake.core.values.edits import GONE, EditedFile, EditStep, Proposal, applied
+from yoake.core.values.findings import Finding, ScanResult
+from yoake.runner.extraction import Extractor
+from yoake.runner.home import Home
+from yoake.runner.knowledge_files import load_knowledge
+from yoake.runner.overlays import Overlay
+from yoake.runner.reading import as_it_was, normalise
+from yoake.runner.snapshots import Snapshot
+from yoake.store.applications import Source
+from yoake.store.facts_cache import FactsCache
+from yoake.usecases.scan import Control, Progress, scan_snapshot
+from yoake.usecases.sources import open_snapshot
+
+_MAIN_NAMES: Final = ("__init__", "index")
+"""Files that stand for the folder they lie in."""
+
+
+@dataclass(frozen=True, slots=True)
+class EditTask:
+    """Edits of which findings (None: all that are safe today), in all files but some, of one source."""
+
+    home: Path
+    name: str
+    source: Source
+    targets: tuple[Target, ...]
+    said: tuple[Target, ...]
+    keys: frozenset[str] | None = None
+    left_out: frozenset[str] = frozenset()
+    allowed: tuple[Path, ...] | None = None
+    workers: int | None = None
+
+
+class EditWorker:
+    """Proposes edits in a process of its own."""
+
+    def __call__(self, task: EditTask, tell: Callable[[str, object], None]) -> Proposal:
+        """Scan, change, scan again. Raises BadSource and Stopped."""
+        home = Home(task.home)
+        cache = FactsCache(home.facts)
+        extractor = Extractor(cache, task.workers)
+        snapshot = open_snapshot(task.source, home, task.allowed)
+        try:
+            control = Control(lambda progress: tell("said", progress))
+            return propose(task, snapshot, load_knowledge(home.knowledge), extractor, control)
+        finally:
+            snapshot.close()
+            extractor.close()
+            cache.close()
+
+
+def propose(
+    task: EditTask, snapshot: Snapshot, knowledge: Knowledge, extractor: Extractor, control: Control
+) -> Proposal:
+    """Edits for some findings of a source as it is now, each file checked; nothing is written."""
+    scanned = scan_snapshot(snapshot, knowledge, task.targets, task.said, extractor, control, task.name)
+    every = scanned.result.findings
+    chosen = sorted((f for f in every if _wanted(f, task.keys)), key=lambda f: (f.title, f.key))
+    by_hand = {f.key: (f.title, why) for f in chosen if (why := why_by_hand(f, knowledge))}
+    made = [f for f in chosen if f.key not in by_hand]
+    control.say(Progress("writing edits"))
+    paths = sorted({p.file for f in made for p in f.places} - task.left_out)
+    drafts = [_draft(path, snapshot, made, every, knowledge) for path in paths]
+    control.say(Progress("checking edits"))
+    _check(drafts, scanned.result, snapshot, task, knowledge, extractor, control)
+    files = tuple(d.outcome() for d in drafts)
+    return Proposal(scanned.identity, scanned.label, tuple(_steps(made, drafts)), files, by_hand)
+
+
+def _wanted(finding: Finding, keys: frozenset[str] | None) -> bool:
+    return finding.window.state == "now" if keys is None else finding.key in keys
+
+
+@dataclass
+class _Draft:
+    """One file on its way through the checks. ``texts``: finding → its text, in UTF-8, after that finding and those before it."""
+
+    path: str
+    before: bytes
+    plain: bytes
+    plan: FilePlan | None
+    texts: dict[str, bytes] = field(default_factory=dict)
+    fault: str = ""
+
+    @property
+    def changed(self) -> bool:
+        return bool(self.texts) and not self.fault
+
+    @property
+    def after(self) -> bytes:
+        return self.on_disk(next(reversed(self.texts.values())))
+
+    def on_disk(self, plain: bytes) -> bytes:
+        """The text in the encoding of the file."""
+        return as_it_was(plain, self.before)
+
+    def outcome(self) -> EditedFile:
+        refused = self.plan.refused if self.plan is not None else {}
+        if self.changed:
+            return EditedFile(self.path, "changed", "", tuple(self.texts), refused, self.before, self.after)
+        if self.fault:
+            return EditedFile(self.path, "cannot", self.fault, (), refused)
+        return EditedFile(self.path, "hand", next(iter(refused.values()), ""), (), refused)
+
+
+def _draft(
+    path: str, snapshot: Snapshot, made: Sequence[Finding], every: Sequence[Finding], knowledge: Knowledge
+) -> _Draft:
+    before = snapshot.read(path)
+    plain, note = normalise(before)
+    if note or as_it_was(plain, before) != before:
+        return _Draft(path, before, plain, None, fault=note or "its encoding does not come back as it was")
+    plan = plan_file(path, plain, made, every, knowledge)
+    draft = _Draft(path, before, plain, plan)
+    done: list[Finding] = []
+    for finding in made:
+        if plan is not None and finding.key in plan.keys:
+            done.append(finding)
+            part = plan if len(done) == len(plan.keys) else plan_file(path, plain, done, done, knowledge)
+            if part is not None:
+                draft.texts[finding.key] = applied(plain, part.edited.changes)
+    if draft.texts and next(reversed(draft.texts.values())) == plain:
+        draft.texts.clear()
+    return draft
+
+
+def _check(
+    drafts: Sequence[_Draft],
+    before: ScanResult,
+    snapshot: Snapshot,
+    task: EditTask,
+    knowledge: Knowledge,
+    extractor: Extractor,
+    control: Control,
+) -> None:
+    """Parse the new texts, look who needs what they no longer offer, and scan them; what fails is not offered and says why."""
+    sources = [f.path for f in before.files if f.state == "scanned"]
+    for draft in drafts:
+        if draft.changed:
+            draft.fault = _broken(draft, knowledge.ecosystems) or _needed(
+                draft, sources, snapshot, knowledge.ecosystems
+            )
+    texts = {d.path: d.after for d in drafts if d.changed}
+    if not texts:
+        return
+    overlay = Overlay(snapshot, texts)
+    after = scan_snapshot(overlay, knowledge, task.targets, task.said, extractor, control, task.name)
+    old, new = _counted(before.findings), _counted(after.result.findings)
+    titles = {f.key: f.title for f in after.result.findings}
+    for draft in drafts:
+        if draft.changed:
+            left = next((key for key in draft.texts if new[draft.path, key]), None)
+            came = next((key for (path, key), n in new.items() if path == draft.path and n > old[path, key]), None)
+            if left is not None:
+                draft.fault = f"a scan of the new text still finds {titles[left]}"
+            elif came is not None:
+                draft.fault = f"a scan of the new text finds {titles[came]}"
+
+
+def _counted(findings: Iterable[Finding]) -> Counter[tuple[str, str]]:
+    """(file, finding) → places that nothing guards."""
+    return Counter((p.file, f.key) for f in findings for p in f.places if not p.guarded)
+
+
+def _broken(draft: _Draft, ecosystems: Registry) -> str:
+    """That the new text does not parse where the old one did; empty when it does."""
+    now = ecosystems.read_source(draft.path, next(reversed(draft.texts.values()))).broken
+    return (
+        "the new text would not parse" if len(now) > len(ecosystems.read_source(draft.path, draft.plain).broken) else ""
+    )
+
+
+def _needed(draft: _Draft, sources: Sequence[str], snapshot: Snapshot, ecosystems: Registry) -> str:
+    """That another file takes a name from this one that it no longer has; empty when none does."""
+    was = ecosystems.read_source(draft.path, draft.plain).exports
+    lost = set(was) - set(ecosystems.read_source(draft.path, next(reversed(draft.texts.values()))).exports)
+    if not lost:
+        return ""
+    pure = PurePosixPath(draft.path)
+    parts = pure.with_suffix("").parts
+    dotted = ".".join(parts[:-1] if parts[-1] in _MAIN_NAMES else parts)
+    names = "|".join(map(re.escape, sorted(lost)))
+    taken = re.compile(rf"from\s+([\w.]+)\s+import\s+(?:\([^)]*?\b({names})\b|[^\n(]*?\b({names})\b)".encode())
+    for path in sources:
+        if path != draft.path and PurePosixPath(path).suffix == pure.suffix:
+            for found in taken.finditer(snapshot.read(path)):
+                module = found.group(1).decode().lstrip(".")
+                if dotted == module or dotted.endswith(f".{module}"):
+                    return f"{path} takes {(found.group(2) or found.group(3)).decode()} from here"
+    return ""
+
+
+def _steps(made: Sequence[Finding], drafts: Sequence[_Draft]) -> Iterable[EditStep]:
+    for finding in made:
+        files = {d.path: d.on_disk(d.texts[finding.key]) for d in drafts if d.changed and finding.key in d.texts}
+        if files:
+            places = sum(1 for p in finding.places if p.file in files)
+            new = finding.replacement or GONE
+            yield EditStep(
+                finding.key, finding.symbol, new, _message(finding), finding.window.state == "now", places, files
+            )
+
+
+def _message(finding: Finding) -> str:
+    """What a commit says: what is written instead, and why."""
+    new = finding.replacement or ""
+    what = f"Take out {finding.symbol}" if new == "none" else f"Write {new} instead of {finding.symbol}"
+    at = (
+        f"It is gone at {ECOSYSTEMS.spoken(finding.coordinate)} {finding.bites_at}."
+        if finding.bites_at
+        else "It is deprecated."
+    )
+    both = finding.window.both
+    safe = f" Both ways work from {both[0]} to {both[-1]}." if both and new != "none" else ""
+    return f"{what}\n\n{at}{safe}\n"

@@ -1,0 +1,181 @@
+"""What the Edits screen reads: the newest proposal of an application, and one file of it side by side."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from yoake.context.context import Context
+from yoake.core.edits.sides import Hunk, hunks
+from yoake.core.values.edits import EditedFile, Outcome
+from yoake.core.values.errors import NotFound
+from yoake.formats.patches import patch
+from yoake.runner.branches import repository_at
+from yoake.runner.reading import normalise
+from yoake.store.applications import get_application
+from yoake.store.edits import kept_proposal, last_edit_job
+from yoake.views.application_rows import ApplicationRow
+from yoake.views.evidence import read_application
+
+
+@dataclass(frozen=True, slots=True)
+class ScopeView:
+    """Which changes can be asked for: those that are safe today, or those of a stage. ``count``: findings in it."""
+
+    key: str
+    title: str
+    count: int
+
+
+@dataclass(frozen=True, slots=True)
+class EditStepView:
+    """One finding's changes, a commit of their own. ``new`` is “none” for what is taken out; ``safe``: both ways work today."""
+
+    key: str
+    old: str
+    new: str
+    safe: bool
+    places: int
+    files: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class EditedFileView:
+    """What becomes of one file, and why."""
+
+    path: str
+    outcome: Outcome
+    why: str
+    keys: list[str]
+    hand: list[str]
+    gone: int
+    came: int
+
+
+@dataclass(frozen=True, slots=True)
+class ByHand:
+    """A finding that no edit is known for, and why."""
+
+    key: str
+    title: str
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class EditsView:
+    """The newest proposal of an application. ``state``: none, working, ready or failed; ``said``: what came of the newest job;
+    ``stale``: the application was scanned at another state since; ``branches``: whether a branch can be made."""
+
+    application: ApplicationRow
+    heading: str
+    emphasis: str
+    state: Literal["none", "working", "ready", "failed"]
+    said: str
+    scope: str
+    scopes: list[ScopeView]
+    who: str
+    at: str | None
+    stale: bool
+    branches: bool
+    branch: str
+    steps: list[EditStepView]
+    files: list[EditedFileView]
+    by_hand: list[ByHand]
+
+
+@dataclass(frozen=True, slots=True)
+class FileSides:
+    """One changed file, old beside new."""
+
+    path: str
+    hunks: list[Hunk]
+
+
+def edits(context: Context, slug: str) -> EditsView:
+    """The newest proposal with its files and steps. Raises NotFound."""
+    application, row, scan = read_application(context, slug)
+    kept = kept_proposal(context.db, application.id)
+    job = last_edit_job(context.db, application.id)
+    scopes = []
+    if scan is not None:
+        scopes = [ScopeView("now", "before any version moves", len(scan.plan.before_keys))]
+        scopes += [ScopeView(str(s.number), f"stage {s.number}", len(s.finding_keys)) for s in scan.plan.stages]
+    state: Literal["none", "working", "ready", "failed"] = "ready" if kept is not None else "none"
+    if job is not None and job[1] in ("waiting", "running"):
+        state = "working"
+    elif job is not None and job[1] in ("failed", "stopped"):
+        state = "failed"
+    files = [_file(f) for f in kept.proposal.files] if kept is not None else []
+    steps = [
+        EditStepView(s.key, s.old, s.new, s.safe, s.places, sorted(s.files))
+        for s in (kept.proposal.steps if kept is not None else ())
+    ]
+    by_hand = [ByHand(k, t, w) for k, (t, w) in (kept.proposal.by_hand.items() if kept is not None else ())]
+    heading, emphasis = _heading(files, steps, known=kept is not None)
+    return EditsView(
+        row,
+        heading,
+        emphasis,
+        state,
+        job[2] if job is not None else "",
+        kept.scope if kept is not None else "now",
+        scopes,
+        kept.who if kept is not None else "",
+        kept.at if kept is not None else None,
+        kept is not None and scan is not None and kept.proposal.identity != scan.snapshot,
+        repository_at(application.source.location) is not None,
+        f"yoake/{application.slug}-{'now' if kept is None else kept.scope}",
+        steps,
+        files,
+        by_hand,
+    )
+
+
+def _heading(files: list[EditedFileView], steps: list[EditStepView], *, known: bool) -> tuple[str, str]:
+    if not known:
+        return "Changes that follow from what is known can be made for you.", "Each is checked before it is offered."
+    changed = [f for f in files if f.outcome == "changed"]
+    if not changed:
+        return "No change here passed its checks.", "What is left to a person, and why, stands below."
+    places = sum(step.places for step in steps)
+    count = "1 file" if len(changed) == 1 else f"{len(changed)} files"
+    return (
+        f"{count} can be changed at {places} places.",
+        "A scan of the new texts finds none of it any more, and nothing new.",
+    )
+
+
+def _file(file: EditedFile) -> EditedFileView:
+    gone = came = 0
+    for hunk in _hunks(file) if file.outcome == "changed" else ():
+        gone += sum(row.kind == "gone" for row in hunk.rows)
+        came += sum(row.kind == "new" for row in hunk.rows)
+    return EditedFileView(
+        file.path, file.outcome, file.why, list(file.keys), list(dict.fromkeys(file.hand.values())), gone, came
+    )
+
+
+def _hunks(file: EditedFile) -> list[Hunk]:
+    before, after = (normalise(data)[0].decode("utf-8", "replace") for data in (file.before, file.after))
+    return hunks(before, after)
+
+
+def file_sides(context: Context, slug: str, path: str) -> FileSides:
+    """One changed file of the newest proposal. Raises NotFound."""
+    application = get_application(context.db, slug)
+    kept = kept_proposal(context.db, application.id)
+    file = next((f for f in kept.proposal.files if f.path == path and f.outcome == "changed"), None) if kept else None
+    if file is None:
+        raise NotFound(f"No change of {path[:200]} is proposed.")
+    return FileSides(path, _hunks(file))
+
+
+def edits_patch(context: Context, slug: str, left_out: frozenset[str]) -> bytes:
+    """The newest proposal as a patch, without some files. Raises NotFound."""
+    application = get_application(context.db, slug)
+    kept = kept_proposal(context.db, application.id)
+    if kept is None:
+        raise NotFound("No edits were asked for yet.")
+    prefix = f"{application.source.subfolder.strip('/')}/" if application.source.subfolder else ""
+    changed = [f for f in kept.proposal.files if f.outcome == "changed" and f.path not in left_out]
+    return patch((prefix + f.path, f.before, f.after) for f in changed)
