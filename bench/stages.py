@@ -151,9 +151,11 @@ def pip_accepts(stage: dict) -> str:
     place = Path(tempfile.gettempdir()) / "yoake-truth" / f"pip-{line}"
     if not (place / "bin" / "python").exists():
         subprocess.run([program, "-m", "venv", str(place)], check=True, capture_output=True)
-        subprocess.run([place / "bin" / "python", "-m", "pip", "install", "-q", "-U", "pip"], check=False, capture_output=True)
+        subprocess.run([place / "bin" / "python", "-m", "pip", "install", "-q", "-U", "pip<24.1"], check=False, capture_output=True)
     wanted = []
     for said in stage["packages"]:
+        if not said["coordinate"].startswith("pkg:pypi/"):
+            continue
         before = said["before"] if not said["before"][:1].isdigit() else f"=={said['before']}"
         if said["release"] or said["state"] == "unknown":
             wanted.append(name_of(said["coordinate"]) + (f"=={said['release']}" if said["release"] else before))
@@ -178,9 +180,9 @@ def measure_python(name: str, to: list[str], place: Path) -> tuple[str, int, int
     seen: dict[str, str] = {}
     said = []
     for path in answer["paths"]:
-        for stage in path["stages"] if path["objective"] and not path["set"] else ():
+        for stage in path["stages"] if path["objective"] else ():
             key = json.dumps([stage["packages"], stage["state"]["pkg:generic/python"]], sort_keys=True)
-            if key not in seen and stage["packages"]:
+            if key not in seen and any(p["coordinate"].startswith("pkg:pypi/") for p in stage["packages"]):
                 seen[key] = pip_accepts(stage)
                 if seen[key]:
                     line = stage["state"]["pkg:generic/python"]["line"]

@@ -22,6 +22,7 @@ SCREENS = {
     "/applications/ticket-desk?by=other": "not used here",
     "/applications/ticket-desk?by=coverage": "Today’s lines",
     "/applications/ticket-desk/path": "Before any version moves",
+    "/applications/ticket-desk/edits": "Nothing was asked for yet",
     "/applications/ticket-desk/work": "closes on",
     "/work": "steps to do",
     "/take-in": "What you add is read, never run",

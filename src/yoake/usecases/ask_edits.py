@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from yoake.context.context import Context
-from yoake.core.values.edits import Proposal
+from yoake.core.values.edits import MOVE, Proposal
 from yoake.core.values.errors import BadInput, NotFound
 from yoake.runner.branches import commit_steps, head_of, repository_at
 from yoake.store.applications import Application, said_lines
@@ -29,8 +29,20 @@ def keys_of_scope(context: Context, application: Application, scope: str) -> tup
     return tuple(key for key in keys if key not in waived)
 
 
+def taken_at(context: Context, application: Application, scope: str) -> dict[str, str]:
+    """What manifests and pins are to name at a stage: purl → release, the line of a runtime; nothing before any version moves."""
+    scan = latest_scan(context.db, application.id, application.destination.id)
+    stage = next((s for s in scan.plan.stages if str(s.number) == scope), None) if scan is not None else None
+    if stage is None:
+        return {}
+    moved = {m.coordinate: m.goal for m in stage.moves}
+    releases = {p.coordinate: p.release for p in stage.packages if p.release and (p.moves or p.coordinate in moved)}
+    return {p: line for p, line in moved.items() if context.knowledge.ecosystems.is_runtime(p)} | releases
+
+
 def edit_task(context: Context, application: Application, request: EditRequest) -> EditTask:
     """Edits of one application as a task."""
+    taken = taken_at(context, application, request.scope)
     keys = request.keys or keys_of_scope(context, application, request.scope)
     return EditTask(
         context.home.folder,
@@ -38,7 +50,8 @@ def edit_task(context: Context, application: Application, request: EditRequest) 
         application.source,
         application.destination.targets,
         tuple(said_lines(context.db, application.id)),
-        frozenset(keys),
+        frozenset(keys) - {MOVE},
+        taken if MOVE in keys or not request.keys else {},
         frozenset(request.left_out),
         context.allowed,
     )

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 from typing import Final
 
 from yoake.core.contract.registry import Registry
+from yoake.core.edits.manifests import edit_manifest, manifest_files
 from yoake.core.edits.proposing import FilePlan, plan_file, why_by_hand
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Target
-from yoake.core.values.edits import GONE, EditedFile, EditStep, Proposal, applied
+from yoake.core.values.edits import GONE, MOVE, Edited, EditedFile, EditStep, Proposal, applied
 from yoake.core.values.findings import Finding, ScanResult
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
@@ -33,7 +34,8 @@ _MAIN_NAMES: Final = ("__init__", "index")
 
 @dataclass(frozen=True, slots=True)
 class EditTask:
-    """Edits of which findings (None: all that are safe today), in all files but some, of one source."""
+    """Edits of which findings (None: all that are safe today), in all files but some, of one source. ``taken``: purl → release that manifests
+    and pins are to name; nothing where no version moves."""
 
     home: Path
     name: str
@@ -41,6 +43,7 @@ class EditTask:
     targets: tuple[Target, ...]
     said: tuple[Target, ...]
     keys: frozenset[str] | None = None
+    taken: Mapping[str, str] = field(default_factory=dict)
     left_out: frozenset[str] = frozenset()
     allowed: tuple[Path, ...] | None = None
     workers: int | None = None
@@ -76,10 +79,41 @@ def propose(
     control.say(Progress("writing edits"))
     paths = sorted({p.file for f in made for p in f.places} - task.left_out)
     drafts = [_draft(path, snapshot, made, every, knowledge) for path in paths]
+    drafts += _manifests(task, scanned.result, snapshot, knowledge, frozenset(d.path for d in drafts if d.texts))
     control.say(Progress("checking edits"))
     _check(drafts, scanned.result, snapshot, task, knowledge, extractor, control)
     files = tuple(d.outcome() for d in drafts)
-    return Proposal(scanned.identity, scanned.label, tuple(_steps(made, drafts)), files, by_hand)
+    steps = (*_move(task, drafts, knowledge), *_steps(made, drafts))
+    return Proposal(scanned.identity, scanned.label, steps, files, by_hand)
+
+
+def _manifests(
+    task: EditTask, result: ScanResult, snapshot: Snapshot, knowledge: Knowledge, edited: frozenset[str]
+) -> Iterable[_Draft]:
+    """Manifests and pins with what the stage takes. A file whose names are edited too is left to a person."""
+    for path in manifest_files(result.modules, task.taken):
+        if path in task.left_out:
+            continue
+        before = snapshot.read(path)
+        plain, note = normalise(before)
+        made = edit_manifest(path, plain, result.modules, task.taken, knowledge.ecosystems)
+        refused = {f"{MOVE} {number}": why for number, why in enumerate(made.refused)}
+        if made.changes and path in edited:
+            refused[MOVE] = "names are edited in it as well: write its versions by hand"
+        draft = _Draft(path, before, plain, FilePlan(path, (), Edited(), refused), fault=note)
+        if made.changes and path not in edited:
+            draft.texts[MOVE] = applied(plain, made.changes)
+        if draft.texts or refused:
+            yield draft
+
+
+def _move(task: EditTask, drafts: Sequence[_Draft], knowledge: Knowledge) -> Iterable[EditStep]:
+    """The first step of a stage: what manifests and pins name from then on."""
+    files = {d.path: d.on_disk(d.texts[MOVE]) for d in drafts if d.changed and MOVE in d.texts}
+    if files:
+        named = [f"{knowledge.spoken(p)} {release}" for p, release in sorted(task.taken.items())]
+        body = "\n".join(f"- {text}" for text in named)
+        yield EditStep(MOVE, MOVE, MOVE, f"Take the releases of this stage\n\n{body}\n", False, len(files), files)
 
 
 def _wanted(finding: Finding, keys: frozenset[str] | None) -> bool:
@@ -151,7 +185,7 @@ def _check(
     """Parse the new texts, look who needs what they no longer offer, and scan them; what fails is not offered and says why."""
     sources = [f.path for f in before.files if f.state == "scanned"]
     for draft in drafts:
-        if draft.changed:
+        if draft.changed and MOVE not in draft.texts:
             draft.fault = _broken(draft, knowledge.ecosystems) or _needed(
                 draft, sources, snapshot, knowledge.ecosystems
             )

@@ -101,11 +101,30 @@ def test_what_has_no_record_and_what_its_range_cannot_read_is_not_known(knowledg
     assert found[SAIL].why == "its record has no release that ~2.0.0-alpha.3 admits"
 
 
+def test_a_peer_that_two_bring_in_and_that_no_release_suits_both_leaves_one_of_them_out(knowledge: Knowledge) -> None:
+    """Nobody asks for the keel by name; the sail and the flag each bring it, and want different ones."""
+    keels = record(KEEL, [facts("1.0.0"), facts("2.0.0")])
+    sails = record(SAIL, [facts("1.0.0", peers={"keel": "^1.0.0"})])
+    flags = record(FLAG, [facts("1.0.0", peers={"keel": "^2.0.0"})])
+    lone = record(BOOM, [facts("1.0.0", peers={"keel": "^1.0.0"}, optional=("keel",))])
+    found = settled(world(knowledge, [keels, sails, flags, lone]), [wish(SAIL), wish(FLAG), wish(BOOM)], {})
+    assert sorted(one.state for one in found.values()) == ["keeps", "keeps", "none"]
+    assert found[BOOM].release == "1.0.0"
+    assert KEEL not in found
+
+
+def test_a_preview_that_the_path_moves_on_is_moved(knowledge: Knowledge) -> None:
+    held = world(knowledge, [record(SAIL, [facts("1.0.0"), facts("2.0.0")])])
+    pinned = Wish(SAIL, ("1.0.0-beta.3",), "", "1")
+    assert settled(held, [pinned], {SAIL: "1"})[SAIL].state == "unknown"
+    assert settled(held, [pinned], {SAIL: "2"})[SAIL].release == "2.0.0"
+
+
 def test_one_wish_for_a_package_that_several_manifests_ask_for() -> None:
     one = replace(package(SAIL, "1.0.0"), wanted="^1.0.0")
     two = replace(package(SAIL, "1.2.0"), wanted="~1.2.0")
     locked = replace(package(MAST, "9.0.0"), direct=False)
-    assert wishes_of([one, two, locked]) == (Wish(SAIL, ("^1.0.0", "~1.2.0"), "1.2.0"),)
+    assert wishes_of([one, two, locked]) == (Wish(SAIL, ("^1.0.0", "~1.2.0"), "1.2.0", "1"),)
 
 
 NAMES = ("mast", "boom", "sail", "flag")

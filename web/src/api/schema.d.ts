@@ -3035,8 +3035,8 @@ export interface components {
         };
         /**
          * SideRow
-         * @description One row of the two texts. ``old`` and ``new`` number it on its side, 0 where it is not there; ``marks``: characters from and to that
-         *     differ from the row it stands beside.
+         * @description One row of the two texts. ``old`` and ``new`` number it on its side, 0 where it is not there; ``beside``: the number on the other side
+         *     of the row that it became or was; ``marks``: characters from and to that differ from that.
          */
         SideRow: {
             /**
@@ -3050,6 +3050,11 @@ export interface components {
             new: number;
             /** Text */
             text: string;
+            /**
+             * Beside
+             * @default 0
+             */
+            beside: number;
             /**
              * Marks
              * @default []

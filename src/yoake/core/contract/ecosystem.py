@@ -17,7 +17,7 @@ from yoake.core.contract.versions import VersionScheme
 from yoake.core.values.coordinates import Coordinate, line_key, package
 from yoake.core.values.edits import Edited, Rename, Spot
 from yoake.core.values.facts import FileFacts
-from yoake.core.values.modules import Module, Pin
+from yoake.core.values.modules import Module, Pin, Requirement
 
 NEVER: Final = re.compile(r"(?!)")
 """A pattern that matches nothing."""
@@ -161,7 +161,8 @@ class Ecosystem:
     ``written_line``: a line of the runtime as people write it → as we name it. ``how_read``: how a surface was read → in words.
     A file that uses one of ``entry_marks`` is started by itself; ``tests`` and ``built`` are patterns over paths of tests and of
     what was put together by a tool. ``rename`` writes names otherwise in a text of its language; the last argument are imports of what is
-    lost, taken out when nothing needs them any more.
+    lost, taken out when nothing needs them any more. ``ranges_in``: the text of a manifest and a requirement of it → where it gives a range,
+    (from, to) in characters; ``respecified``: a range and a release it keeps out → a range in the same manner that takes it.
     """
 
     language: str
@@ -195,6 +196,8 @@ class Ecosystem:
     tests: str = ""
     built: str = ""
     rename: Callable[[bytes, Sequence[Rename], Sequence[Spot]], Edited] | None = None
+    ranges_in: Callable[[str, Requirement], Sequence[tuple[int, int]]] | None = None
+    respecified: Callable[[str, str], str] | None = None
 
     def package(self, name: str) -> Coordinate:
         """The coordinate of a package by the name people write."""

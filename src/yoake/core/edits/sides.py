@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from difflib import SequenceMatcher
 from re import compile as pattern
@@ -11,18 +12,20 @@ _AROUND: Final = 3  # rows shown before and after a change
 _WORD: Final = pattern(r"\w+|\s+|[^\w\s]")
 _ALIKE: Final = 0.5  # share of words that two rows have in common before what differs inside is marked
 
+_MOST_PAIRS: Final = 2_500  # rows that went times rows that came; more are shown in order
 Span = tuple[int, int]
 
 
 @dataclass(frozen=True, slots=True)
 class SideRow:
-    """One row of the two texts. ``old`` and ``new`` number it on its side, 0 where it is not there; ``marks``: characters from and to that
-    differ from the row it stands beside."""
+    """One row of the two texts. ``old`` and ``new`` number it on its side, 0 where it is not there; ``beside``: the number on the other side
+    of the row that it became or was; ``marks``: characters from and to that differ from that."""
 
     kind: Literal["same", "gone", "new"]
     old: int
     new: int
     text: str
+    beside: int = 0
     marks: tuple[Span, ...] = ()
 
 
@@ -43,14 +46,50 @@ def hunks(before: str, after: str) -> list[Hunk]:
             if tag == "equal":
                 rows += [SideRow("same", a + i + 1, c + i + 1, old[a + i]) for i in range(b - a)]
                 continue
-            paired = [_marks(old[a + i], new[c + i]) for i in range(min(b - a, d - c))]
+            beside = _paired(old[a:b], new[c:d])
+            back = {j: i for i, j in beside.items()}
             rows += [
-                SideRow("gone", a + i + 1, 0, old[a + i], paired[i][0] if i < len(paired) else ()) for i in range(b - a)
+                SideRow("gone", a + i + 1, 0, text, *_beside(text, beside.get(i), new, c, forth=True))
+                for i, text in enumerate(old[a:b])
             ]
             rows += [
-                SideRow("new", 0, c + i + 1, new[c + i], paired[i][1] if i < len(paired) else ()) for i in range(d - c)
+                SideRow("new", 0, c + j + 1, text, *_beside(text, back.get(j), old, a, forth=False))
+                for j, text in enumerate(new[c:d])
             ]
         found.append(Hunk(tuple(rows)))
+    return found
+
+
+def _beside(
+    text: str, at: int | None, others: Sequence[str], start: int, *, forth: bool
+) -> tuple[int, tuple[Span, ...]]:
+    """(number of the row it stands beside, what differs); ``forth``: the text is the old one."""
+    if at is None:
+        return 0, ()
+    other = others[start + at]
+    return start + at + 1, _marks(text, other)[0] if forth else _marks(other, text)[1]
+
+
+def _paired(old: Sequence[str], new: Sequence[str]) -> dict[int, int]:
+    """Which old row became which new one: in order, and as alike as possible in all (dynamic programming)."""
+    if len(old) == len(new) or len(old) * len(new) > _MOST_PAIRS:
+        return {i: i for i in range(min(len(old), len(new)))}
+    alike = [[SequenceMatcher(None, a, b, autojunk=False).ratio() for b in new] for a in old]
+    best = [[0.0] * (len(new) + 1) for _ in range(len(old) + 1)]
+    for i in range(len(old) - 1, -1, -1):
+        for j in range(len(new) - 1, -1, -1):
+            met = best[i + 1][j + 1] + alike[i][j] if alike[i][j] >= _ALIKE else 0.0
+            best[i][j] = max(best[i + 1][j], best[i][j + 1], met)
+    found: dict[int, int] = {}
+    i = j = 0
+    while i < len(old) and j < len(new):
+        if best[i][j] == best[i + 1][j]:
+            i += 1
+        elif best[i][j] == best[i][j + 1]:
+            j += 1
+        else:
+            found[i] = j
+            i, j = i + 1, j + 1
     return found
 
 

@@ -23,17 +23,19 @@ _NEWEST: Final = 12  # releases of one minor that are looked at: fixes of fixes 
 
 @dataclass(frozen=True, slots=True)
 class Wish:
-    """A package that manifests ask for: the ranges they name, and the release it stands on today, empty where no lock says it."""
+    """A package that manifests ask for: the ranges they name, the release it stands on today, empty where no lock says it, and its line."""
 
     purl: str
     ranges: tuple[str, ...]
     exact: str
+    line: str = ""
 
 
 def wishes_of(packages: Sequence[PackageState]) -> tuple[Wish, ...]:
     """What the manifests of one set ask for, a package once."""
     ranges: dict[str, list[str]] = {}
     exact: dict[str, str] = {}
+    lines: dict[str, str] = {}
     for package in packages:
         if package.direct:
             held = ranges.setdefault(package.coordinate, [])
@@ -41,7 +43,8 @@ def wishes_of(packages: Sequence[PackageState]) -> tuple[Wish, ...]:
                 held.append(package.wanted)
             pinned = package.exact or ""
             exact[package.coordinate] = max(exact.get(package.coordinate, ""), pinned, key=line_key)
-    return tuple(Wish(purl, tuple(ranges[purl]), exact[purl]) for purl in sorted(ranges))
+            lines.setdefault(package.coordinate, package.line)
+    return tuple(Wish(purl, tuple(ranges[purl]), exact[purl], lines[purl]) for purl in sorted(ranges))
 
 
 @dataclass
@@ -84,7 +87,8 @@ class Settling:
             if record is None or not record.releases:
                 silent.append(Settled(wish.purl, "", "unknown", "no release record"))
                 continue
-            if wish.ranges and not any(self._in_ranges(wish, r) for r in record.releases):
+            stays = lines.get(wish.purl, wish.line) == wish.line
+            if stays and wish.ranges and not any(self._in_ranges(wish, r) for r in record.releases):
                 why = f"its record has no release that {', '.join(wish.ranges)} admits"
                 silent.append(Settled(wish.purl, "", "unknown", why))
                 continue
@@ -308,11 +312,26 @@ class Settling:
             if name in facts.optional or peer in self._names or peer not in self.knowledge.catalogues:
                 continue
             admitted = self._admits(peer, wanted)
-            collisions = [self._collision(work, peer, r, runtime) for r in self.held.usable(peer) if r in admitted]
+            others = self._askers(work, peer, runtime, purl)
+            collisions = [
+                next((said for said, held in others if r not in held), "") or self._collision(work, peer, r, runtime)
+                for r in self.held.usable(peer)
+                if r in admitted
+            ]
             if collisions and all(collisions):
                 spoken = self.knowledge.spoken
                 return f"{spoken(purl)} {release} brings {spoken(peer)}, and no release of that goes with the others ({collisions[-1]})"
         return ""
+
+    def _askers(self, work: _Work, peer: str, runtime: str | None, besides: str) -> list[tuple[str, frozenset[str]]]:
+        """(who asks for what, releases that this admits) of a package that others bring in."""
+        found = []
+        for purl, release in work.chosen.items():
+            if purl != besides:
+                for wanted in self.held.asks(purl, release, runtime).get(peer, ()):
+                    said = f"{self.knowledge.spoken(purl)} {release} needs {self.knowledge.spoken(peer)} {wanted}"
+                    found.append((said, self._admits(peer, wanted)))
+        return found
 
     def _collision(self, work: _Work, purl: str, release: str, runtime: str | None) -> str:
         """What a release asks for that a chosen package is not, in words; empty when nothing."""

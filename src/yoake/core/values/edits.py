@@ -11,6 +11,9 @@ Outcome = Literal["changed", "hand", "cannot"]
 GONE: Final = "none"
 """The new name of what is simply taken out."""
 
+MOVE: Final = "move"
+"""Stands for a finding’s key where a stage’s releases are written into manifests and pins."""
+
 
 @dataclass(frozen=True, slots=True, order=True)
 class Change:

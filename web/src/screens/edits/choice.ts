@@ -24,26 +24,29 @@ export function parts(text: string, marks: readonly (readonly [number, number])[
   return found;
 }
 
-export type Row = { kind: "same" | "gone" | "new"; old: number; new: number; text: string; marks: [number, number][] };
+export type Row = { kind: "same" | "gone" | "new"; old: number; new: number; text: string; beside: number; marks: [number, number][] };
 
-/** Rows of a hunk as pairs: what went beside what came in its place. */
+/** Rows of a hunk as pairs: what went beside what came in its place, and alone where nothing did. */
 export function pairs(rows: readonly Row[]): [Row | null, Row | null][] {
   const found: [Row | null, Row | null][] = [];
-  let gone: Row[] = [];
   let came: Row[] = [];
+  let gone: Row[] = [];
   const flush = () => {
-    for (let i = 0; i < Math.max(gone.length, came.length); i++) found.push([gone[i] ?? null, came[i] ?? null]);
+    for (const row of gone) {
+      while (row.beside && came[0] && came[0].new < row.beside) found.push([null, came.shift() ?? null]);
+      found.push([row, row.beside && came[0]?.new === row.beside ? (came.shift() ?? null) : null]);
+    }
+    for (const row of came) found.push([null, row]);
     gone = [];
     came = [];
   };
   for (const row of rows) {
-    if (row.kind === "gone") {
-      if (came.length) flush();
-      gone.push(row);
-    } else if (row.kind === "new") came.push(row);
-    else {
+    if (row.kind === "same") {
       flush();
       found.push([row, row]);
+    } else {
+      if (row.kind === "gone" && came.length) flush();
+      (row.kind === "gone" ? gone : came).push(row);
     }
   }
   flush();

@@ -12,6 +12,7 @@ from yoake.core.ecosystems.javascript import manifests
 from yoake.core.ecosystems.javascript.files import is_bounded_script, minified, read_script
 from yoake.core.ecosystems.javascript.names import NODE
 from yoake.core.ecosystems.javascript.project import JsProject
+from yoake.core.ecosystems.javascript.respecify import respecified
 from yoake.core.ecosystems.javascript.specifiers import GLOBAL, owning_part, shown
 from yoake.core.ecosystems.javascript.versions import NPM
 from yoake.core.values.facts import FileFacts
@@ -134,4 +135,6 @@ JAVASCRIPT: Final = Ecosystem(
         r"(^|/)(dist|build|out|coverage|public/assets|static/(js|build))/.*\.(js|mjs|cjs)$"
         r"|\.min\.[cm]?js$|-min\.js$|\.bundle\.js$"
     ),
+    ranges_in=manifests.package_json_ranges,
+    respecified=respecified,
 )

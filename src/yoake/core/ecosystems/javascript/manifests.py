@@ -10,6 +10,7 @@ from typing import Any, Final
 
 from yoake.core.contract.texts import line_numbers, line_of_text, table
 from yoake.core.ecosystems.javascript.names import NODE, npm
+from yoake.core.ecosystems.javascript.respecify import dependency_ranges
 from yoake.core.values.modules import Fault, Locked, Module, Pin, Requirement
 
 MANIFESTS: Final = ("package.json",)
@@ -49,7 +50,10 @@ def read_package_json(path: str, content: str, module: Module) -> None:
             how = "range" if where is engines else "pin"
             module.pins.append(Pin(NODE.purl, version.strip(), path, line, how, f'"node": "{version.strip()}"'))
     seen: set[str] = set()
-    numbers = line_numbers(content)
+    numbers = {
+        (group, name): content.count("\n", 0, start) + 1
+        for group, name, start, _ in dependency_ranges(content, frozenset(_GROUPS))
+    }
     for key, group in _GROUPS.items():
         for name, specifier in table(body.get(key)).items():
             if not isinstance(specifier, str):
@@ -59,8 +63,13 @@ def read_package_json(path: str, content: str, module: Module) -> None:
                 continue
             if name not in seen:
                 seen.add(name)
-                line = numbers.get(name, 1)
+                line = numbers.get((key, name), 1)
                 module.requirements.append(Requirement(npm(name), name, specifier, path, line, group))
+
+
+def package_json_ranges(text: str, requirement: Requirement) -> list[tuple[int, int]]:
+    """Where package.json gives ranges for a package, (from, to) in characters: every group names it once at most."""
+    return [(a, b) for _, name, a, b in dependency_ranges(text, frozenset(_GROUPS)) if name == requirement.name]
 
 
 def read_package_lock(path: str, content: str, module: Module) -> None:

@@ -18,6 +18,7 @@ from yoake.core.ecosystems.python.manifests import read_pyproject, read_setup_cf
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.ecosystems.python.project import Project
 from yoake.core.ecosystems.python.requirements import REQUIREMENTS, read_requirements
+from yoake.core.ecosystems.python.respecify import ranges_in, respecified
 from yoake.core.ecosystems.python.syntax import read_python
 from yoake.core.ecosystems.python.tox import read_tox
 from yoake.core.ecosystems.python.tree import python_parser
@@ -165,5 +166,7 @@ PYTHON_ECOSYSTEM: Final = Ecosystem(
     generator_files=frozenset((".cookiecutter.json", ".cruft.json", ".copier-answers.yml")),
     entry_marks=frozenset(("builtins.__name__",)),
     rename=rename_in_python,
+    ranges_in=ranges_in,
+    respecified=respecified,
     tests=r"(^|/)(test_[^/]*|[^/]*_test|tests|conftest)\.py$",
 )

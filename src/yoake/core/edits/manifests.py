@@ -1,0 +1,125 @@
+"""What a stage writes into manifests and pins: the release it takes where a range keeps it out, the runtime it moves to."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from yoake.core.contract.registry import Registry
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.edits import Change
+from yoake.core.values.modules import Module, Pin, Requirement
+
+_PLAIN: Final = re.compile(r"\d+(\.\d+){0,2}")
+_WRITTEN_PINS: Final = ("pin", "container", "ci")
+"""How pins are stated that name one version in plain figures."""
+
+
+@dataclass(frozen=True, slots=True)
+class ManifestEdit:
+    """Changes of one manifest or pin file, and what in it is left to a person and why."""
+
+    path: str
+    changes: tuple[Change, ...]
+    refused: tuple[str, ...]
+
+
+def manifest_files(modules: Iterable[Module], taken: Mapping[str, str]) -> list[str]:
+    """Files that name something that is taken otherwise. ``taken``: purl → release."""
+    found = {r.file for m in modules for r in m.requirements if r.coordinate.purl in taken}
+    found |= {p.file for m in modules for p in m.pins if p.coordinate in taken}
+    return sorted(found)
+
+
+def edit_manifest(
+    path: str, text: bytes, modules: Iterable[Module], taken: Mapping[str, str], ecosystems: Registry
+) -> ManifestEdit:
+    """The changes of one file. Comments, order and everything else stay as they are."""
+    held = list(modules)
+    rows = text.split(b"\n")
+    starts = [0]
+    for row in rows:
+        starts.append(starts[-1] + len(row) + 1)
+    changes: dict[tuple[int, int], Change] = {}
+    refused: list[str] = []
+    for requirement in dict.fromkeys(r for m in held for r in m.requirements if r.file == path):
+        release = taken.get(requirement.coordinate.purl)
+        if release is not None and requirement.specifier:
+            made = _respecified(requirement, release, text, ecosystems)
+            refused.extend([made] if isinstance(made, str) else [])
+            changes.update({(c.start, c.end): c for c in made if isinstance(c, Change)})
+    for pin in _pins(held, path):
+        release = taken.get(pin.coordinate)
+        if release is None or not 0 < pin.line <= len(rows):
+            continue
+        spot = _pinned(
+            pin, release, rows[pin.line - 1], [p for p in _pins(held, path) if p.line == pin.line], ecosystems
+        )
+        if isinstance(spot, str):
+            refused.append(spot)
+        elif spot is not None:
+            start, end, written = spot
+            at = starts[pin.line - 1]
+            changes[at + start, at + end] = Change(at + start, at + end, written)
+    return ManifestEdit(path, tuple(sorted(changes.values())), tuple(dict.fromkeys(refused)))
+
+
+def _respecified(requirement: Requirement, release: str, data: bytes, ecosystems: Registry) -> list[Change] | str:
+    """The ranges of a requirement that keep a release out, written otherwise; or why that is left to a person."""
+    owner, text = ecosystems.of(requirement.coordinate.purl), data.decode("utf-8", "replace")
+    if owner is None or owner.ranges_in is None or owner.respecified is None:
+        return f"how {requirement.name} is asked for is not written by Yoake yet"
+    made = []
+    for start, end in owner.ranges_in(text, requirement):
+        wanted = text[start:end]
+        if not ecosystems.admitted(requirement.coordinate, wanted, [release]):
+            written = owner.respecified(wanted, release).encode()
+            made.append(Change(len(text[:start].encode()), len(text[:end].encode()), written))
+    kept_out = not ecosystems.admitted(requirement.coordinate, requirement.specifier, [release])
+    if kept_out and not made:
+        return f"line {requirement.line} does not ask for {requirement.name} in a form that can be rewritten"
+    return made
+
+
+def _pins(modules: Sequence[Module], path: str) -> list[Pin]:
+    return list(dict.fromkeys(p for m in modules for p in m.pins if p.file == path))
+
+
+def _ranged(pin: Pin, release: str, row: bytes, ecosystems: Registry) -> tuple[int, int, bytes] | str | None:
+    """The same for a range of a runtime, such as ``>=3.7,<3.9``; None where it takes the release already."""
+    owner, coordinate = ecosystems.of(pin.coordinate), Coordinate(pin.coordinate)
+    wanted = (pin.text or pin.version).encode()
+    if ecosystems.admits(coordinate, pin.version, release):
+        return None
+    at = row.find(wanted)
+    if owner is None or owner.respecified is None or at < 0 or row.count(wanted) != 1:
+        return f"line {pin.line} states {coordinate.short} as a range that is not rewritten"
+    return at, at + len(wanted), owner.respecified(pin.version, f"{release}.0").encode()
+
+
+def _pinned(
+    pin: Pin, release: str, row: bytes, beside: Sequence[Pin], ecosystems: Registry
+) -> tuple[int, int, bytes] | str | None:
+    """(from, to, new text) of a pin within its row; why it is left to a person; None where it says as much already."""
+    wanted = line_key(release)
+    version = pin.version
+    length = version.count(".") + 1
+    if line_key(version)[: len(wanted)] == wanted[:length]:
+        return None
+    name = Coordinate(pin.coordinate).short
+    if pin.how == "range":
+        return _ranged(pin, release, row, ecosystems)
+    if pin.how not in _WRITTEN_PINS or not _PLAIN.fullmatch(version):
+        return None if pin.how == "classifier" else f"line {pin.line} states {name} as a range or in words"
+    if len({p.version for p in beside if p.coordinate == pin.coordinate}) > 1:
+        return f"line {pin.line} names several versions of {name}"
+    found = list(re.finditer(rf"(?<![\d.]){re.escape(version)}(?![\d]|\.\d)", row.decode("utf-8", "replace")))
+    if len(found) != 1:
+        return f"line {pin.line} does not name {name} {version} once"
+    parts = release.split(".")
+    written = ".".join(parts[: max(length, 1)]) if len(parts) >= length else release
+    shown = row.decode("utf-8", "replace")
+    start, end = found[0].span()
+    return len(shown[:start].encode()), len(shown[:end].encode()), written.encode()

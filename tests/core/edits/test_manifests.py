@@ -1,0 +1,82 @@
+"""What a stage writes into manifests and pins: the range in its own manner, the rest of the file to the byte."""
+
+from __future__ import annotations
+
+import pytest
+
+from yoake.core.edits.manifests import edit_manifest
+from yoake.core.inventory.assemble import assemble
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.edits import applied
+
+TAKEN = {
+    "pkg:pypi/django": "5.2.19",
+    "pkg:npm/react": "18.3.1",
+    "pkg:npm/react-dom": "18.3.1",
+    "pkg:generic/python": "3.13",
+    "pkg:generic/node": "24",
+}
+
+
+def edited(path: str, text: str, taken: dict[str, str] | None = None) -> tuple[str, tuple[str, ...]]:
+    data = text.encode()
+    modules = assemble({path: data}, "desk", ECOSYSTEMS, {})
+    made = edit_manifest(path, data, modules, taken or TAKEN, ECOSYSTEMS)
+    return applied(data, made.changes).decode(), made.refused
+
+
+@pytest.mark.parametrize(
+    ("path", "before", "after"),
+    [
+        (
+            "requirements.txt",
+            "# pins\r\nDjango==2.2.28  # kept\r\nrequests\r\n",
+            "# pins\r\nDjango==5.2.19  # kept\r\nrequests\r\n",
+        ),
+        (
+            "requirements.txt",
+            "django[argon2] >=2.2, <3 ; python_version>'3'\n",
+            "django[argon2] >=5.2,<6 ; python_version>'3'\n",
+        ),
+        ("requirements.txt", "django>=2.2\ndjangorestframework==3.9\n", "django>=2.2\ndjangorestframework==3.9\n"),
+        ("requirements/base.txt", "Django~=2.2\n", "Django~=5.2\n"),
+        (
+            "setup.cfg",
+            "[options]\npython_requires = >=3.7,<3.9\ninstall_requires =\n    Django>=2.2,<3\n",
+            "[options]\npython_requires = >=3.13,<4\ninstall_requires =\n    Django>=5.2,<6\n",
+        ),
+        (
+            "pyproject.toml",
+            '[project]\nname = "desk"\n# ü\ndependencies = ["django>=2.2,<3"]\n',
+            '[project]\nname = "desk"\n# ü\ndependencies = ["django>=5.2,<6"]\n',
+        ),
+        (
+            "package.json",
+            '{\n  "name": "kiosk",\n  "dependencies": {"react": "^16.8.0",\n    "react-dom": "16.8.0"}\n}\n',
+            '{\n  "name": "kiosk",\n  "dependencies": {"react": "^18.3.1",\n    "react-dom": "18.3.1"}\n}\n',
+        ),
+        (
+            "package.json",
+            '{"name": "react", "scripts": {"react": "react"}, "dependencies": {"react": "~16.0.0"}, "peerDependencies": {"react": ">=16"}}',
+            '{"name": "react", "scripts": {"react": "react"}, "dependencies": {"react": "~18.3.1"}, "peerDependencies": {"react": ">=16"}}',
+        ),
+        (".python-version", "3.7\n", "3.13\n"),
+        ("Dockerfile", "FROM python:3.7-slim\nRUN echo 3.7\n", "FROM python:3.13-slim\nRUN echo 3.7\n"),
+        (".nvmrc", "12\n", "24\n"),
+    ],
+)
+def test_ranges_and_pins_move_in_their_own_manner(path: str, before: str, after: str) -> None:
+    assert edited(path, before) == (after, ())
+    assert edited(path, after) == (after, ())  # making it again changes nothing
+
+
+@pytest.mark.parametrize(
+    ("path", "text", "why"),
+    [
+        ("tox.ini", "[tox]\nenvlist = py37,py38\n", "names several versions of python"),
+    ],
+)
+def test_what_is_not_plain_is_left_to_a_person(path: str, text: str, why: str) -> None:
+    made, refused = edited(path, text)
+    assert made == text
+    assert why in " ".join(refused)
