@@ -213,6 +213,8 @@ def _counted(findings: Iterable[Finding]) -> Counter[tuple[str, str]]:
 
 def _broken(draft: _Draft, ecosystems: Registry) -> str:
     """That the new text does not parse where the old one did; empty when it does."""
+    if ecosystems.source_reader(draft.path) is None:
+        return ""
     now = ecosystems.read_source(draft.path, next(reversed(draft.texts.values()))).broken
     return (
         "the new text would not parse" if len(now) > len(ecosystems.read_source(draft.path, draft.plain).broken) else ""
@@ -221,6 +223,8 @@ def _broken(draft: _Draft, ecosystems: Registry) -> str:
 
 def _needed(draft: _Draft, sources: Sequence[str], snapshot: Snapshot, ecosystems: Registry) -> str:
     """That another file takes a name from this one that it no longer has; empty when none does."""
+    if ecosystems.source_reader(draft.path) is None:
+        return ""
     was = ecosystems.read_source(draft.path, draft.plain).exports
     lost = set(was) - set(ecosystems.read_source(draft.path, next(reversed(draft.texts.values()))).exports)
     if not lost:

@@ -7,8 +7,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
+from yoake.core.edits.texts import text_changes
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.values.edits import GONE, Edited, Rename, Spot
+from yoake.core.knowledge.models import Rewrite
+from yoake.core.values.edits import GONE, Change, Edited, Rename, Spot, applied
 from yoake.core.values.findings import Finding, Place
 
 _PATH: Final = re.compile(r"[^\W\d]\w*(\.[^\W\d]\w*)*")
@@ -27,7 +29,18 @@ class FilePlan:
 
 def why_by_hand(finding: Finding, knowledge: Knowledge) -> str:
     """Why no edit comes from a finding; empty when one can."""
+    ruled_text = knowledge.rules_by_id.get(finding.symbol)
+    if ruled_text is not None and ruled_text[0].edits:
+        return ""
     owner = knowledge.ecosystems.of(finding.coordinate)
+    if (
+        finding.kind == "setting"
+        and finding.replacement == GONE
+        and finding.mechanical
+        and owner is not None
+        and owner.rename
+    ):
+        return ""
     if owner is None or owner.rename is None:
         return "edits are not written for this language yet"
     if finding.kind not in ("removed", "moved", "deprecated") or finding.symbol in knowledge.rules_by_id:
@@ -53,24 +66,53 @@ def plan_file(
     """
     renames: list[Rename] = []
     refused: dict[str, str] = {}
+    texts: dict[str, tuple[Change, ...]] = {}
     for finding in findings:
         places = [p for p in finding.places if p.file == path]
         if not places:
             continue
         if why := why_by_hand(finding, knowledge) or _guarded(places):
             refused[finding.key] = why
+        elif rewrites := _rewrites(finding, knowledge):
+            if made := text_changes(path, text, rewrites):
+                texts[finding.key] = made
+            else:
+                refused[finding.key] = "it is written in a form that the rule does not know"
         else:
             renames.append(_rename(finding, places, knowledge))
-    if not renames and not refused:
+    if not renames and not refused and not texts:
         return None
-    owner = knowledge.ecosystems.of(findings[0].coordinate) if findings else None
-    if owner is None or owner.rename is None or not renames:
-        return FilePlan(path, (), Edited(), refused)
-    lost = [_spot(p) for f in every for p in f.places if p.file == path and p.form == "import" and not p.guarded]
-    edited = owner.rename(text, renames, lost)
+    edited = _renamed(path, text, renames, every, knowledge)
     refused |= edited.refused
-    keys = tuple(r.key for r in renames if r.key not in refused)
-    return FilePlan(path, keys, edited, refused)
+    changes = list(edited.changes)
+    keys = [r.key for r in renames if r.key not in refused]
+    for key, made in texts.items():
+        try:
+            applied(text, [*changes, *made])
+        except ValueError:
+            refused[key] = "another edit changes the same place: ask again after it"
+            continue
+        changes += made
+        keys.append(key)
+    return FilePlan(path, tuple(keys), Edited(tuple(sorted(changes)), refused), refused)
+
+
+def _renamed(
+    path: str, text: bytes, renames: Sequence[Rename], every: Sequence[Finding], knowledge: Knowledge
+) -> Edited:
+    """The changes that names take, by the ecosystem whose language the file is in."""
+    language = knowledge.ecosystems.source_reader(path)
+    facts = knowledge.ecosystems.read_source(path, text).language if language is not None and renames else ""
+    owner = knowledge.ecosystems.of_language(facts)
+    if not renames or owner is None or owner.rename is None:
+        return Edited((), {r.key: "edits are not written for this kind of file yet" for r in renames})
+    lost = [_spot(p) for f in every for p in f.places if p.file == path and p.form == "import" and not p.guarded]
+    return owner.rename(text, renames, lost)
+
+
+def _rewrites(finding: Finding, knowledge: Knowledge) -> tuple[Rewrite, ...]:
+    ruled = knowledge.rules_by_id.get(finding.symbol)
+    return ruled[0].edits if ruled is not None else ()
 
 
 def _guarded(places: Sequence[Place]) -> str:

@@ -42,6 +42,21 @@ class Lifecycle(_Strict):
     lines: tuple[LineFacts, ...]
 
 
+class Rewrite(_Strict):
+    """A pattern over a text, and what stands there instead, with ``\\1`` for what its groups hold."""
+
+    was: str
+    now: str
+
+    @model_validator(mode="after")
+    def _readable(self) -> Rewrite:
+        try:
+            re.sub(self.was, self.now, "")
+        except (re.error, IndexError) as error:
+            raise ValueError(f"“{self.was}” or “{self.now}” cannot be read: {error}") from error
+        return self
+
+
 class Rule(_Strict):
     """What no surface shows: about a ``symbol``, a ``setting``, a setting that is ``absent``, or a ``text`` in files of some names.
 
@@ -52,6 +67,8 @@ class Rule(_Strict):
     ``text``: a pattern over whole files whose name, or the end of whose path, fits one of ``files``; comments are blanked out
     before. Only files with one of the words in ``holds`` are looked through, which is what makes that quick; ``beside``: another
     pattern that the same file has to hold.
+
+    ``edits``: how a text is written otherwise, one after the other, where a rule about texts can say it.
 
     ``safe``: the new way works on older lines as well. ``provided_by``: packages that bring back what their runtime lost, in their
     short form, with a range of releases after ``@`` where only some do. ``faulty`` and ``fine`` are samples: on each of the first
@@ -77,6 +94,7 @@ class Rule(_Strict):
     replacement: str | None = None
     remedy: str = ""
     mechanical: bool = False
+    edits: tuple[Rewrite, ...] = ()
     effort: Minutes | None = None
     provided_by: tuple[str, ...] = ()
     safe: bool = False

@@ -178,6 +178,9 @@ class _File:
     def _take_out(self, rename: Rename, entries: list[_Entry], uses: list[Spot], plan: _Plan) -> None:
         """A decorator that does nothing any more, with its import."""
         for spot in uses:
+            if spot.form == "setting":
+                plan.changes.append(Change(*self._whole_lines(self._assignment_at(spot, rename.old)), b""))
+                continue
             chain, _ = self.chain_at(spot)
             decorator = chain.parent
             if decorator is None or decorator.type != "decorator":
@@ -190,6 +193,16 @@ class _File:
             raise _ByHand("it is used in more ways than as a decorator")
         for entry in entries:
             plan.gone[entry] = None
+
+    def _assignment_at(self, spot: Spot, name: str) -> Node:
+        """The statement at the top that sets a name on a line. Raises _ByHand."""
+        for node in self.tree.root_node.children:
+            inner = node.named_children[0] if node.type == "expression_statement" and node.named_child_count else None
+            if inner is None or inner.type != "assignment" or node.start_point.row != spot.line - 1:
+                continue
+            if text(inner.child_by_field_name("left")) == name:
+                return node
+        raise _ByHand("it is not set by a plain statement")
 
     def _import(self, rename: Rename, entry: _Entry, uses: list[Spot], plan: _Plan) -> dict[str, str]:
         """Plan for one imported name; returns bound names that are written otherwise from now on."""

@@ -1,0 +1,61 @@
+"""What rules write instead, on their own samples: the rule speaks no more, nothing else is found, and again changes nothing."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+
+import pytest
+
+from tests.core.test_rule_samples import KNOWLEDGE, _named, found_in
+from yoake.core.edits.texts import rewritten, text_changes
+from yoake.core.knowledge.models import Rewrite, Rule, RuleFile
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.edits import applied
+
+
+def edited() -> Iterator[tuple[RuleFile, Rule, str]]:
+    for file in KNOWLEDGE.rule_files.values():
+        for rule in file.rules:
+            for text in rule.faulty if rule.edits else ():
+                yield file, rule, text
+
+
+CASES = list(edited())
+
+
+def test_rules_of_many_kinds_say_what_to_write() -> None:
+    assert len({rule.id for _, rule, _ in CASES}) >= 45
+    assert len({file.coordinate for file, _, _ in CASES}) >= 12
+
+
+@pytest.mark.parametrize(("file", "rule", "sample"), CASES, ids=[f"{r.id}-{n}" for n, (_, r, _) in enumerate(CASES)])
+def test_a_faulty_sample_is_made_fine(file: RuleFile, rule: Rule, sample: str) -> None:
+    path, text = _named(file, rule, sample)
+    made = rewritten(path, text, rule.edits)
+    assert rewritten(path, made, rule.edits) == made
+    changes = text_changes(path, text.encode(), rule.edits)
+    assert applied(text.encode(), changes).decode() == made
+    if made == text:
+        pytest.skip("a form of it that is left to a person")
+    named = f"# file: {path}\n{made}"
+    assert rule.id not in found_in(file, rule, named)
+    assert found_in(file, rule, named) <= found_in(file, rule, sample)
+    if path.endswith(".json"):
+        json.loads(made)
+    if ECOSYSTEMS.language_of_file(path) is not None:
+        before = ECOSYSTEMS.read_source(path, text.encode()).broken
+        assert len(ECOSYSTEMS.read_source(path, made.encode()).broken) <= len(before)
+
+
+def test_comments_stay_as_they_are() -> None:
+    rewrites = [Rewrite(was=r"\bold\(", now="new(")]
+    assert (
+        rewritten("a.js", "old(1); // old(2)\n/* old(3) */ old(4)\n", rewrites)
+        == "new(1); // old(2)\n/* old(3) */ new(4)\n"
+    )
+    assert rewritten("a.html", "<!-- {{ old( }} -->{{ old( }}", rewrites) == "<!-- {{ old( }} -->{{ new( }}"
+
+
+def test_what_finds_itself_again_is_no_edit() -> None:
+    assert rewritten("a.js", "x", [Rewrite(was="x", now="xx")]) == "x"
