@@ -16,7 +16,10 @@ import subprocess
 import sys
 import tempfile
 from concurrent.futures import ThreadPoolExecutor, as_completed
+from email.parser import HeaderParser
 from pathlib import Path
+
+from packaging.requirements import Requirement
 
 from bench.resolves import name_of
 from bench.truth import fetch as fetch_python
@@ -168,13 +171,26 @@ def pip_accepts(stage: dict) -> str:
     return "" if done.returncode == 0 else " / ".join(said)[:700]
 
 
+def with_requirements(folder: Path) -> Path:
+    """A wheel's folder with what the wheel asks for as a file of requirements, which is how an application would ask for it."""
+    for metadata in sorted(folder.glob("*.dist-info/METADATA")):
+        rows = []
+        for raw in HeaderParser().parsestr(metadata.read_text("utf-8", "replace")).get_all("Requires-Dist") or ():
+            asked = Requirement(raw)
+            if "extra" not in str(asked.marker or ""):
+                marker = f" ; {asked.marker}" if asked.marker else ""
+                rows.append(f"{asked.name}{asked.specifier}{marker}\n")
+        (folder / "requirements.txt").write_text("".join(rows))
+    return folder
+
+
 def measure_python(name: str, to: list[str], place: Path) -> tuple[str, int, int, list[str]]:
     """The same for an application of Python."""
     folder = fetch_python(name, place)
     if folder is None:
         return f"{name}: could not be fetched", 0, 0, []
     try:
-        answer = paths_of(folder, to, FROM_PYTHON)
+        answer = paths_of(with_requirements(folder), to, FROM_PYTHON)
     except RuntimeError as error:
         return f"{name}: {error}", 0, 0, []
     seen: dict[str, str] = {}

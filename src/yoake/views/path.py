@@ -8,7 +8,7 @@ from datetime import date
 from typing import Any, Final
 
 from yoake.context.context import Context
-from yoake.core.planning.alternatives import Way, Ways
+from yoake.core.planning.alternatives import Way, Ways, recommended
 from yoake.core.planning.checklist import Checklist, Ground, Item, checklist_of
 from yoake.core.planning.dates import after, dark_days, standing
 from yoake.core.planning.explain import cell_reason
@@ -111,7 +111,8 @@ class StageView:
 
 @dataclass(frozen=True, slots=True)
 class WayView:
-    """One way on the common scale. ``key`` names it in links; ``adopted``: it is the path that was taken."""
+    """One way on the common scale. ``key`` names it in links; ``adopted``: it is the path that was taken; ``recommended``: why it is the one to
+    take, empty for all others."""
 
     key: str
     title: str
@@ -127,6 +128,7 @@ class WayView:
     arrival50: date
     arrival80: date
     adopted: bool
+    recommended: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -342,6 +344,7 @@ class _Maker:
         steps = steps_of(context.db, application.id, application.destination.id)
         self.steps = {s["finding_key"]: s for s in steps}
         self.own = every_offered(context.db)
+        self.best = recommended(look.ways)
         self.ground = _ground(context, application, scan, look)
 
     def way(self, way: Way) -> WayView:
@@ -376,6 +379,7 @@ class _Maker:
             after(journey.today, plan.total.p50, week),
             after(journey.today, plan.total.p80, week),
             adopted,
+            self.best[1] if self.best is not None and way is self.best[0] else "",
         )
 
     def _stages(self, plan: Plan, key: str) -> list[StageView]:

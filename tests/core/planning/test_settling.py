@@ -8,7 +8,8 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.planning.world import NODE, TODAY, facts, package, record, world
+from tests.core.planning.world import LAMP, NODE, TODAY, facts, package, record, world
+from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 from yoake.core.planning.constraints import Compatibility
@@ -111,6 +112,21 @@ def test_a_peer_that_two_bring_in_and_that_no_release_suits_both_leaves_one_of_t
     assert sorted(one.state for one in found.values()) == ["keeps", "keeps", "none"]
     assert found[BOOM].release == "1.0.0"
     assert KEEL not in found
+
+
+def test_what_would_have_to_be_built_on_a_newer_runtime_gives_way_to_what_is_built_for_it(knowledge: Knowledge) -> None:
+    lamp = record(LAMP, [facts("1.0"), facts("1.1"), facts("2.0")], {"3.8": ["1.1"], "3.12": ["2.0"]})
+    held = world(knowledge, [lamp])
+    asked = [Wish(LAMP, ("<2",), "", "1.1")]
+    python = PYTHON.purl
+
+    def taken(today: str, line: str) -> str:
+        (one,) = Settling(Compatibility(held, TODAY), asked, {python: today}).settle({python: line}, {})
+        return one.release
+
+    assert taken("3.8", "3.8") == "1.1"
+    assert taken("3.8", "3.12") == "2.0"
+    assert taken("3.12", "3.12") == "1.0"  # built nowhere else, and it runs there today
 
 
 def test_a_preview_that_the_path_moves_on_is_moved(knowledge: Knowledge) -> None:

@@ -3583,7 +3583,8 @@ export interface components {
         };
         /**
          * WayView
-         * @description One way on the common scale. ``key`` names it in links; ``adopted``: it is the path that was taken.
+         * @description One way on the common scale. ``key`` names it in links; ``adopted``: it is the path that was taken; ``recommended``: why it is the one to
+         *     take, empty for all others.
          */
         WayView: {
             /** Key */
@@ -3620,6 +3621,8 @@ export interface components {
             arrival80: string;
             /** Adopted */
             adopted: boolean;
+            /** Recommended */
+            recommended: string;
         };
         /**
          * Weights

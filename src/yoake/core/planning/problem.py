@@ -50,7 +50,8 @@ class Problem:
     @cached_property
     def settling(self) -> Settling:
         """Who settles the packages of the journey’s manifests."""
-        return Settling(self.compatibility, self.journey.wishes or wishes_of(self.journey.packages))
+        today = {t.purl: t.lines[0] for t in self.space.tracks if self.knowledge.ecosystems.is_runtime(t.purl)}
+        return Settling(self.compatibility, self.journey.wishes or wishes_of(self.journey.packages), today)
 
     @cached_property
     def places(self) -> dict[str, int]:

@@ -68,10 +68,13 @@ class _Work:
 
 
 class Settling:
-    """Settles the packages of one set, stage by stage."""
+    """Settles the packages of one set, stage by stage. ``today``: lines of runtimes as they stand: what runs there runs."""
 
-    def __init__(self, compatibility: Compatibility, wishes: Sequence[Wish]) -> None:
+    def __init__(
+        self, compatibility: Compatibility, wishes: Sequence[Wish], today: Mapping[str, str] | None = None
+    ) -> None:
         self.held = compatibility
+        self.today = today or {}
         self.knowledge = compatibility.knowledge
         self.wishes = tuple(w for w in wishes if not self.knowledge.ecosystems.is_runtime(w.purl))
         self._admitted: dict[tuple[str, str], frozenset[str]] = {}
@@ -123,6 +126,8 @@ class Settling:
                 f"no release up to {names[-1]} runs on {self.knowledge.spoken(home.purl)} {runtime}: replace or drop it"
             )
             fits = list(names)
+        moved = home is not None and runtime is not None and self.today.get(home.purl, runtime) != runtime
+        ready = self._ready(wish.purl, record, fits, runtime) if moved and runtime is not None else frozenset(fits)
         kept = [r for r in fits if self._in_ranges(wish, r)]
         today = [wish.exact] if wish.exact in kept else []
         held = [r for r in (before.get(wish.purl),) if r in fits]
@@ -131,7 +136,8 @@ class Settling:
             minors = onward.setdefault(self.knowledge.line_of(coordinate, release), [])
             minors.append(release)
         rest = [r for name in sorted(onward, key=line_key) for r in _spread(onward[name])]
-        ordered = dict.fromkeys((*today, *reversed(kept), *held, *rest))
+        wanted = (*today, *reversed(kept), *held, *rest)
+        ordered = dict.fromkeys((*(r for r in wanted if r in ready), *wanted))
         return _Part(wish, tuple(ordered), fixed, why=why)
 
     def _ahead(self, wish: Wish, before: Mapping[str, str]) -> list[str]:
@@ -147,6 +153,12 @@ class Settling:
         good = [r for r in names if r in fits and record.can_be_had(r, runtime)]
         tried = ((r, self.knowledge.tried(purl, r, runtime)) for r in good)
         return [r for r, fact in tried if fact is None or fact.runs]
+
+    def _ready(self, purl: str, record: Catalogue, fits: Sequence[str], runtime: str) -> frozenset[str]:
+        """Releases that need not be built for a line of the runtime, or were seen to run there. What is only there as source was made for
+        the tools of its time: of such releases two thirds could not be built on a newer line when it was tried."""
+        built = frozenset(record.built.get(runtime, ()))
+        return frozenset(r for r in fits if r in built or self.knowledge.ran(purl, r, runtime)) or frozenset(fits)
 
     def _in_ranges(self, wish: Wish, release: str) -> bool:
         return all(release in self._admits(wish.purl, wanted) for wanted in wish.ranges)
@@ -383,8 +395,18 @@ class Settling:
             for other, ranges in self._asked(purl, release, lines).items():
                 if other in work.chosen and any(work.chosen[other] not in self._admits(other, w) for w in ranges):
                     return f"{spoken(purl)} {release} needs {spoken(other)} {', '.join(ranges)}"
-        wanted = ", ".join(part.wish.ranges)
-        return f"{wanted or 'today’s range'} admits none that fits"
+        wanted = ", ".join(part.wish.ranges) or part.wish.exact or "today’s range"
+        home = self.knowledge.ecosystems.runtime_of(purl)
+        line = lines.get(home.purl) if home is not None else None
+        record = self.knowledge.catalogues[purl]
+        if home is not None and line is not None and release_is_built(record, work.chosen[purl], line):
+            return f"{wanted} admits none that is built for {spoken(home.purl)} {line}"
+        return f"{wanted} admits none that fits"
+
+
+def release_is_built(record: Catalogue, release: str, line: str) -> bool:
+    """Whether a release can be had for a line of its runtime without building it."""
+    return release in record.built.get(line, ())
 
 
 def _spread(releases: Sequence[str]) -> list[str]:

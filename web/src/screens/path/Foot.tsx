@@ -19,6 +19,11 @@ export function Foot({ path, way, params, take, busy, compare }: Props) {
   const written = (form: string) => `${API}/applications/${encodeURIComponent(path.application.slug)}/path/written?form=${form}&way=${encodeURIComponent(way.key)}${query ? `&${query}` : ""}`;
   return (
     <div className="flex w-[180px] flex-col gap-3">
+      {way.recommended && (
+        <p className="text-[13px] leading-snug">
+          <b>Recommended:</b> {way.recommended}.
+        </p>
+      )}
       {way.adopted ? (
         <p className="text-[13.5px]">This path is adopted.</p>
       ) : (

@@ -66,6 +66,7 @@ function WayRow({ way, path, on, choose, width, x, marks }: RowProps) {
         </b>
         <span className="quiet block truncate text-[12.5px] leading-tight" title={way.subtitle}>
           {way.adopted && <b>adopted · </b>}
+          {way.recommended && <b>recommended · </b>}
           {way.subtitle}
           {!way.proven && way.objectives.length > 0 ? ", not proven best" : ""}
         </span>

@@ -34,6 +34,13 @@ export function StageSheet({ stage, slug }: { stage: Stage; slug: string }) {
           </li>
         )}
         {mechanical > 0 && stage.number === 0 && <li className="quiet text-[13px]">{mechanical} of {stage.edit_count} are renames, alike at every place</li>}
+        {stage.edit_count > 0 && (
+          <li>
+            <Link className="quiet text-[13px] underline" to={`/applications/${slug}/edits`}>
+              see what can be written for you
+            </Link>
+          </li>
+        )}
         {stage.safe > 0 && <li className="quiet text-[13px]">{plural(stage.safe, "change")} for this stage {stage.safe === 1 ? "is" : "are"} safe already today</li>}
       </ul>
       <Taken title="has to be replaced or dropped" packages={stage.stuck} strong />
