@@ -160,7 +160,7 @@ def pip_accepts(stage: dict) -> str:
         if not said["coordinate"].startswith("pkg:pypi/"):
             continue
         before = said["before"] if not said["before"][:1].isdigit() else f"=={said['before']}"
-        if said["release"] or said["state"] == "unknown":
+        if (said["release"] and said["state"] != "none") or said["state"] == "unknown":
             wanted.append(name_of(said["coordinate"]) + (f"=={said['release']}" if said["release"] else before))
     command = [str(place / "bin" / "python"), "-m", "pip", "install", "--dry-run", "-q", "--ignore-installed", *wanted]
     try:

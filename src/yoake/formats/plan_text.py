@@ -102,10 +102,10 @@ def _moves_json(stage: Stage, knowledge: Knowledge) -> list[dict[str, str]]:
 
 
 def _state_json(stage: Stage, knowledge: Knowledge) -> dict[str, dict[str, str]]:
-    """Line and release of everything that has one at a stage."""
+    """Line and release of everything that stands at a stage."""
     lines, releases = dict(stage.state), dict(stage.releases)
     for package in stage.packages:
-        if package.release and package.coordinate not in lines:
+        if package.release and package.state != "none" and package.coordinate not in lines:
             lines[package.coordinate] = knowledge.line_of(Coordinate(package.coordinate), package.release)
             releases[package.coordinate] = package.release
     return {purl: {"line": line, "release": releases.get(purl, line)} for purl, line in lines.items()}

@@ -47,8 +47,7 @@ def why_by_hand(finding: Finding, knowledge: Knowledge) -> str:
         return "what has to change is not only a name"
     if finding.replacement is None:
         return "what to write instead is not known"
-    ruled = knowledge.rule_for(finding.coordinate, finding.symbol) is not None
-    if ruled and not finding.mechanical:
+    if _rule(finding, knowledge) is not None and not finding.mechanical:
         return finding.remedy or "the new way takes other arguments, or gives something else"
     if finding.replacement == GONE:
         return "" if finding.mechanical else "it has to be taken out by somebody who knows what it was for"
@@ -106,7 +105,9 @@ def _renamed(
     owner = knowledge.ecosystems.of_language(facts)
     if not renames or owner is None or owner.rename is None:
         return Edited((), {r.key: "edits are not written for this kind of file yet" for r in renames})
-    lost = [_spot(p) for f in every for p in f.places if p.file == path and p.form == "import" and not p.guarded]
+    lost = [
+        _spot(p, p.symbol) for f in every for p in f.places if p.file == path and p.form == "import" and not p.guarded
+    ]
     return owner.rename(text, renames, lost)
 
 
@@ -122,13 +123,29 @@ def _guarded(places: Sequence[Place]) -> str:
 
 
 def _rename(finding: Finding, places: Sequence[Place], knowledge: Knowledge) -> Rename:
-    new = finding.replacement or GONE
+    ruled = _rule(finding, knowledge)
+    old, new = ruled if ruled is not None else (finding.symbol, None)
+    new = new or finding.replacement or GONE
     home = home_of(new, finding.coordinate, knowledge) if new != GONE else ""
-    return Rename(finding.key, finding.symbol, new, home, tuple(_spot(p) for p in places))
+    spots = (_spot(p, old if p.symbol == finding.symbol else p.symbol) for p in places)
+    return Rename(finding.key, old, new, home, tuple(spots))
 
 
-def _spot(place: Place) -> Spot:
-    return Spot(place.line, place.column, place.end_column, place.form, place.symbol)
+def _rule(finding: Finding, knowledge: Knowledge) -> tuple[str, str | None] | None:
+    """(path, replacement as a path) of the rule about the name of a finding, which is shown as people write it; None where there is none."""
+    owner = knowledge.ecosystems.of(finding.coordinate)
+    prefix = owner.style.global_prefix if owner is not None else ""
+    written = knowledge.path_of(finding.coordinate, finding.symbol)
+    for path in (written, prefix + written) if prefix else (written,):
+        found = knowledge.rule_for(finding.coordinate, path)
+        if found is not None:
+            rule = found[0]
+            return path, rule.replacement if path in (rule.symbol, *rule.symbols) else None
+    return None
+
+
+def _spot(place: Place, path: str) -> Spot:
+    return Spot(place.line, place.column, place.end_column, place.form, path)
 
 
 def home_of(path: str, purl: str, knowledge: Knowledge) -> str:
