@@ -192,3 +192,21 @@ def test_a_release_is_tried_for_real_and_its_users_are_scanned_again(
     assert "No module named 'imp'" in str(row()["note"])
     refused = client.post("/api/v1/knowledge/trials", json={**asked, "on": "node@24"})
     assert (refused.status_code, "cannot be tried" in refused.json()["problem"]) == (422, True)
+
+
+def test_packages_are_looked_up_when_somebody_allows_it(
+    client: TestClient, slug: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The package client is the real one; the index it is pointed at is none, so what nobody knows stays so, and is said."""
+    for name, value in {"CONFIG_FILE": "/dev/null", "INDEX_URL": "http://127.0.0.1:9/", "RETRIES": "0"}.items():
+        monkeypatch.setenv(f"PIP_{name}", value)
+    monkeypatch.delenv("PIP_EXTRA_INDEX_URL", raising=False)
+    client.app.state.queue.executor.rest()  # processes that are running have the old environment
+    window = client.get(f"/api/v1/applications/{slug}/packages").json()
+    assert window["unknown"] == 1
+    asked = client.post("/api/v1/knowledge/records", json={"applications": [slug]})
+    assert asked.status_code == 202
+    settled(client)
+    job = next(j for j in client.get("/api/v1/jobs").json() if j["id"] == asked.json()["jobs"][0])
+    assert (job["state"], job["problem"]) == ("done", "0 found; no package client knows pypi/unheard-of")
+    assert client.post("/api/v1/knowledge/records", json={"applications": ["nobody"]}).status_code == 404

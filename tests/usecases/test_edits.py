@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import subprocess
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import pytest
@@ -11,7 +11,7 @@ import pytest
 from tests.conftest import git, write
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.values.coordinates import parse_target
-from yoake.core.values.edits import Proposal
+from yoake.core.values.edits import Change, Edited, Proposal, Rename, Spot
 from yoake.core.values.errors import BadSource, Conflict
 from yoake.formats.patches import patch
 from yoake.runner.branches import commit_steps, head_of
@@ -72,18 +72,34 @@ def test_what_others_take_from_a_file_is_not_taken_out_of_it(
     assert (b.outcome, b.why) == ("cannot", "pkg/g.py takes encodestring from here")
 
 
-def test_a_file_whose_new_text_a_scan_would_still_complain_about_is_not_offered(
-    tmp_path: Path, home: Home, knowledge: Knowledge, extractor: Extractor, monkeypatch: pytest.MonkeyPatch
+@pytest.mark.parametrize(
+    ("spoil", "said"),
+    [
+        (
+            lambda c: [type(x)(x.start, x.end, x.text.replace(b"encodebytes", b"decodestring")) for x in c],
+            "decodestring",
+        ),
+        (lambda c: c[:-1], "nothing in the new text says what encodestring is"),
+        (lambda c: c[1:], "nothing in the new text says what encodebytes is"),
+        (lambda c: [type(c[0])(0, 0, b"# nothing\n")], "still finds base64.encodestring"),
+    ],
+)
+def test_a_file_whose_new_text_a_scan_would_complain_about_is_not_offered(
+    tmp_path: Path,
+    home: Home,
+    knowledge: Knowledge,
+    extractor: Extractor,
+    spoil: Callable[[Sequence[Change]], list[Change]],
+    said: str,
 ) -> None:
-    """The ecosystem is made to write a name that is no better: only the scan of the new text can tell."""
+    """The ecosystem is made to write a name that is no better, or to leave a place out: only the scan of the new text can tell."""
     python = next(e for e in knowledge.ecosystems.ecosystems if e.language == "python")
     written = python.rename
     assert written is not None
 
-    def worse(text, renames, lost):  # type: ignore[no-untyped-def]
+    def worse(text: bytes, renames: Sequence[Rename], lost: Sequence[Spot]) -> Edited:
         made = written(text, renames, lost)
-        changed = tuple(type(c)(c.start, c.end, c.text.replace(b"encodebytes", b"decodestring")) for c in made.changes)
-        return type(made)(changed, made.refused)
+        return Edited(tuple(spoil(made.changes)), made.refused)
 
     object.__setattr__(python, "rename", worse)
     try:
@@ -92,7 +108,7 @@ def test_a_file_whose_new_text_a_scan_would_still_complain_about_is_not_offered(
         object.__setattr__(python, "rename", written)
     b = next(f for f in made.files if f.path == "pkg/b.py")
     assert b.outcome == "cannot"
-    assert "decodestring" in b.why
+    assert said in b.why
 
 
 def test_encodings_marks_and_line_ends_come_back_as_they_were(

@@ -186,9 +186,7 @@ def _check(
     sources = [f.path for f in before.files if f.state == "scanned"]
     for draft in drafts:
         if draft.changed and MOVE not in draft.texts:
-            draft.fault = _broken(draft, knowledge.ecosystems) or _needed(
-                draft, sources, snapshot, knowledge.ecosystems
-            )
+            draft.fault = _broken(draft, knowledge) or _needed(draft, sources, snapshot, knowledge.ecosystems)
     texts = {d.path: d.after for d in drafts if d.changed}
     if not texts:
         return
@@ -211,14 +209,23 @@ def _counted(findings: Iterable[Finding]) -> Counter[tuple[str, str]]:
     return Counter((p.file, f.key) for f in findings for p in f.places if not p.guarded)
 
 
-def _broken(draft: _Draft, ecosystems: Registry) -> str:
-    """That the new text does not parse where the old one did; empty when it does."""
+def _broken(draft: _Draft, knowledge: Knowledge) -> str:
+    """That the new text does not parse where the old one did, or uses a name that nothing binds; empty when it does neither."""
+    ecosystems = knowledge.ecosystems
     if ecosystems.source_reader(draft.path) is None:
         return ""
-    now = ecosystems.read_source(draft.path, next(reversed(draft.texts.values()))).broken
-    return (
-        "the new text would not parse" if len(now) > len(ecosystems.read_source(draft.path, draft.plain).broken) else ""
-    )
+    now = ecosystems.read_source(draft.path, next(reversed(draft.texts.values())))
+    was = ecosystems.read_source(draft.path, draft.plain)
+    if len(now.broken) > len(was.broken):
+        return "the new text would not parse"
+    owner = ecosystems.of_language(now.language)
+    timeline = knowledge.timelines.get(owner.runtime.purl) if owner is not None else None
+    known = {ask.path for ask in was.asks if ask.form == "builtin"}
+    for path in (ask.path for ask in now.asks if ask.form == "builtin" and ask.path not in known):
+        answer = timeline.ask(path) if timeline is not None else None
+        if answer is not None and not answer.offers and not answer.unknown:
+            return f"nothing in the new text says what {path.rpartition('.')[2]} is"
+    return ""
 
 
 def _needed(draft: _Draft, sources: Sequence[str], snapshot: Snapshot, ecosystems: Registry) -> str:

@@ -103,7 +103,6 @@ class Settling:
                         work.parts[purl].asked_by += 1
         for purl in sorted(work.parts, key=lambda p: (not work.parts[p].fixed, -work.parts[p].asked_by, p)):
             self._add(work, purl, lines)
-        self._improve(work, lines)
         self._bring_peers(work, lines)
         said = (self._said(part, work, lines) for part in work.parts.values())
         stood = {w.purl: before.get(w.purl) or w.exact or ", ".join(w.ranges) for w in self.wishes}
@@ -284,16 +283,6 @@ class Settling:
             return None
 
         return extend({}, domains) if all(domains.values()) else None
-
-    def _improve(self, work: _Work, lines: Mapping[str, str]) -> None:
-        """Once more round: a package that gave way to one which then moved on can have the better release after all."""
-        for purl, release in list(work.chosen.items()):
-            for better in work.parts[purl].choices:
-                if better == release:
-                    break
-                if next(self._against(work, purl, better, lines), None) is None:
-                    work.chosen[purl] = better
-                    break
 
     def _bring_peers(self, work: _Work, lines: Mapping[str, str]) -> None:
         """What is chosen brings in peers that no manifest names, and those ask for others: where they fit nowhere, who brings them goes."""

@@ -22,9 +22,7 @@ export function Steps({ steps, chosen, choose }: Props) {
             <label className="flex items-baseline gap-2 text-[14px] leading-snug">
               <input type="checkbox" className="checkbox checkbox-xs translate-y-[2px]" checked={chosen.has(step.key)} onChange={() => choose(without(chosen, step.key))} />
               <span className="min-w-0 break-words">
-                <code className="[overflow-wrap:anywhere]">{step.old}</code>
-                {step.new === "none" ? " taken out" : " → "}
-                {step.new !== "none" && <code className="[overflow-wrap:anywhere]">{shortened(step.old, step.new)}</code>}
+                <Name step={step} />
                 <span className="quiet block text-[12.5px]">
                   {plural(step.places, "place")} in {plural(step.files.length, "file")}
                   {step.safe ? "" : "; only together with the move"}
@@ -35,5 +33,17 @@ export function Steps({ steps, chosen, choose }: Props) {
         ))}
       </ul>
     </section>
+  );
+}
+
+/** What a step writes: one name for another, or the releases of a stage. */
+function Name({ step }: { step: EditStep }) {
+  if (step.key === "move") return <>the releases of this stage, in manifests and pins</>;
+  return (
+    <>
+      <code className="[overflow-wrap:anywhere]">{step.old}</code>
+      {step.new === "none" ? " taken out" : " → "}
+      {step.new !== "none" && <code className="[overflow-wrap:anywhere]">{shortened(step.old, step.new)}</code>}
+    </>
   );
 }
