@@ -45,7 +45,9 @@ def ways_of_result(
         packages = [p for p in result.packages if p.module in made.modules]
         findings = [f for f in result.findings if f.module in made.modules and needs_work(f)]
         week = knowledge.effort.days_per_week
-        journey = Journey(made.name, made.spans, packages, findings, today, week, shape, made.around)
+        journey = Journey(
+            made.name, made.spans, packages, findings, today, week, shape, made.around, unplaced=made.unplaced
+        )
         found.append((made, find_ways(journey, knowledge, made.around)))
     return found
 

@@ -38,7 +38,20 @@ def journeys_in(
         own = [f for f in findings if f.module in made.modules and needs_work(f)]
         held = [p for p in packages if p.module in made.modules]
         found.append(
-            (made, Journey(made.name, made.spans, held, own, today, days_per_week, shape or Shape(), made.around))
+            (
+                made,
+                Journey(
+                    made.name,
+                    made.spans,
+                    held,
+                    own,
+                    today,
+                    days_per_week,
+                    shape or Shape(),
+                    made.around,
+                    unplaced=made.unplaced,
+                ),
+            )
         )
     return found
 

@@ -129,6 +129,12 @@ def test_what_would_have_to_be_built_on_a_newer_runtime_gives_way_to_what_is_bui
     assert taken("3.12", "3.12") == "1.0"  # built nowhere else, and it runs there today
 
 
+def test_what_stands_nowhere_known_does_not_go_past_the_destination(knowledge: Knowledge) -> None:
+    held = world(knowledge, [record(SAIL, [facts("1.0.0"), facts("2.1.0"), facts("3.0.0")])])
+    made = Settling(Compatibility(held, TODAY), [wish(SAIL)], goals={SAIL: "2"}).settle({}, {})
+    assert [one.release for one in made] == ["2.1.0"]
+
+
 def test_a_preview_that_the_path_moves_on_is_moved(knowledge: Knowledge) -> None:
     held = world(knowledge, [record(SAIL, [facts("1.0.0"), facts("2.0.0")])])
     pinned = Wish(SAIL, ("1.0.0-beta.3",), "", "1")

@@ -101,18 +101,34 @@ def test_long_term_lines_are_not_skipped_where_the_policy_says_so(knowledge: Kno
 def test_when_nothing_leads_there_the_smallest_conflict_is_named_and_every_release_opens_a_way(
     knowledge: Knowledge,
 ) -> None:
+    """The lamp is pinned, so it cannot be left behind; without the pin it would only have to be replaced."""
+    held = world(knowledge, [record(LAMP, [facts("1.0", runs="3.8 3.9 3.10")]), record(ROPE, [facts("1.0")])])
+    trip = to_313(package(LAMP, "1.0"), package(ROPE, "1.0"))
+    pinned = replace(trip, shape=Shape(pins=(parse_target("pypi/lamp@1.0"),)))
+    ways = find_ways(pinned, held, SERVICE)
+    assert not any(w.objectives for w in ways.ways)
+    assert [c.text for c in ways.conflict.constraints][-1] == "lamp 1.0 needs Python 3.8 3.9 3.10"
+    assert {("line", "3.10"), ("stay", "3.8")} <= {(r.what, r.line) for r in ways.conflict.releases}
+    shaped = replace(trip, shape=Shape(dropped=frozenset({LAMP})))
+    assert find_ways(shaped, held, SERVICE).conflict is None
+    blocked = least_work(pinned, held)
+    assert "lamp 1.0 needs Python 3.8 3.9 3.10" in blocked.blocked
+    assert blocked.stages == ()
+
+
+def test_a_package_that_keeps_the_destination_out_is_to_be_replaced_and_the_path_goes_on(knowledge: Knowledge) -> None:
     held = world(knowledge, [record(LAMP, [facts("1.0", runs="3.8 3.9 3.10")]), record(ROPE, [facts("1.0")])])
     trip = to_313(package(LAMP, "1.0"), package(ROPE, "1.0"))
     ways = find_ways(trip, held, SERVICE)
-    assert not any(w.objectives for w in ways.ways)
-    assert [c.text for c in ways.conflict.constraints] == ["lamp 1.0 needs Python 3.8 3.9 3.10"]
-    offered = {(r.what, r.line) for r in ways.conflict.releases}
-    assert offered == {("package", ""), ("line", "3.10"), ("stay", "3.8")}
-    shaped = replace(trip, shape=Shape(dropped=frozenset({LAMP})))
-    assert find_ways(shaped, held, SERVICE).conflict is None
-    blocked = least_work(trip, held)
-    assert blocked.blocked == ("lamp 1.0 needs Python 3.8 3.9 3.10",)
-    assert blocked.stages == ()
+    assert ways.conflict is None
+    way = ways.way("work")
+    told = {p.coordinate: (p.state, p.why) for p in way.plan.stages[-1].packages}
+    assert told[LAMP] == ("none", "no release up to 1.0 runs on Python 3.13: replace or drop it")
+    assert told[ROPE][0] == "keeps"
+    kept = least_work(trip, held)
+    assert [s.state for s in kept.stages] == [s.state for s in way.plan.stages]
+    free = least_work(to_313(package(ROPE, "1.0")), held)
+    assert kept.total.p50 > free.total.p50 + 0.3  # the days that it takes to replace somebody else's library
 
 
 def test_what_is_only_stated_gives_way_when_nothing_else_leads_there(knowledge: Knowledge) -> None:

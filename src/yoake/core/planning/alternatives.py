@@ -123,6 +123,17 @@ def _telling(plan: Plan, said: str) -> Plan:
     return replace(plan, stages=(*stages, *plan.stages[1:]))
 
 
+def without_blockers(journey: Journey, conflict: Conflict) -> Journey | None:
+    """The journey without the packages that keep the destination out: they have to be replaced, and each stage tells it. None where
+    something else is in the way, or somebody pinned them."""
+    pinned = {t.coordinate.purl for t in (*journey.shape.pins, *journey.shape.avoid)}
+    named = {purl for c in conflict.constraints for purl in (c.owner, c.subject)}
+    blockers = ({p.coordinate for p in journey.packages if p.direct} & named) - set(journey.spans) - pinned
+    if not blockers:
+        return None
+    return replace(journey, packages=tuple(p for p in journey.packages if p.coordinate not in blockers))
+
+
 def _find_ways(journey: Journey, knowledge: Knowledge, around: Surroundings, budget: int) -> Ways:
     problem = pose_problem(journey, knowledge)
     if problem.space.arrived(problem.space.start):
@@ -133,6 +144,8 @@ def _find_ways(journey: Journey, knowledge: Knowledge, around: Surroundings, bud
         if find_path(lenient.space, "stages", budget) is not None:
             problem = lenient
             found = {objective: find_path(problem.space, objective, budget) for objective in OBJECTIVES}
+        elif (rest := without_blockers(journey, explain_conflict(problem))) is not None:
+            return _find_ways(rest, knowledge, around, budget)
     return _compared(problem, {o: f for o, f in found.items() if f is not None}, around)
 
 
@@ -156,6 +169,9 @@ def _least_work(journey: Journey, knowledge: Knowledge, budget: int) -> Plan:
         if found is not None:
             return plan_of(problem, place_packages(problem.space, found.states))
     problem = pose_problem(journey, knowledge)
+    rest = without_blockers(journey, explain_conflict(problem))
+    if rest is not None:
+        return _least_work(rest, knowledge, budget)
     reasons = tuple(c.text for c in explain_conflict(problem).constraints)
     return replace(plan_of(problem, (problem.space.start,)), blocked=reasons or ("no path was found",))
 

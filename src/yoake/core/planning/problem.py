@@ -24,7 +24,8 @@ _MOST_TRACKED = 60  # packages of one set; more than that is no application but 
 @dataclass(frozen=True)
 class Journey:
     """What one set of modules travels with. ``spans``: the destination's coordinates; ``findings``: open work only; ``around``: tests,
-    and how much is known; ``wishes``: what manifests ask for, where that is more than the packages that are searched."""
+    and how much is known; ``wishes``: what manifests ask for, where that is more than the packages that are searched;
+    ``unplaced``: lines of the destination for what nobody says where it stands today."""
 
     name: str
     spans: Mapping[str, Span]
@@ -35,6 +36,7 @@ class Journey:
     shape: Shape = field(default_factory=Shape)
     around: Surroundings = field(default_factory=Surroundings)
     wishes: tuple[Wish, ...] = ()
+    unplaced: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -51,7 +53,9 @@ class Problem:
     def settling(self) -> Settling:
         """Who settles the packages of the journey’s manifests."""
         today = {t.purl: t.lines[0] for t in self.space.tracks if self.knowledge.ecosystems.is_runtime(t.purl)}
-        return Settling(self.compatibility, self.journey.wishes or wishes_of(self.journey.packages), today)
+        return Settling(
+            self.compatibility, self.journey.wishes or wishes_of(self.journey.packages), today, self.journey.unplaced
+        )
 
     @cached_property
     def places(self) -> dict[str, int]:

@@ -48,9 +48,13 @@ def _made(
         for purl, span in spans_of(result.today.get(module.path, {}), destination).items():
             if purl not in spans or line_key(span.today) < line_key(spans[purl].today):
                 spans[purl] = span
-    return ModuleSet(
-        key[1] if key[0] == "locked" else paths[0], paths, spans, _around(modules, paths, result, ecosystems)
-    )
+    guessed = {p for m in modules for p, s in result.today.get(m.path, {}).items() if s.how == "inferred"}
+    for purl in [p for p, span in spans.items() if p in guessed and line_key(span.today) > line_key(span.goal)]:
+        del spans[purl]  # a guess that nothing asks for does not put it past its destination
+    required = {r.coordinate.purl for m in modules for r in m.requirements}
+    unplaced = {t.coordinate.purl: t.line for t in destination if t.coordinate.purl in required - set(spans)}
+    name = key[1] if key[0] == "locked" else paths[0]
+    return ModuleSet(name, paths, spans, _around(modules, paths, result, ecosystems), unplaced)
 
 
 def _around(modules: Sequence[Module], paths: Sequence[str], result: ScanResult, ecosystems: Registry) -> Surroundings:

@@ -68,12 +68,18 @@ class _Work:
 
 
 class Settling:
-    """Settles the packages of one set, stage by stage. ``today``: lines of runtimes as they stand: what runs there runs."""
+    """Settles the packages of one set, stage by stage. ``today``: lines of runtimes as they stand: what runs there runs.
+    ``goals``: lines of the destination that nothing goes past, of what nobody says where it stands."""
 
     def __init__(
-        self, compatibility: Compatibility, wishes: Sequence[Wish], today: Mapping[str, str] | None = None
+        self,
+        compatibility: Compatibility,
+        wishes: Sequence[Wish],
+        today: Mapping[str, str] | None = None,
+        goals: Mapping[str, str] | None = None,
     ) -> None:
         self.held = compatibility
+        self.goals = goals or {}
         self.today = today or {}
         self.knowledge = compatibility.knowledge
         self.wishes = tuple(w for w in wishes if not self.knowledge.ecosystems.is_runtime(w.purl))
@@ -142,6 +148,10 @@ class Settling:
     def _ahead(self, wish: Wish, before: Mapping[str, str]) -> list[str]:
         """Releases that can be had, from the one it stands on: nobody goes back."""
         every = self.held.usable(wish.purl)
+        goal = self.goals.get(wish.purl)
+        if goal is not None:
+            line = {r: line_key(self.knowledge.line_of(Coordinate(wish.purl), r)) for r in every}
+            every = [r for r in every if line[r] <= line_key(goal)] or every
         floor = before.get(wish.purl) or wish.exact or next((r for r in every if self._in_ranges(wish, r)), "")
         return [r for r in every if line_key(r) >= line_key(floor)] or every[-1:]
 

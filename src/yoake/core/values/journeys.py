@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from yoake.core.values.coordinates import Target
 
@@ -36,6 +36,8 @@ class ModuleSet:
     modules: tuple[str, ...]
     spans: Mapping[str, Span]
     around: Surroundings
+    unplaced: Mapping[str, str] = field(default_factory=dict)
+    """Lines of the destination for what is asked for here and nobody says where it stands today: purl → line."""
 
 
 @dataclass(frozen=True, slots=True)
