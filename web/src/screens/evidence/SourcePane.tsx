@@ -10,6 +10,7 @@ import { useEffect, useRef } from "react";
 
 import { sourceQuery } from "../../api/queries";
 import type { Finding } from "../../api/types";
+import { charactersBefore } from "../../lib/columns";
 
 const words = HighlightStyle.define([
   { tag: [tags.keyword, tags.operatorKeyword, tags.modifier, tags.self], color: "var(--syntax-word)" },
@@ -101,7 +102,7 @@ function decorate(state: EditorState, file: string, finding: Finding | null, cur
     const at = state.doc.line(Math.max(place.line, 1));
     if (place.line !== lastLine) builder.add(at.from, at.from, Decoration.line({ class: "cm-place-line" }));
     lastLine = place.line;
-    const [from, to] = [Math.min(at.from + place.column, at.to), Math.min(at.from + place.end_column, at.to)];
+    const [from, to] = [at.from + charactersBefore(at.text, place.column), at.from + charactersBefore(at.text, place.end_column)];
     if (to > from) builder.add(from, to, Decoration.mark({ class: place.guarded ? "cm-place-quiet" : "cm-place" }));
     const next = places[i + 1];
     if (place.line === current && next?.line !== place.line && finding) {
