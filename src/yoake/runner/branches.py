@@ -16,6 +16,18 @@ from yoake.runner.git import is_url
 from yoake.runner.git_store import is_repository
 
 _SECONDS: Final = 300
+_SETTINGS: Final = (
+    "-c",
+    "gc.auto=0",
+    "-c",
+    "core.fsmonitor=false",
+    "-c",
+    "core.askPass=",
+    "-c",
+    "commit.gpgSign=false",
+)
+"""Nobody is there to answer a question, such as for the words that open a signing key."""
+
 _NAME: Final = re.compile(r"[A-Za-z0-9][A-Za-z0-9._/-]{0,120}")
 
 
@@ -120,7 +132,7 @@ def _git(folder: Path, *arguments: str, fail: bool = True) -> str:
     }
     try:
         done = subprocess.run(
-            ["git", "-c", "gc.auto=0", "-C", str(folder), *arguments],
+            ["git", *_SETTINGS, "-C", str(folder), *arguments],
             capture_output=True,
             timeout=_SECONDS,
             check=False,
