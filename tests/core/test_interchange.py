@@ -94,7 +94,14 @@ def test_a_pasted_list_is_read_in_any_column_order_and_with_other_separators() -
 
 
 @pytest.mark.parametrize(
-    ("text", "said"), [("", "empty"), ("name,owner\na,b\n", "no column"), ("source,colour\n/a,red\n", "colour")]
+    ("text", "said"),
+    [
+        ("", "empty"),
+        ("name,owner\na,b\n", "no column"),
+        ("source,colour\n/a,red\n", "colour"),
+        ("\u00c6G\r\u00c3^", "unknown columns"),
+        ("source," + "x" * 200_000, "cannot be read"),
+    ],
 )
 def test_a_list_that_cannot_be_read_says_what_its_first_line_must_be(text: str, said: str) -> None:
     with pytest.raises(BadInput, match=said):

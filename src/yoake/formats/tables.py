@@ -111,13 +111,16 @@ def _cells(reader: csv.DictReader[str]) -> Iterator[dict[str | None, object]]:
 
 def read_applications_csv(text: str) -> list[ApplicationRow]:
     """Rows of a list of applications; the header names the columns, in any order. Raises BadInput."""
-    shown = text.lstrip("\ufeff").strip()
+    shown = text.lstrip("\ufeff").strip().replace("\r\n", "\n").replace("\r", "\n")  # whoever ends its rows, and how
     if not shown:
         raise BadInput("The list is empty. Its first line names the columns: " + ", ".join(APPLICATION_COLUMNS) + ".")
     first = shown.splitlines()[0]
     delimiter = max((",", ";", "\t"), key=first.count)
     reader = csv.DictReader(io.StringIO(shown), delimiter=delimiter)
-    header = [(name or "").strip().lower() for name in reader.fieldnames or ()]
+    try:
+        header = [(name or "").strip().lower() for name in reader.fieldnames or ()]
+    except csv.Error as error:
+        raise BadInput(f"The first line cannot be read as CSV: {error}.") from error
     unknown = [name for name in header if name and name not in APPLICATION_COLUMNS]
     if "source" not in header or unknown:
         said = f"unknown columns: {', '.join(unknown)}; " if unknown else "no column “source”; "
