@@ -63,6 +63,20 @@ def test_what_is_safe_today_is_edited_file_by_file_and_the_rest_says_why(
     assert (folder / "pkg/a.py").read_text("utf-8") == FILES["pkg/a.py"]
 
 
+def test_what_a_rule_about_texts_writes_is_told_in_its_words_and_not_by_its_name(
+    tmp_path: Path, home: Home, knowledge: Knowledge, extractor: Extractor
+) -> None:
+    files = {"requirements.txt": "django==3.2\n", "desk/views.py": "def view(request):\n    return request.is_ajax()\n"}
+    source = Source("folder", str(write(tmp_path / "desk", files)), "")
+    said = (parse_target("python@3.8"),)
+    task = EditTask(home.folder, "desk", source, (parse_target("pypi/django@4.2"),), said)
+    made = propose(task, open_snapshot(source, home), knowledge, extractor, Control())
+    (step,) = made.steps
+    assert (step.old, step.new) == ("request.is_ajax()", "")
+    assert step.message.startswith("Write otherwise: request.is_ajax()\n\nThe old way ends at Django 4.0.")
+    assert b"x-requested-with" in step.files["desk/views.py"]
+
+
 def test_what_others_take_from_a_file_is_not_taken_out_of_it(
     tmp_path: Path, home: Home, knowledge: Knowledge, extractor: Extractor
 ) -> None:

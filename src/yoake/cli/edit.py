@@ -83,15 +83,22 @@ def _told(made: Proposal) -> list[str]:
     rows = []
     for step in made.steps:
         safe = "" if step.safe else "; with the move, not before"
-        rows.append(f"{step.message.splitlines()[0]}: {step.places} places in {len(step.files)} files{safe}")
+        counted = f"{_count(step.places, 'place')} in {_count(len(step.files), 'file')}"
+        rows.append(f"{step.message.splitlines()[0]}: {counted}{safe}")
     changed = [f for f in made.files if f.outcome == "changed"]
     rows.append(
-        f"{len(changed)} files would change, each checked by a scan." if changed else "Nothing here can be edited."
+        f"{_count(len(changed), 'file')} would change, each checked by a scan."
+        if changed
+        else "Nothing here can be edited."
     )
     rows += [f"cannot: {f.path}: {f.why}" for f in made.files if f.outcome == "cannot"]
     rows += [f"by hand: {f.path}: {why}" for f in made.files for why in dict.fromkeys(f.hand.values())]
     rows += [f"by hand: {title}: {why}" for title, why in made.by_hand.values()]
     return rows
+
+
+def _count(number: int, what: str) -> str:
+    return f"1 {what}" if number == 1 else f"{number} {what}s"
 
 
 def register(app: typer.Typer) -> None:

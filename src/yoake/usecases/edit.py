@@ -83,7 +83,7 @@ def propose(
     control.say(Progress("checking edits"))
     _check(drafts, scanned.result, snapshot, task, knowledge, extractor, control)
     files = tuple(d.outcome() for d in drafts)
-    steps = (*_move(task, drafts, knowledge), *_steps(made, drafts))
+    steps = (*_move(task, drafts, knowledge), *_steps(made, drafts, knowledge))
     return Proposal(scanned.identity, scanned.label, steps, files, by_hand)
 
 
@@ -250,26 +250,23 @@ def _needed(draft: _Draft, sources: Sequence[str], snapshot: Snapshot, ecosystem
     return ""
 
 
-def _steps(made: Sequence[Finding], drafts: Sequence[_Draft]) -> Iterable[EditStep]:
+def _steps(made: Sequence[Finding], drafts: Sequence[_Draft], knowledge: Knowledge) -> Iterable[EditStep]:
     for finding in made:
         files = {d.path: d.on_disk(d.texts[finding.key]) for d in drafts if d.changed and finding.key in d.texts}
         if files:
+            ruled = finding.symbol in knowledge.rules_by_id  # a rule about texts: its name says nothing to a reader
+            old, new = (finding.title, "") if ruled else (finding.symbol, finding.replacement or GONE)
             places = sum(1 for p in finding.places if p.file in files)
-            new = finding.replacement or GONE
-            yield EditStep(
-                finding.key, finding.symbol, new, _message(finding), finding.window.state == "now", places, files
-            )
+            message = _message(finding, old, new)
+            yield EditStep(finding.key, old, new, message, finding.window.state == "now", places, files)
 
 
-def _message(finding: Finding) -> str:
+def _message(finding: Finding, old: str, new: str) -> str:
     """What a commit says: what is written instead, and why."""
-    new = finding.replacement or ""
-    what = f"Take out {finding.symbol}" if new == "none" else f"Write {new} instead of {finding.symbol}"
-    at = (
-        f"It is gone at {ECOSYSTEMS.spoken(finding.coordinate)} {finding.bites_at}."
-        if finding.bites_at
-        else "It is deprecated."
-    )
+    what = f"Take out {old}" if new == GONE else f"Write {new} instead of {old}" if new else f"Write otherwise: {old}"
+    line = f"{ECOSYSTEMS.spoken(finding.coordinate)} {finding.bites_at}"
+    why = [f"The old way ends at {line}." if finding.bites_at else "The old way is deprecated."]
     both = finding.window.both
-    safe = f" Both ways work from {both[0]} to {both[-1]}." if both and new != "none" else ""
-    return f"{what}\n\n{at}{safe}\n"
+    if both and new not in ("", GONE):
+        why.append(f"Both ways work from {both[0]} to {both[-1]}.")
+    return f"{what}\n\n{' '.join([*why, finding.remedy]).strip()}\n"

@@ -7,7 +7,7 @@ from typing import Literal
 
 from yoake.context.context import Context
 from yoake.core.edits.sides import Hunk, hunks
-from yoake.core.values.edits import EditedFile, Outcome
+from yoake.core.values.edits import MOVE, EditedFile, Outcome
 from yoake.core.values.errors import NotFound
 from yoake.formats.patches import patch
 from yoake.runner.branches import repository_at
@@ -63,7 +63,8 @@ class ByHand:
 
 @dataclass(frozen=True, slots=True)
 class EditsView:
-    """The newest proposal of an application. ``state``: none, working, ready or failed; ``said``: what came of the newest job;
+    """The newest proposal of an application. ``state``: none, working, ready or failed; ``said``: what went wrong, or what was
+    committed;
     ``stale``: the application was scanned at another state since; ``branches``: whether a branch can be made."""
 
     application: ApplicationRow
@@ -117,7 +118,7 @@ def edits(context: Context, slug: str) -> EditsView:
         heading,
         emphasis,
         state,
-        job[2] if job is not None else "",
+        job[2] if job is not None and (state == "failed" or job[0] == "branch") else "",
         kept.scope if kept is not None else "now",
         scopes,
         kept.who if kept is not None else "",
@@ -139,6 +140,8 @@ def _heading(files: list[EditedFileView], steps: list[EditStepView], *, known: b
         return "No change here passed its checks.", "What is left to a person, and why, stands below."
     places = sum(step.places for step in steps)
     count = "1 file" if len(changed) == 1 else f"{len(changed)} files"
+    if all(step.key == MOVE for step in steps):
+        return f"The releases of this stage go into {count}.", "A scan of the new texts finds nothing new in them."
     return (
         f"{count} can be changed at {places} places.",
         "A scan of the new texts finds none of it any more, and nothing new.",

@@ -1738,7 +1738,8 @@ export interface components {
         };
         /**
          * EditsView
-         * @description The newest proposal of an application. ``state``: none, working, ready or failed; ``said``: what came of the newest job;
+         * @description The newest proposal of an application. ``state``: none, working, ready or failed; ``said``: what went wrong, or what was
+         *     committed;
          *     ``stale``: the application was scanned at another state since; ``branches``: whether a branch can be made.
          */
         EditsView: {

@@ -211,7 +211,7 @@ class Settling:
         """Settle one more package: beside what is chosen already, else by choosing the packages it collides with anew."""
         part = work.parts[purl]
         fitting = next((r for r in part.choices if next(self._against(work, purl, r, lines), None) is None), None)
-        if fitting is not None and (self._at_ease(part, fitting) or not self._movable(work, purl, lines)):
+        if fitting is not None and (fitting == part.choices[0] or not self._movable(work, purl, lines)):
             work.chosen[purl] = fitting
             return
         circle = self._circle(work, purl, lines)
@@ -223,9 +223,6 @@ class Settling:
             work.chosen[purl] = fitting
         else:
             work.left_out[purl] = self._obstacle(work, part, lines)
-
-    def _at_ease(self, part: _Part, release: str) -> bool:
-        return release == part.choices[0]
 
     def _movable(self, work: _Work, purl: str, lines: Mapping[str, str]) -> bool:
         """Whether some package that stands in the way of the best choice could stand elsewhere."""
@@ -398,14 +395,10 @@ class Settling:
         home = self.knowledge.ecosystems.runtime_of(purl)
         line = lines.get(home.purl) if home is not None else None
         record = self.knowledge.catalogues[purl]
-        if home is not None and line is not None and release_is_built(record, work.chosen[purl], line):
+        built = frozenset(record.built.get(line or "", ()))
+        if home is not None and work.chosen[purl] in built and not built.intersection(today):
             return f"{wanted} admits none that is built for {spoken(home.purl)} {line}"
         return f"{wanted} admits none that fits"
-
-
-def release_is_built(record: Catalogue, release: str, line: str) -> bool:
-    """Whether a release can be had for a line of its runtime without building it."""
-    return release in record.built.get(line, ())
 
 
 def _spread(releases: Sequence[str]) -> list[str]:

@@ -73,7 +73,8 @@ class EditedFile:
 
 @dataclass(frozen=True, slots=True)
 class EditStep:
-    """One finding's changes: a commit of its own. ``old`` and ``new``: the names, ``new`` may be ``GONE``; ``files``: path → bytes after
+    """One finding's changes: a commit of its own. ``old`` and ``new``: the names, ``new`` is ``GONE`` for what is
+    taken out, and empty where ``old`` says in words what a rule about texts is about; ``files``: path → bytes after
     this step and all before it."""
 
     key: str

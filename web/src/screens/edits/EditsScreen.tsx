@@ -75,7 +75,7 @@ function Ask({ slug, edits }: { slug: string; edits: EditsView }) {
       )}
       {edits.stale && <b className="text-[13px]">The application has changed since: propose again.</b>}
       {edits.state === "failed" && <b className="text-[13px] text-[var(--rose-text)]">{edits.said}</b>}
-      {edits.state === "ready" && edits.said.includes(" on ") && <b className="text-[13px]">{edits.said}</b>}
+      {edits.state === "ready" && edits.said && <b className="text-[13px]">{edits.said}</b>}
     </div>
   );
 }

@@ -39,6 +39,7 @@ export function Steps({ steps, chosen, choose }: Props) {
 /** What a step writes: one name for another, or the releases of a stage. */
 function Name({ step }: { step: EditStep }) {
   if (step.key === "move") return <>the releases of this stage, in manifests and pins</>;
+  if (step.new === "") return <>{step.old}</>;
   return (
     <>
       <code className="[overflow-wrap:anywhere]">{step.old}</code>
