@@ -17,6 +17,7 @@ _COMMANDS: Final = {
     "scan": "yoake.cli.scan",
     "path": "yoake.cli.path",
     "edit": "yoake.cli.edit",
+    "run": "yoake.cli.run",
     "serve": "yoake.cli.serving",
     "demo": "yoake.cli.serving",
     "knowledge": "yoake.cli.knowledge",

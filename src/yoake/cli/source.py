@@ -35,7 +35,7 @@ def read_targets(texts: Iterable[str], home: Home, *, ask: bool = False) -> list
         t.coordinate for t in map(knowledge.ecosystems.canonical_target, given) if not knowledge.lines(t.coordinate)
     ]
     if ask and strange:
-        look_up(LookUpTask(home.folder, tuple(strange), datetime.now(UTC).date()), _terminal_progress())
+        look_up(LookUpTask(home.folder, tuple(strange), datetime.now(UTC).date()), terminal_progress())
         knowledge = load_knowledge(home.knowledge)
     return [knowledge.check_target(target) for target in given]
 
@@ -51,7 +51,7 @@ def scan_source(source: Source, targets: list[Target], said: list[Target], home:
     cache = FactsCache(home.facts)
     extractor = Extractor(cache)
     name = Path(source.location.rstrip("/")).name.removesuffix(".git") or "application"
-    say = _terminal_progress()
+    say = terminal_progress()
     try:
         knowledge = load_knowledge(home.knowledge)
         scanned = scan_snapshot(snapshot, knowledge, targets, said, extractor, Control(say), name)
@@ -68,7 +68,8 @@ def scan_source(source: Source, targets: list[Target], said: list[Target], home:
         snapshot.close()
 
 
-def _terminal_progress() -> Callable[[Progress], None]:
+def terminal_progress() -> Callable[[Progress], None]:
+    """Progress on one line of the terminal; nothing where nobody looks."""
     if not sys.stderr.isatty():
         return lambda _progress: None
 

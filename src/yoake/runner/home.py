@@ -44,6 +44,16 @@ class Home:
         return self.folder / "uploads"
 
     @property
+    def runs(self) -> Path:
+        """Logs of runs."""
+        return self.folder / "runs"
+
+    @property
+    def runtimes(self) -> Path:
+        """Programs of runtimes that a package client fetched."""
+        return self.folder / "runtimes"
+
+    @property
     def lock(self) -> Path:
         """The file that says which server has this home."""
         return self.folder / "server.lock"

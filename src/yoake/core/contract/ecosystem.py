@@ -7,7 +7,7 @@ A new ecosystem is a folder of ``core.ecosystems`` whose ``__init__`` makes one 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Container, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Container, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from fnmatch import fnmatchcase
 from typing import Final, Literal
@@ -18,6 +18,7 @@ from yoake.core.values.coordinates import Coordinate, line_key, package
 from yoake.core.values.edits import Edited, Rename, Spot
 from yoake.core.values.facts import FileFacts
 from yoake.core.values.modules import Module, Pin, Requirement
+from yoake.core.values.runs import Command
 
 NEVER: Final = re.compile(r"(?!)")
 """A pattern that matches nothing."""
@@ -163,6 +164,7 @@ class Ecosystem:
     what was put together by a tool. ``rename`` writes names otherwise in a text of its language; the last argument are imports of what is
     lost, taken out when nothing needs them any more. ``ranges_in``: the text of a manifest and a requirement of it → where it gives a range,
     (from, to) in characters; ``respecified``: a range and a release it keeps out → a range in the same manner that takes it.
+    ``commands``: paths below a module’s folder and how to read one as text → what can be run in it, the likeliest first.
     """
 
     language: str
@@ -198,6 +200,7 @@ class Ecosystem:
     rename: Callable[[bytes, Sequence[Rename], Sequence[Spot]], Edited] | None = None
     ranges_in: Callable[[str, Requirement], Sequence[tuple[int, int]]] | None = None
     respecified: Callable[[str, str], str] | None = None
+    commands: Callable[[Collection[str], Callable[[str], str]], tuple[Command, ...]] = lambda _paths, _read: ()
 
     def package(self, name: str) -> Coordinate:
         """The coordinate of a package by the name people write."""

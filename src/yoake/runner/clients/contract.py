@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import date
 from pathlib import Path
 
@@ -12,6 +12,8 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue
 from yoake.core.knowledge.timeline import Timeline
 from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.modules import Module
+from yoake.core.values.runs import Command, Side, TestResult
 from yoake.core.values.symbols import Surface
 
 Say = Callable[[str], None]
@@ -27,6 +29,35 @@ class Trial:
     beside: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class Bench:
+    """Where a command is to run: the folder of a module in a fresh copy, a place for all that is made, the side it stands for, and a folder
+    in which runtimes are kept."""
+
+    folder: Path
+    place: Path
+    module: Module
+    side: Side
+    command: Command
+    runtimes: Path
+
+
+@dataclass(frozen=True, slots=True)
+class Environment:
+    """How a command runs on a bench. ``steps``: (what it does, words) that make the environment, each must go well; ``installing`` and
+    ``variables``: the variables of the steps and of the command; ``words``: the command itself; ``tests`` reads its results from what it
+    wrote, given its output; ``installed`` lists package → release; ``mending``: the output of a command that ran no test → what is missing
+    beside it and the words that bring it, None where nothing is known."""
+
+    steps: Sequence[tuple[str, Sequence[str]]]
+    words: Sequence[str]
+    installing: Mapping[str, str] = field(default_factory=dict)
+    variables: Mapping[str, str] = field(default_factory=dict)
+    tests: Callable[[str], Sequence[TestResult]] = lambda _output: ()
+    installed: Callable[[], Mapping[str, str]] = dict
+    mending: Callable[[str], tuple[str, Sequence[str]] | None] = lambda _output: None
+
+
 @dataclass(frozen=True, kw_only=True)
 class Client:
     """The package client and the runtimes of one ecosystem.
@@ -36,7 +67,8 @@ class Client:
     ``record``: its release record. ``try_release``: a release really installed and used on a line of the runtime; None where
     nobody can. All raise BadSource where the client or the artefact gives nothing readable, and BadCoordinate for lines that
     there are not. ``records``: records of many packages as they come, without what only their artefacts tell; None for each that
-    the client does not know, and where a client has no quicker way than one after the other.
+    the client does not know, and where a client has no quicker way than one after the other. ``environment``: how a command of a
+    module runs with the releases of a side; BadSource where this machine cannot.
     """
 
     ecosystem: Ecosystem
@@ -47,3 +79,4 @@ class Client:
     record: Callable[[Coordinate, date, Knowledge, Say], Catalogue]
     try_release: Callable[[Coordinate, str, str], Trial] | None = None
     records: Callable[[Sequence[Coordinate], date], Iterator[tuple[Coordinate, Catalogue | None]]] | None = None
+    environment: Callable[[Bench], Environment] | None = None

@@ -9,6 +9,7 @@ from typing import Final
 from yoake.core.contract.ecosystem import Document, Ecosystem, ManifestReader, PathStyle, RuntimeWords, SourceReader
 from yoake.core.contract.locality import Locality
 from yoake.core.ecosystems.javascript import manifests
+from yoake.core.ecosystems.javascript.commands import node_commands
 from yoake.core.ecosystems.javascript.edits import rename_in_javascript
 from yoake.core.ecosystems.javascript.files import is_bounded_script, minified, read_script
 from yoake.core.ecosystems.javascript.names import NODE
@@ -139,4 +140,5 @@ JAVASCRIPT: Final = Ecosystem(
     rename=rename_in_javascript,
     ranges_in=manifests.package_json_ranges,
     respecified=respecified,
+    commands=node_commands,
 )

@@ -12,6 +12,7 @@ from packaging.utils import canonicalize_name
 
 from yoake.core.contract.ecosystem import Document, Ecosystem, ManifestReader, PathStyle, RuntimeWords, SourceReader
 from yoake.core.contract.locality import Locality
+from yoake.core.ecosystems.python.commands import python_commands
 from yoake.core.ecosystems.python.edits import rename_in_python
 from yoake.core.ecosystems.python.locks import read_pipfile_lock, read_toml_lock
 from yoake.core.ecosystems.python.manifests import read_pyproject, read_setup_cfg, read_setup_py
@@ -168,5 +169,6 @@ PYTHON_ECOSYSTEM: Final = Ecosystem(
     rename=rename_in_python,
     ranges_in=ranges_in,
     respecified=respecified,
+    commands=python_commands,
     tests=r"(^|/)(test_[^/]*|[^/]*_test|tests|conftest)\.py$",
 )

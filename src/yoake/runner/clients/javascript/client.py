@@ -6,6 +6,7 @@ from typing import Final
 
 from yoake.core.ecosystems.javascript import JAVASCRIPT
 from yoake.runner.clients.contract import Client
+from yoake.runner.clients.javascript.environments import node_environment
 from yoake.runner.clients.javascript.records import npm_record, npm_records
 from yoake.runner.clients.javascript.surfaces import archive_surface, build_node, build_npm
 
@@ -17,4 +18,5 @@ JAVASCRIPT_CLIENT: Final = Client(
     files="an npm archive",
     record=npm_record,
     records=npm_records,
+    environment=node_environment,
 )

@@ -6,6 +6,7 @@ from typing import Final
 
 from yoake.core.ecosystems.python import PYTHON_ECOSYSTEM
 from yoake.runner.clients.contract import Client
+from yoake.runner.clients.python.environments import python_environment
 from yoake.runner.clients.python.records import pypi_record, pypi_records
 from yoake.runner.clients.python.surfaces import build_pypi, build_python, wheel_surface
 from yoake.runner.clients.python.trying import try_release
@@ -19,4 +20,5 @@ PYTHON_CLIENT: Final = Client(
     record=pypi_record,
     records=pypi_records,
     try_release=try_release,
+    environment=python_environment,
 )

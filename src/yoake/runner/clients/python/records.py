@@ -12,6 +12,7 @@ from packaging.requirements import InvalidRequirement, Requirement
 from packaging.utils import canonicalize_name
 
 from yoake.core.ecosystems.python import PYTHON_ECOSYSTEM
+from yoake.core.ecosystems.python.listings import really_listed
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.ecosystems.python.observation import import_break
 from yoake.core.ecosystems.python.syntax import read_python
@@ -44,15 +45,16 @@ def pypi_record(coordinate: Coordinate, today: date, knowledge: Knowledge, say: 
     for release in list(newest.values())[-_MOST_DETAILS:]:
         say(f"{coordinate.short} {release}: metadata")
         read.append(_wheel(coordinate, release, knowledge))
+    details = tuple(facts for facts in read if facts is not None)
     return Catalogue(
         format=1,
         coordinate=coordinate.purl,
         as_of=today,
         how="pip index versions for each Python line, and the metadata of wheels",
         releases=releases,
-        fits=fits,
-        built=built,
-        details=tuple(facts for facts in read if facts is not None),
+        fits=really_listed(fits, details),
+        built=really_listed(built, details),
+        details=details,
     )
 
 
@@ -107,7 +109,7 @@ def _listed_record(
     for file in ordered:
         if file.uploaded is not None:
             first[str(file.release)] = min(file.uploaded, first.get(str(file.release), file.uploaded))
-    details = (read[r].model_copy(update={"released": first.get(r)}) for r in releases if r in read)
+    details = tuple(read[r].model_copy(update={"released": first.get(r)}) for r in releases if r in read)
     how = "pip’s index for each Python line, and the metadata of wheels"
     return Catalogue(
         format=1,
@@ -115,9 +117,9 @@ def _listed_record(
         as_of=today,
         how=how,
         releases=releases,
-        fits=fits,
-        built=built,
-        details=tuple(details),
+        fits=really_listed(fits, details),
+        built=really_listed(built, details),
+        details=details,
     )
 
 

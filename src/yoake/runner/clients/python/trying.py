@@ -68,7 +68,7 @@ for top in tops:
             if gone or (module in OURS and isinstance(error, (ImportError, AttributeError))) or isinstance(error, SyntaxError):
                 raise ImportError("%s: %s: %s" % (inner, type(error).__name__, said))
 '''
-_BESIDE: Final = (
+BESIDE: Final = (
     (re.compile(r"No module named '?(pkg_resources|distutils|setuptools)"), "setuptools<81"),
     (re.compile(r"soft_unicode"), "markupsafe<2.1"),
     (re.compile(r"EntryPoints.*has no attribute|'SelectableGroups'|importlib.metadata.*get"), "importlib-metadata<5"),
@@ -96,7 +96,7 @@ def try_release(coordinate: Coordinate, release: str, line: str) -> Trial:
     first = _once(programs[line], line, name, release, ())
     if first.runs:
         return first
-    for sign, beside in _BESIDE:
+    for sign, beside in BESIDE:
         if sign.search(first.note) and not beside.startswith(f"{name}<"):
             again = _once(programs[line], line, name, release, (beside,))
             return Trial(runs=True, beside=beside) if again.runs else first

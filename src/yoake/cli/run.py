@@ -1,0 +1,157 @@
+"""``yoake run``: tests of a source on the runtime and releases of one state, or of two beside each other."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import UTC, datetime
+from enum import StrEnum
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from yoake.cli.source import CLEAN, FOUND, kind_here, read_targets, scan_source, terminal_progress
+from yoake.core.values.coordinates import Target, line_key
+from yoake.core.values.errors import BadInput
+from yoake.core.values.modules import Stated
+from yoake.core.values.runs import Command, RunOutcome, Side
+from yoake.formats.junit import write_junit
+from yoake.formats.runs import as_results, run_json, run_text
+from yoake.runner.answers import write_whole
+from yoake.runner.home import Home, default_home
+from yoake.runner.kept_commands import RunLimits
+from yoake.runner.knowledge_files import load_knowledge
+from yoake.store.applications import Source
+from yoake.usecases.run import REPEATS, RunTask, named, run_sides, suggested
+from yoake.usecases.run_sides import goal_side, old_side
+from yoake.usecases.scan import Control
+
+_FAILED = 2
+
+
+class RunFormat(StrEnum):
+    """How runs are written."""
+
+    TEXT = "text"
+    JSON = "json"
+    JUNIT = "junit"
+
+
+def run(
+    path: Annotated[
+        str, typer.Argument(help="A folder or a git repository. Its code is run: only do this with code you trust.")
+    ],
+    words: Annotated[list[str] | None, typer.Argument(help="After --: the command itself.")] = None,
+    state: Annotated[
+        list[str] | None,
+        typer.Option("--state", help="A line to run on, e.g. python@3.8 (repeatable); today's when left out."),
+    ] = None,
+    against_: Annotated[
+        list[str] | None, typer.Option("--against", help="A line of the other side, e.g. python@3.13 (repeatable).")
+    ] = None,
+    command: Annotated[str, typer.Option(help="One of the commands that the files speak of, by its name.")] = "",
+    module: Annotated[str, typer.Option(help="The folder to run in.")] = "",
+    ref: Annotated[str, typer.Option(help="Run this commit, branch or tag instead of the files as they are.")] = "",
+    against_ref: Annotated[str, typer.Option(help="The commit, branch or tag of the other side.")] = "",
+    beside: Annotated[
+        list[str] | None,
+        typer.Option("--with", help="A package that the command needs and no file asks for (repeatable)."),
+    ] = None,
+    repeats: Annotated[int, typer.Option(min=0, max=9, help="Times to run again where tests fail.")] = REPEATS,
+    seconds: Annotated[float, typer.Option(min=1, max=86400, help="The longest that one command may take.")] = 1800,
+    format_: Annotated[RunFormat, typer.Option("--format", help="How to write what came of it.")] = RunFormat.TEXT,
+    output: Annotated[Path | None, typer.Option("-o", "--output", help="Write to this file.")] = None,
+) -> None:
+    """Run tests in a fresh copy and a new environment. Exit 0 all pass, 1 some fail or break, 2 could not run."""
+    home = default_home()
+    folder = Path(path).expanduser()
+    source = Source(kind_here(path, ref), path, ref)
+    here, there = read_targets(state or (), home), read_targets(against_ or (), home)
+    sides = _sides(source, module, here, there, ref, against_ref, home)
+    wanted = Command(words[0], tuple(words)) if words else _named(folder / module, command)
+    if beside:
+        wanted = replace(wanted or suggested(folder / module)[0], beside=tuple(beside))
+    task = RunTask(
+        home.folder,
+        source,
+        module,
+        wanted,
+        sides[0],
+        sides[1] if len(sides) > 1 else None,
+        repeats,
+        RunLimits(seconds=seconds),
+    )
+    done = run_sides(task, Control(terminal_progress()))
+    shown = _shown(done, format_, home, path)
+    if output is not None:
+        write_whole(output, shown)
+    else:
+        sys.stdout.write(shown)
+    raise typer.Exit(_code(done))
+
+
+def _named(folder: Path, name: str) -> Command | None:
+    return named(suggested(folder), name) if name else None
+
+
+def _sides(
+    source: Source, module: str, here: Sequence[Target], there: Sequence[Target], ref: str, other_ref: str, home: Home
+) -> list[Side]:
+    """One side or two, the one with the lower lines first."""
+    knowledge = load_knowledge(home.knowledge)
+    known = list({t.coordinate: t for t in (*here, *there)}.values())
+    if not known:
+        raise BadInput("Name a line to run on with --state, as in --state python@3.13.")
+    scanned = scan_source(source, known, [], home)
+    today = scanned.result.today.get(module) or next(iter(scanned.result.today.values()), {})
+    day = datetime.now(UTC).date()
+
+    def side(targets: Sequence[Target], which: str) -> Side:
+        label = ", ".join(f"{knowledge.spoken(t.coordinate.purl)} {t.line}" for t in targets) or "today"
+        if not _beyond(targets, today):
+            return old_side(label, today, targets, knowledge, which)
+        result = scan_source(source, list(targets), [], home).result
+        return goal_side(label, result, today, targets, knowledge, day, which)
+
+    first = side(here, ref)
+    if not there and not other_ref:
+        return [first]
+    second = side(there or here, other_ref)
+    return [first, second] if _rank(here, known) <= _rank(there, known) else [second, first]
+
+
+def _beyond(targets: Sequence[Target], today: dict[str, Stated]) -> bool:
+    """Whether some line lies past today’s, so that packages have to be settled for it."""
+    held = {purl: s.line for purl, s in today.items()}
+    return any(t.coordinate.purl not in held or line_key(t.line) > line_key(held[t.coordinate.purl]) for t in targets)
+
+
+def _rank(targets: Sequence[Target], known: Sequence[Target]) -> tuple[tuple[int, ...], ...]:
+    """Lines of the coordinates that are named anywhere, in one order; what is not named counts as today’s and lowest."""
+    held = {t.coordinate: line_key(t.line) for t in targets}
+    return tuple(held.get(t.coordinate, ()) for t in sorted(known, key=lambda t: t.coordinate.purl))
+
+
+def _shown(done: RunOutcome, format_: RunFormat, home: Home, path: str) -> str:
+    if format_ is RunFormat.JSON:
+        return json.dumps(run_json(done), indent=1, ensure_ascii=False) + "\n"
+    if format_ is RunFormat.JUNIT:
+        return write_junit(Path(path).name, as_results(done))
+    return run_text(done, str(home.folder))
+
+
+def _code(done: RunOutcome) -> int:
+    last = [done.old[-1], *done.new[-1:]]
+    if any(run.ended in ("refused", "cut") for run in last):
+        return _FAILED
+    if done.new:
+        return FOUND if any(t.verdict == "breaks" for t in done.tests) else CLEAN
+    return CLEAN if last[0].ended == "passed" else FOUND
+
+
+def register(app: typer.Typer) -> None:
+    """Add the command."""
+    app.command("run")(run)

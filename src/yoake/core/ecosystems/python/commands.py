@@ -1,0 +1,81 @@
+"""What can be run in a module of Python: its tests, as its files say that they are run."""
+
+from __future__ import annotations
+
+import re
+import shlex
+from collections.abc import Callable, Collection, Iterator
+from typing import Final
+
+from yoake.core.ecosystems.python.tox import tox_test_settings
+from yoake.core.values.runs import Command
+
+_TEST_FILE: Final = re.compile(r"(?:^|/)(?:test_[^/]*|[^/]*_test|tests)\.py$")
+_PYTEST_FILES: Final = {
+    "pytest.ini": re.compile(r"\[pytest\]"),
+    "tox.ini": re.compile(r"\[pytest\]"),
+    "setup.cfg": re.compile(r"\[tool:pytest\]"),
+    "pyproject.toml": re.compile(r"\[tool\.pytest\b"),
+}
+_CI: Final = re.compile(r"^\.(?:github/workflows/[^/]+|gitlab-ci|travis)\.ya?ml$")
+_RUNS_PYTEST: Final = re.compile(r"\b(?:python\s+-m\s+)?py\.?test\b")
+_RUNS_DJANGO: Final = re.compile(r"\bmanage\.py\s+test\b")
+
+_POSITIONS: Final = re.compile(r"\{posargs(?::([^{}]*))?\}|\[\]")
+_COVERAGE: Final = re.compile(r"^coverage\s+run\s+(?:--?(?!m\b)[\w-]+(?:=\S+)?\s+)*")
+
+_PYTEST: Final = ("python", "-m", "pytest")
+_DJANGO: Final = ("python", "manage.py", "test", "--noinput")
+_UNITTEST: Final = ("python", "-m", "unittest", "discover")
+
+
+def python_commands(paths: Collection[str], read: Callable[[str], str]) -> tuple[Command, ...]:
+    """Tests of a module, the way that its files speak of first."""
+    found = {command.words: command for command in reversed(list(_told(paths, read)))}
+    return tuple(reversed(found.values()))
+
+
+def _told(paths: Collection[str], read: Callable[[str], str]) -> Iterator[Command]:
+    manage = "manage.py" in paths
+    if "tox.ini" in paths:
+        _, commands = tox_test_settings(read("tox.ini"))
+        yield from (made for row in commands if (made := _of_tox(row)) is not None)
+    for name, sign in _PYTEST_FILES.items():
+        if name in paths and sign.search(read(name)):
+            yield Command("pytest", _PYTEST, why=name)
+    for path in sorted(p for p in paths if _CI.match(p)):
+        text = read(path)
+        if manage and _RUNS_DJANGO.search(text):
+            yield Command("manage.py test", _DJANGO, why=path)
+        if _RUNS_PYTEST.search(text):
+            yield Command("pytest", _PYTEST, why=path)
+    if "conftest.py" in paths or "tests/conftest.py" in paths:
+        yield Command("pytest", _PYTEST, why="conftest.py")
+    yield from _unspoken(paths, manage=manage)
+
+
+def _unspoken(paths: Collection[str], *, manage: bool) -> Iterator[Command]:
+    """What can be run though no file says how."""
+    if manage:
+        yield Command("manage.py test", _DJANGO, why="manage.py")
+        yield Command("check", ("python", "manage.py", "check"), "check", "manage.py")
+    elif first := next((p for p in sorted(paths) if _TEST_FILE.search(p)), ""):
+        yield Command("pytest", _PYTEST, why=first)  # it runs tests of unittest too
+        yield Command("unittest", _UNITTEST, why=first)
+
+
+def _of_tox(row: str) -> Command | None:
+    """The command of an environment for tests, as it runs without tox; None for what does not run tests."""
+    text = _POSITIONS.sub(lambda m: m.group(1) or "", row.lstrip("-").strip())
+    text = text.replace("{envpython}", "python").replace("{toxinidir}", ".")
+    text = _COVERAGE.sub("python ", text)
+    if "{" in text:
+        return None
+    try:
+        words = shlex.split(text, comments=True)
+    except ValueError:
+        return None
+    if words[:1] in (["pytest"], ["py.test"]):
+        return Command("pytest", ("python", "-m", "pytest", *words[1:]), why="tox.ini")
+    runs_tests = any("test" in word for word in words[1:]) and words[:1] in (["python"], ["django-admin"])
+    return Command(" ".join(words[:4]), tuple(words), why="tox.ini") if runs_tests else None

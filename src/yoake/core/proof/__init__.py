@@ -1,0 +1,1 @@
+"""Evidence: tests on two sides, gates of stages, and the recorded state that may only shrink."""

@@ -1,0 +1,265 @@
+"""Run a command of an application in a fresh copy, on the runtime and releases of a side, or of two sides (DESIGN 4.9)."""
+
+from __future__ import annotations
+
+import secrets
+import shutil
+import tempfile
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Final
+
+from yoake.core.edits.manifests import edit_manifest, manifest_files
+from yoake.core.inventory.assemble import MAX_MANIFEST, assemble, is_inventory_file
+from yoake.core.proof.comparing import compare
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.edits import applied
+from yoake.core.values.errors import BadInput, BadSource
+from yoake.core.values.modules import Module
+from yoake.core.values.runs import Command, Run, RunEnd, RunOutcome, Side, TestResult
+from yoake.runner.clients.contract import Bench, Environment
+from yoake.runner.clients.registered import client_of
+from yoake.runner.copies import check_module, copy_commit, copy_folder, copy_snapshot
+from yoake.runner.home import Home
+from yoake.runner.kept_commands import Ended, RunLimits, run_kept
+from yoake.runner.snapshots import FolderSnapshot
+from yoake.store.applications import Source
+from yoake.usecases.scan import Control, Progress
+from yoake.usecases.sources import check_source, local_path, open_snapshot
+
+REPEATS: Final = 1
+"""Times that a side is run again when tests fail on it: a test that then passes tells nothing about the versions."""
+
+_MENDINGS: Final = 3  # things that may be missing beside it, one seen after the other
+_MOST_OUTPUT: Final = 8 * 1024**2
+
+
+@dataclass(frozen=True, slots=True)
+class RunTask:
+    """A command in a module of a source, on an old side and, where there is one, on a new side. ``command`` None: the likeliest of those that
+    the module’s files speak of."""
+
+    home: Path
+    source: Source
+    module: str
+    command: Command | None
+    old: Side
+    new: Side | None = None
+    repeats: int = REPEATS
+    limits: RunLimits = field(default_factory=RunLimits)
+    allowed: tuple[Path, ...] | None = None
+
+
+class RunWorker:
+    """Runs in a process of its own."""
+
+    def __call__(self, task: RunTask, tell: Callable[[str, object], None]) -> RunOutcome:
+        """Run both sides. Raises BadSource and BadInput."""
+        return run_sides(task, Control(lambda progress: tell("said", progress)))
+
+
+def run_sides(task: RunTask, control: Control) -> RunOutcome:
+    """Each side in a copy and an environment of its own, again where tests fail; then test by test. Raises BadSource, BadInput, Stopped."""
+    check_source(task.source, task.allowed)
+    old = _repeated(task, task.old, control)
+    if task.new is None:
+        return RunOutcome(old)
+    new = _repeated(task, task.new, control)
+    return RunOutcome(old, new, compare(old, new))
+
+
+def _repeated(task: RunTask, side: Side, control: Control) -> tuple[Run, ...]:
+    with tempfile.TemporaryDirectory(prefix="yoake-run-", ignore_cleanup_errors=True) as held:
+        place = Path(held)
+        made = _Site(task, side, place, control)
+        runs = [made.run(1)]
+        while len(runs) <= task.repeats and runs[-1].ended == "failed":
+            runs.append(made.run(len(runs) + 1))
+        return tuple(runs)
+
+
+class _Site:
+    """A side with its copy and its environment; runs again without making them anew."""
+
+    def __init__(self, task: RunTask, side: Side, place: Path, control: Control) -> None:
+        self.task, self.side, self.place, self.control = task, side, place, control
+        self.log = Home(task.home).runs / f"{secrets.token_hex(8)}.log"
+        self.log.parent.mkdir(parents=True, exist_ok=True)
+        self._ready: tuple[Environment, Path, Command] | None = None
+        self._refused: Ended | None = None
+        self.identity = ""
+        self.beside: list[str] = []
+
+    def run(self, number: int) -> Run:
+        """Run the command once; the environment is made before the first time, and mended where something old is missing beside it."""
+        if self._ready is None:
+            self._ready = self._prepare()
+        environment, folder, command = self._ready
+        if self._refused is not None:
+            return self._told(command, "refused", self._refused, environment, ())
+        ended, output, tests = self._once(environment, folder, command, number)
+        for _ in range(_MENDINGS):
+            mending = (
+                environment.mending(output) if ended.code and not any(t.outcome == "passed" for t in tests) else None
+            )
+            if mending is None or mending[0] in self.beside:
+                break
+            self.beside.append(mending[0])
+            self._note(f"$ {mending[0]} beside it")
+            run_kept(mending[1], folder, environment.installing, self.place, self.log, self.task.limits)
+            ended, output, tests = self._once(environment, folder, command, number)
+        state: RunEnd = "cut" if ended.why else "passed" if ended.code == 0 else "failed"
+        return self._told(command, state, ended, environment, tests)
+
+    def _once(
+        self, environment: Environment, folder: Path, command: Command, number: int
+    ) -> tuple[Ended, str, tuple[TestResult, ...]]:
+        again = f" ({number})" if number > 1 else ""
+        self.control.say(Progress(f"{self.side.label}: {command.name}{again} · {self.log.name}"))
+        self._note(f"$ {' '.join(command.words)}{again}")
+        at = self.log.stat().st_size
+        ended = run_kept(environment.words, folder, environment.variables, self.place, self.log, self.task.limits)
+        with self.log.open("rb") as handle:
+            handle.seek(at)
+            output = handle.read(_MOST_OUTPUT).decode("utf-8", "replace")
+        self._note(f"[{ended.why or f'it ended with {ended.code}'}, after {ended.seconds:.1f} s]")
+        tests = tuple(environment.tests(output))
+        self._clear_results()
+        return ended, output, tests
+
+    def _prepare(self) -> tuple[Environment, Path, Command]:
+        self.control.say(Progress(f"{self.side.label}: a fresh copy · {self.log.name}"))
+        copy = self.place / "copy"
+        copy.mkdir()
+        self.identity = _copy(self.task, self.side, copy)
+        folder = check_module(copy, self.task.module)
+        module = _module(copy, self.task.module)
+        command = self.task.command or suggested(folder)[0]
+        _take_releases(copy, module, self.side.releases)
+        runtime = command.runtime or _runtime_of(folder, self.side)
+        client = client_of(Coordinate(runtime)) if runtime else None
+        if client is None or client.environment is None:
+            raise BadInput(f"No runtime is named on which this can run: give a line, as in {_EXAMPLE}.")
+        bench = Bench(folder, self.place, module, self.side, command, Home(self.task.home).runtimes)
+        environment = client.environment(bench)
+        for title, words in environment.steps:
+            self.control.say(Progress(f"{self.side.label}: {title} · {self.log.name}"))
+            self._note(f"$ {title}")
+            ended = run_kept(words, folder, environment.installing, self.place, self.log, self.task.limits)
+            if ended.code != 0 or ended.why:
+                self._refused = Ended(ended.code, f"{title}: {ended.why or last_error(self.log)}", ended.seconds)
+                break
+        return environment, folder, command
+
+    def _told(
+        self, command: Command, state: RunEnd, ended: Ended, environment: Environment, tests: Sequence[TestResult]
+    ) -> Run:
+        return Run(
+            self.side,
+            command,
+            state,
+            ended.code,
+            round(ended.seconds, 2),
+            ended.why or (f"with {', '.join(self.beside)} beside it" if self.beside else ""),
+            tuple(tests),
+            f"runs/{self.log.name}",
+            environment.installed(),
+            self.identity,
+        )
+
+    def _note(self, text: str) -> None:
+        with self.log.open("a", encoding="utf-8") as handle:
+            handle.write(f"{text}\n")
+
+    def _clear_results(self) -> None:
+        results = self.place / "results"
+        if results.is_dir():
+            for path in results.iterdir():
+                if path.is_file():
+                    path.unlink()
+                else:
+                    shutil.rmtree(path, ignore_errors=True)
+
+
+_EXAMPLE: Final = "--state python@3.13"
+
+
+def last_error(log: Path) -> str:
+    """The last line of a log that tells of an error, else its last line."""
+    rows = [row.strip() for row in log.read_text("utf-8", "replace")[-20_000:].splitlines() if row.strip()]
+    errors = [
+        row for row in rows if row.lower().startswith(("error", "npm err! code", "npm error code")) or "Error: " in row
+    ]
+    return (errors or rows or ["nothing was said"])[-1][:300]
+
+
+def _copy(task: RunTask, side: Side, target: Path) -> str:
+    source = task.source
+    inside = source.subfolder.strip("/")
+    if source.kind == "git" or side.ref:
+        return copy_commit(source.location, side.ref or source.ref, inside, Home(task.home).mirrors, target)
+    if source.kind == "archive":
+        snapshot = open_snapshot(source, Home(task.home), task.allowed)
+        try:
+            return copy_snapshot(snapshot, target)
+        finally:
+            snapshot.close()
+    return copy_folder(local_path(source.location).resolve() / inside, target)
+
+
+def _module(copy: Path, path: str) -> Module:
+    """What the manifests of a copy say of one module."""
+    snapshot = FolderSnapshot(copy)
+    held = {
+        entry.path: snapshot.read(entry.path)
+        for entry in snapshot.entries()
+        if not entry.refused and is_inventory_file(entry.path, ECOSYSTEMS) and entry.size <= 10 * MAX_MANIFEST
+    }
+    modules = assemble(held, "application", ECOSYSTEMS)
+    return next((m for m in modules if m.path == path), Module(path, "application"))
+
+
+def _take_releases(copy: Path, module: Module, releases: Mapping[str, str]) -> None:
+    """Write the releases of a side into the manifests of the copy, where their ranges keep them out."""
+    for path in manifest_files([module], releases):
+        target = copy / path
+        before = target.read_bytes()
+        made = edit_manifest(path, before, [module], releases, ECOSYSTEMS)
+        if made.changes:
+            target.write_bytes(applied(before, made.changes))
+
+
+def suggested(folder: Path) -> tuple[Command, ...]:
+    """What can be run in a folder, the likeliest first. Raises BadInput where nothing tells."""
+    paths = [e.path for e in FolderSnapshot(folder).entries() if not e.refused]
+
+    def read(path: str) -> str:
+        return (folder / path).read_text("utf-8", "replace")
+
+    found = tuple(
+        replace(command, runtime=e.runtime.purl) for e in ECOSYSTEMS.ecosystems for command in e.commands(paths, read)
+    )
+    if not found:
+        raise BadInput("No file here says how its tests are run. Name the command.")
+    return found
+
+
+def _runtime_of(folder: Path, side: Side) -> str:
+    """What a command that somebody wrote runs on: where the folder’s own commands run, else the first that the side names."""
+    try:
+        found = [c.runtime for c in suggested(folder) if c.runtime in side.lines]
+    except BadInput:
+        found = []
+    return (found or list(side.lines) or [""])[0]
+
+
+def named(commands: Sequence[Command], name: str) -> Command:
+    """One of the commands by its name. Raises BadSource with those that there are."""
+    found = next((c for c in commands if c.name == name), None)
+    if found is None:
+        raise BadSource(
+            f"There is no command “{name}” here. There are: {', '.join(c.name for c in commands) or 'none'}."
+        )
+    return found

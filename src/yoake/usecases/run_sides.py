@@ -1,0 +1,56 @@
+"""The sides of a run: which runtime and which releases stand for lines that somebody names, or for a stage of a plan."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from datetime import date
+
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.values.coordinates import Target
+from yoake.core.values.findings import ScanResult
+from yoake.core.values.journeys import Shape
+from yoake.core.values.modules import Stated
+from yoake.core.values.plans import Stage
+from yoake.core.values.runs import Side
+from yoake.views.alternatives import ways_of_result
+
+
+def old_side(
+    label: str, today: Mapping[str, Stated], targets: Sequence[Target], knowledge: Knowledge, ref: str = ""
+) -> Side:
+    """As manifests and lock files have it, on today’s runtimes, but for the lines that are named."""
+    runtimes = {p: s.line for p, s in today.items() if knowledge.ecosystems.is_runtime(p)}
+    runtimes |= {t.coordinate.purl: t.line for t in targets if knowledge.ecosystems.is_runtime(t.coordinate.purl)}
+    releases = {
+        t.coordinate.purl: t.line
+        for t in targets
+        if not knowledge.ecosystems.is_runtime(t.coordinate.purl)
+        and (t.coordinate.purl not in today or today[t.coordinate.purl].line != t.line)
+    }
+    return Side(label, runtimes, releases, ref=ref)
+
+
+def stage_side(label: str, stage: Stage, knowledge: Knowledge, ref: str = "") -> Side:
+    """The releases that a stage takes, on its runtimes."""
+    runtimes = {p: line for p, line in stage.state if knowledge.ecosystems.is_runtime(p)}
+    releases = {p.coordinate: p.release for p in stage.packages if p.release}
+    return Side(label, runtimes, releases, locked=False, ref=ref)
+
+
+def goal_side(
+    label: str,
+    result: ScanResult,
+    today: Mapping[str, Stated],
+    targets: Sequence[Target],
+    knowledge: Knowledge,
+    day: date,
+    ref: str = "",
+) -> Side:
+    """What the last stage to these lines takes; where no path leads there, these lines alone."""
+    named = old_side(label, today, targets, knowledge, ref)
+    ways = [w for _, found in ways_of_result(result, targets, knowledge, day, Shape()) if (w := found.way("work"))]
+    if not ways or not ways[0].plan.stages:
+        return named
+    made = stage_side(label, ways[0].plan.stages[-1], knowledge, ref)
+    packages = {t.coordinate.purl: t.line for t in targets if t.coordinate.purl not in named.lines}
+    return Side(label, {**named.lines, **made.lines}, {**packages, **made.releases}, locked=False, ref=ref)
