@@ -15,6 +15,7 @@ const Horizon = lazy(() => import("./screens/horizon/Horizon"));
 const EvidenceScreen = lazy(() => import("./screens/evidence/EvidenceScreen"));
 const PathScreen = lazy(() => import("./screens/path/PathScreen"));
 const EditsScreen = lazy(() => import("./screens/edits/EditsScreen"));
+const ProofScreen = lazy(() => import("./screens/proof/ProofScreen"));
 const WorkScreen = lazy(() => import("./screens/work/WorkScreen"));
 const Intake = lazy(() => import("./screens/intake/Intake"));
 const ReportScreen = lazy(() => import("./screens/report/ReportScreen"));
@@ -80,6 +81,7 @@ function Screens() {
             <Route path="/applications/:slug" element={<EvidenceScreen />} />
             <Route path="/applications/:slug/path" element={<PathScreen />} />
             <Route path="/applications/:slug/edits" element={<EditsScreen />} />
+            <Route path="/applications/:slug/proof" element={<ProofScreen />} />
             <Route path="/work" element={<WorkScreen />} />
             <Route path="/applications/:slug/work" element={<WorkScreen />} />
             <Route path="/take-in" element={<Intake />} />

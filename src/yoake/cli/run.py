@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import sys
 from collections.abc import Sequence
-from dataclasses import replace
 from datetime import UTC, datetime
 from enum import StrEnum
 from pathlib import Path
@@ -72,8 +71,6 @@ def run(
     here, there = read_targets(state or (), home), read_targets(against_ or (), home)
     sides = _sides(source, module, here, there, ref, against_ref, home)
     wanted = Command(words[0], tuple(words)) if words else _named(folder / module, command)
-    if beside:
-        wanted = replace(wanted or suggested(folder / module)[0], beside=tuple(beside))
     task = RunTask(
         home.folder,
         source,
@@ -83,6 +80,7 @@ def run(
         sides[1] if len(sides) > 1 else None,
         repeats,
         RunLimits(seconds=seconds),
+        beside=tuple(beside or ()),
     )
     done = run_sides(task, Control(terminal_progress()))
     shown = _shown(done, format_, home, path)

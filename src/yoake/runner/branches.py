@@ -13,7 +13,7 @@ from typing import Final
 
 from yoake.core.values.errors import BadSource, Conflict
 from yoake.runner.git import is_url
-from yoake.runner.git_store import is_repository
+from yoake.runner.git_store import is_repository, read_refs, store_of
 
 _SECONDS: Final = 300
 _SETTINGS: Final = (
@@ -91,6 +91,19 @@ def repository_at(location: str) -> Path | None:
         return path if path.is_dir() and is_repository(path) else None
     except (OSError, RuntimeError, ValueError):
         return None
+
+
+def branches_of(location: str, prefix: str = "yoake/") -> dict[str, str]:
+    """Branch → commit, of the branches of a repository on this machine that begin so; read without asking git."""
+    repository = repository_at(location)
+    if repository is None:
+        return {}
+    try:
+        refs = read_refs(store_of(repository.resolve()))
+    except BadSource:
+        return {}
+    begin = f"refs/heads/{prefix}"
+    return {name.removeprefix("refs/heads/"): commit for name, commit in refs.items() if name.startswith(begin)}
 
 
 def head_of(repository: Path) -> str:

@@ -38,10 +38,11 @@ class Limits:
 
 @dataclass(frozen=True, slots=True)
 class Work:
-    """What to run: ``module:class``, and the task it is called with."""
+    """What to run: ``module:class``, and the task it is called with; ``seconds`` where it may take other than the limit."""
 
     what: str
     task: object
+    seconds: float | None = None
 
 
 class BrokenJob(Exception):
@@ -103,7 +104,7 @@ class ProcessExecutor:
         self, child: Child, work: Work, say: Callable[[Any], None], stopped: Callable[[], bool]
     ) -> tuple[Any, int]:
         """(what came of it, an error included; bytes the process then uses). Raises Lost, Stopped, LimitReached."""
-        end = time.monotonic() + self.limits.seconds
+        end = time.monotonic() + (work.seconds or self.limits.seconds)
         child.send(work)
         while True:
             if child.waiting(_LOOK_EVERY):

@@ -49,6 +49,11 @@ class Home:
         return self.folder / "runs"
 
     @property
+    def work(self) -> Path:
+        """Copies and environments of runs that are under way."""
+        return self.folder / "work"
+
+    @property
     def runtimes(self) -> Path:
         """Programs of runtimes that a package client fetched."""
         return self.folder / "runtimes"

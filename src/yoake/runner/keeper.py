@@ -68,6 +68,8 @@ def _prepare() -> None:
     """In the command, before it begins: it dies with its keeper, and leaves no memory image."""
     ctypes.CDLL(None, use_errno=True).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL, 0, 0, 0)
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    most = resource.getrlimit(resource.RLIMIT_AS)[1]
+    resource.setrlimit(resource.RLIMIT_AS, (most, most))  # what is mapped is not what is used: that is measured
     hard = resource.getrlimit(resource.RLIMIT_FSIZE)[1]
     most = _LARGEST_FILE if hard == resource.RLIM_INFINITY else min(hard, _LARGEST_FILE)
     resource.setrlimit(resource.RLIMIT_FSIZE, (most, hard))

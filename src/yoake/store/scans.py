@@ -528,6 +528,23 @@ def finding_keys(db: Database, scan_id: int) -> set[str]:
     return {row["key"] for row in db.all("SELECT key FROM findings WHERE scan_id = :scan", {"scan": scan_id})}
 
 
+def count_role(db: Database, scan_id: int, role: str) -> int:
+    """Files of a role that a scan read."""
+    row = db.one(
+        "SELECT count(*) AS n FROM scan_files WHERE scan_id = :scan AND role = :role", {"scan": scan_id, "role": role}
+    )
+    return int(row["n"]) if row is not None else 0
+
+
+def finding_kinds(db: Database, scan_id: int, keys: Sequence[str]) -> dict[str, str]:
+    """Key → kind, of those findings that a scan has."""
+    rows = db.all(
+        "SELECT key, kind FROM findings WHERE scan_id = :scan AND key IN (SELECT value FROM json_each(:keys))",
+        {"scan": scan_id, "keys": json.dumps(list(keys))},
+    )
+    return {row["key"]: row["kind"] for row in rows}
+
+
 def files_of(db: Database, scan_id: int) -> list[Row]:
     """Files of a scan in path order."""
     return db.all("SELECT * FROM scan_files WHERE scan_id = :scan ORDER BY path", {"scan": scan_id})

@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any, Final
 
 from yoake.core.values.errors import NotFound
+from yoake.core.values.plans import Stage
 from yoake.store.database import Database, Row, escaped
 from yoake.store.waivers import IN_FORCE
 
 STAGE_PREFIX: Final = "stage:"
 """Begins the key of a step that stands for a stage and not for a finding."""
+
+
+def stage_key(stage: Stage, named: Collection[str]) -> str:
+    """What names a stage by where it leads, however it is numbered. ``named``: coordinates of the destination."""
+    moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
+    return STAGE_PREFIX + "+".join(sorted(f"{m.coordinate}@{m.goal}" for m in moved))
 
 
 def is_stage(key: str) -> bool:
@@ -212,6 +220,11 @@ def renew_live(connection: sqlite3.Connection, application_id: int) -> None:
         "closed_steps = (SELECT count(*) FROM steps WHERE application_id = :id AND live = 2) WHERE id = :id",
         values,
     )
+
+
+def files_of_step(text: str) -> tuple[str, ...]:
+    """The files that a step is about."""
+    return tuple(json.loads(text))
 
 
 def step_of(db: Database, application_id: int, destination_id: int, key: str) -> Row | None:

@@ -6,6 +6,7 @@ whatever the job is doing. What was running when the program ended is taken up a
 
 from __future__ import annotations
 
+import shutil
 import threading
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, field
@@ -18,6 +19,7 @@ from yoake.core.knowledge.models import TriedFact
 from yoake.core.values.coordinates import Coordinate, Target, parse_target
 from yoake.core.values.edits import Proposal
 from yoake.core.values.errors import Conflict, NotFound, Stopped, YoakeError
+from yoake.core.values.runs import RunOutcome
 from yoake.runner.executor import BrokenJob, Executor, ProcessExecutor, Work
 from yoake.runner.extraction import Extractor
 from yoake.store.adopted_paths import adopted_paths
@@ -36,9 +38,11 @@ from yoake.store.jobs import (
     stop_waiting,
     take_next,
 )
+from yoake.store.runs import RunRequest, add_run_job, run_request
 from yoake.store.scans import latest_scan
 from yoake.store.waivers import live_waivers
 from yoake.usecases.ask_edits import commit, edit_task
+from yoake.usecases.ask_runs import keep_outcome, run_task
 from yoake.usecases.keep_answers import AnswersTask, keep_answers, stale_applications
 from yoake.usecases.look_up import LookedUp, LookUpTask, unknown_packages
 from yoake.usecases.make_known import KnownTask, users_of
@@ -55,6 +59,7 @@ BESIDE: Final = 2
 
 _REST_AFTER: Final = 60.0  # seconds without work after which idle processes are given back
 _CLOSES_WITHIN: Final = 10.0  # seconds for threads to see that their processes were ended
+_COMMANDS_OF_A_RUN: Final = 12  # two sides with their steps and repeats
 _NO_JOB: Final = 0  # for work that nobody asked for and nobody can stop
 _UNCHANGED: Final = "unchanged since the last scan"
 
@@ -91,6 +96,7 @@ class Queue:
         """Take up what an ended process left, then wait for work."""
         with self.context.db.write() as connection:
             requeue_interrupted(connection)
+        shutil.rmtree(self.context.home.work, ignore_errors=True)  # of runs that an ended process left
         for number in range(self.beside):
             thread = threading.Thread(target=self._run, name=f"jobs-{number + 1}", daemon=True)
             self._threads.append(thread)
@@ -144,6 +150,13 @@ class Queue:
         """Ask for edits to be proposed and kept, or committed on a branch."""
         with self.context.db.write() as connection:
             job = add_edit_job(connection, application.id, request, who, self.context.stamp)
+        self._changed()
+        return job
+
+    def ask_run(self, application: Application, request: RunRequest, who: str) -> int:
+        """Ask for tests to be run on both sides of a stage."""
+        with self.context.db.write() as connection:
+            job = add_run_job(connection, application.id, request, who, self.context.stamp)
         self._changed()
         return job
 
@@ -215,6 +228,8 @@ class Queue:
                 self._set(job, "done", self._try(row["subject"], row["who"], job))
             elif row["kind"] in ("edits", "branch"):
                 self._set(job, "done", self._edit(row["application_id"], row["who"], job))
+            elif row["kind"] == "run":
+                self._set(job, "done", self._run_tests(row["application_id"], row["who"], job))
             elif row["kind"] == "records":
                 self._set(job, "done", self._look_up(row["application_id"], row["who"], job))
             else:
@@ -313,8 +328,19 @@ class Queue:
         changed = sum(f.outcome == "changed" for f in proposal.files)
         return f"{changed} files can be changed"
 
-    def _execute(self, what: str, task: object, job: int) -> Any:
-        return self.executor.run(Work(what, task), self._sayer(job), lambda: self.closing or job in self._stops)
+    def _run_tests(self, application_id: int, who: str, job: int) -> str:
+        """Run an application's tests on both sides and keep what came of them; returns why there is no answer, if so."""
+        application = application_by_id(self.context.db, application_id)
+        request = run_request(self.context.db, job)
+        task = run_task(self.context, application, request, job)
+        seconds = _COMMANDS_OF_A_RUN * task.limits.seconds
+        outcome: RunOutcome = self._execute("yoake.usecases.run:RunWorker", task, job, seconds)
+        return keep_outcome(self.context, application, request, outcome, who)
+
+    def _execute(self, what: str, task: object, job: int, seconds: float | None = None) -> Any:
+        return self.executor.run(
+            Work(what, task, seconds), self._sayer(job), lambda: self.closing or job in self._stops
+        )
 
     def _sayer(self, job: int) -> Callable[[Progress], None]:
         def say(progress: Progress) -> None:

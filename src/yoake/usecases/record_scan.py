@@ -26,6 +26,7 @@ from yoake.store.adopted_paths import AdoptedPath
 from yoake.store.applications import Application
 from yoake.store.database import Connection, Row
 from yoake.store.events import Event, add_event
+from yoake.store.runs import looks_of
 from yoake.store.scans import (
     FindingRows,
     ScanFacts,
@@ -247,8 +248,12 @@ def _renew_steps(
     """Open, close and reopen steps by what was found. A step that is not found closes only when its files were read."""
     found = {fact.key for fact in record.steps}
     stages = stages_of(record.plan)
+    looks = looks_of(context.db, application.id)
     for fact in record.steps:
         row = known.get(fact.key)
+        look = looks.get(fact.key)
+        if row is not None and row["state"] == "closed" and look is not None and look.holds(fact.places, fact.files):
+            continue  # somebody looked at it, and it stands where it stood
         back = row is not None and row["state"] in ("closed", "reopened")
         stage = stages.get(fact.key, 0)
         put_step(connection, _step_values(context, application, fact, stage, "reopened" if back else "open"))

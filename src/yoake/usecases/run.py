@@ -5,7 +5,7 @@ from __future__ import annotations
 import secrets
 import shutil
 import tempfile
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Final
@@ -19,7 +19,7 @@ from yoake.core.values.edits import applied
 from yoake.core.values.errors import BadInput, BadSource
 from yoake.core.values.modules import Module
 from yoake.core.values.runs import Command, Run, RunEnd, RunOutcome, Side, TestResult
-from yoake.runner.clients.contract import Bench, Environment
+from yoake.runner.clients.contract import Bench, Environment, Making
 from yoake.runner.clients.registered import client_of
 from yoake.runner.copies import check_module, copy_commit, copy_folder, copy_snapshot
 from yoake.runner.home import Home
@@ -39,7 +39,8 @@ _MOST_OUTPUT: Final = 8 * 1024**2
 @dataclass(frozen=True, slots=True)
 class RunTask:
     """A command in a module of a source, on an old side and, where there is one, on a new side. ``command`` None: the likeliest of those that
-    the module’s files speak of."""
+    the module’s files speak of; ``beside``: packages that it needs besides; ``log``: how the names of its logs begin;
+    ``work``: where copies and environments are made, None for the system’s place for passing files."""
 
     home: Path
     source: Source
@@ -50,6 +51,9 @@ class RunTask:
     repeats: int = REPEATS
     limits: RunLimits = field(default_factory=RunLimits)
     allowed: tuple[Path, ...] | None = None
+    log: str = ""
+    work: Path | None = None
+    beside: tuple[str, ...] = ()
 
 
 class RunWorker:
@@ -63,17 +67,19 @@ class RunWorker:
 def run_sides(task: RunTask, control: Control) -> RunOutcome:
     """Each side in a copy and an environment of its own, again where tests fail; then test by test. Raises BadSource, BadInput, Stopped."""
     check_source(task.source, task.allowed)
-    old = _repeated(task, task.old, control)
+    old = _repeated(task, task.old, "old", control)
     if task.new is None:
         return RunOutcome(old)
-    new = _repeated(task, task.new, control)
+    new = _repeated(task, task.new, "new", control)
     return RunOutcome(old, new, compare(old, new))
 
 
-def _repeated(task: RunTask, side: Side, control: Control) -> tuple[Run, ...]:
-    with tempfile.TemporaryDirectory(prefix="yoake-run-", ignore_cleanup_errors=True) as held:
+def _repeated(task: RunTask, side: Side, which: str, control: Control) -> tuple[Run, ...]:
+    if task.work is not None:
+        task.work.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(prefix="yoake-run-", dir=task.work, ignore_cleanup_errors=True) as held:
         place = Path(held)
-        made = _Site(task, side, place, control)
+        made = _Site(task, side, which, place, control)
         runs = [made.run(1)]
         while len(runs) <= task.repeats and runs[-1].ended == "failed":
             runs.append(made.run(len(runs) + 1))
@@ -83,9 +89,9 @@ def _repeated(task: RunTask, side: Side, control: Control) -> tuple[Run, ...]:
 class _Site:
     """A side with its copy and its environment; runs again without making them anew."""
 
-    def __init__(self, task: RunTask, side: Side, place: Path, control: Control) -> None:
+    def __init__(self, task: RunTask, side: Side, which: str, place: Path, control: Control) -> None:
         self.task, self.side, self.place, self.control = task, side, place, control
-        self.log = Home(task.home).runs / f"{secrets.token_hex(8)}.log"
+        self.log = Home(task.home).runs / f"{task.log or secrets.token_hex(8)}-{which}.log"
         self.log.parent.mkdir(parents=True, exist_ok=True)
         self._ready: tuple[Environment, Path, Command] | None = None
         self._refused: Ended | None = None
@@ -101,23 +107,27 @@ class _Site:
             return self._told(command, "refused", self._refused, environment, ())
         ended, output, tests = self._once(environment, folder, command, number)
         for _ in range(_MENDINGS):
-            mending = (
-                environment.mending(output) if ended.code and not any(t.outcome == "passed" for t in tests) else None
-            )
-            if mending is None or mending[0] in self.beside:
+            if not ended.code or ended.why:
                 break
-            self.beside.append(mending[0])
-            self._note(f"$ {mending[0]} beside it")
-            run_kept(mending[1], folder, environment.installing, self.place, self.log, self.task.limits)
+            passed = any(test.outcome == "passed" for test in tests)
+            missing = [m for m in environment.mending(output, passed) if m[0] not in self.beside]
+            if not missing:
+                break
+            for beside, words in missing:
+                self.beside.append(beside)
+                self._note(f"$ {beside} beside it")
+                run_kept(words, folder, environment.installing, self.place, self.log, self.task.limits)
             ended, output, tests = self._once(environment, folder, command, number)
         state: RunEnd = "cut" if ended.why else "passed" if ended.code == 0 else "failed"
+        if state == "failed" and not tests:
+            ended = replace(ended, why=last_error(self.log))
         return self._told(command, state, ended, environment, tests)
 
     def _once(
         self, environment: Environment, folder: Path, command: Command, number: int
     ) -> tuple[Ended, str, tuple[TestResult, ...]]:
         again = f" ({number})" if number > 1 else ""
-        self.control.say(Progress(f"{self.side.label}: {command.name}{again} · {self.log.name}"))
+        self.control.say(Progress(f"{self.side.label}: {command.name}{again}"))
         self._note(f"$ {' '.join(command.words)}{again}")
         at = self.log.stat().st_size
         ended = run_kept(environment.words, folder, environment.variables, self.place, self.log, self.task.limits)
@@ -130,13 +140,14 @@ class _Site:
         return ended, output, tests
 
     def _prepare(self) -> tuple[Environment, Path, Command]:
-        self.control.say(Progress(f"{self.side.label}: a fresh copy · {self.log.name}"))
+        self.control.say(Progress(f"{self.side.label}: a fresh copy"))
         copy = self.place / "copy"
         copy.mkdir()
         self.identity = _copy(self.task, self.side, copy)
         folder = check_module(copy, self.task.module)
         module = _module(copy, self.task.module)
         command = self.task.command or suggested(folder)[0]
+        command = replace(command, beside=(*command.beside, *self.task.beside))
         _take_releases(copy, module, self.side.releases)
         runtime = command.runtime or _runtime_of(folder, self.side)
         client = client_of(Coordinate(runtime)) if runtime else None
@@ -144,14 +155,31 @@ class _Site:
             raise BadInput(f"No runtime is named on which this can run: give a line, as in {_EXAMPLE}.")
         bench = Bench(folder, self.place, module, self.side, command, Home(self.task.home).runtimes)
         environment = client.environment(bench)
-        for title, words in environment.steps:
-            self.control.say(Progress(f"{self.side.label}: {title} · {self.log.name}"))
-            self._note(f"$ {title}")
-            ended = run_kept(words, folder, environment.installing, self.place, self.log, self.task.limits)
+        for step in environment.steps:
+            self.control.say(Progress(f"{self.side.label}: {step.title}"))
+            self._note(f"$ {step.title}")
+            ended = self._make(step, folder, environment)
             if ended.code != 0 or ended.why:
-                self._refused = Ended(ended.code, f"{title}: {ended.why or last_error(self.log)}", ended.seconds)
+                self._refused = Ended(ended.code, f"{step.title}: {ended.why or last_error(self.log)}", ended.seconds)
                 break
         return environment, folder, command
+
+    def _make(self, step: Making, folder: Path, environment: Environment) -> Ended:
+        """One step of an environment; where it does not go well as a whole, its parts."""
+
+        def run(words: Sequence[str]) -> Ended:
+            return run_kept(words, folder, environment.installing, self.place, self.log, self.task.limits)
+
+        ended = run(step.words)
+        if ended.code == 0 or ended.why or not step.instead:
+            return ended
+        self._note("$ one by one, since it did not go together")
+        first = run(step.instead[0]) if step.instead[0] else Ended(0, "", 0.0)
+        if first.code == 0 and not first.why:
+            for words in step.instead[1:]:
+                if run(words).code:
+                    self._note(f"$ without {words[-1]}")
+        return first
 
     def _told(
         self, command: Command, state: RunEnd, ended: Ended, environment: Environment, tests: Sequence[TestResult]
@@ -188,7 +216,8 @@ _EXAMPLE: Final = "--state python@3.13"
 
 def last_error(log: Path) -> str:
     """The last line of a log that tells of an error, else its last line."""
-    rows = [row.strip() for row in log.read_text("utf-8", "replace")[-20_000:].splitlines() if row.strip()]
+    rows = [row.strip() for row in log.read_text("utf-8", "replace")[-20_000:].splitlines()]
+    rows = [row for row in rows if row and not row.startswith(("$ ", "[it ended"))]
     errors = [
         row for row in rows if row.lower().startswith(("error", "npm err! code", "npm error code")) or "Error: " in row
     ]
@@ -235,15 +264,17 @@ def suggested(folder: Path) -> tuple[Command, ...]:
     """What can be run in a folder, the likeliest first. Raises BadInput where nothing tells."""
     paths = [e.path for e in FolderSnapshot(folder).entries() if not e.refused]
 
-    def read(path: str) -> str:
-        return (folder / path).read_text("utf-8", "replace")
-
-    found = tuple(
-        replace(command, runtime=e.runtime.purl) for e in ECOSYSTEMS.ecosystems for command in e.commands(paths, read)
-    )
+    found = commands_in(paths, lambda path: (folder / path).read_text("utf-8", "replace"))
     if not found:
         raise BadInput("No file here says how its tests are run. Name the command.")
     return found
+
+
+def commands_in(paths: Collection[str], read: Callable[[str], str]) -> tuple[Command, ...]:
+    """What can be run in a module with these files, of every ecosystem, the likeliest first."""
+    return tuple(
+        replace(command, runtime=e.runtime.purl) for e in ECOSYSTEMS.ecosystems for command in e.commands(paths, read)
+    )
 
 
 def _runtime_of(folder: Path, side: Side) -> str:

@@ -11,17 +11,12 @@ from yoake.core.values.coordinates import line_key
 from yoake.core.values.plans import Plan, Stage
 from yoake.store.applications import Application
 from yoake.store.database import Connection
-from yoake.store.steps import STAGE_PREFIX, is_stage, put_step, set_stage, set_step_state, steps_of
+from yoake.store.steps import STAGE_PREFIX, is_stage, put_step, set_stage, set_step_state, stage_key, steps_of
 
 
 def stages_of(plan: Plan) -> dict[str, int]:
     """Finding key → the stage it goes with; what is not in it is done before any version moves (stage 0)."""
     return {key: stage.number for stage in reversed(plan.stages) for key in stage.finding_keys}
-
-
-def _key(stage: Stage, named: set[str]) -> str:
-    moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
-    return STAGE_PREFIX + "+".join(sorted(f"{m.coordinate}@{m.goal}" for m in moved))
 
 
 def _title(stage: Stage, named: set[str]) -> str:
@@ -48,7 +43,7 @@ def renew_stage_steps(
         if not is_stage(key) and row["stage"] != stages.get(key, 0):
             set_stage(connection, row["id"], stages.get(key, 0))
     named = {t.coordinate.purl for t in application.destination.targets}
-    wanted = {_key(s, named): s for s in plan.stages if s.moves} if adopted else {}
+    wanted = {stage_key(s, named): s for s in plan.stages if s.moves} if adopted else {}
     for key, stage in wanted.items():
         put_step(
             connection,

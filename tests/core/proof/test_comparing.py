@@ -75,3 +75,25 @@ def test_a_side_that_never_ran_tells_nothing_of_its_tests() -> None:
 def test_of_several_tests_of_one_name_the_one_that_failed_counts() -> None:
     found = compare([ran(("a", "passed"))], [ran(("a", "failed"), ("a", "passed"))])
     assert found[0].verdict == "breaks"
+
+
+def test_tests_of_a_module_that_cannot_be_imported_any_more_break_with_it() -> None:
+    old = ran(("tests.test_a.Case::test_b", "passed"), ("tests.test_b::test_c", "passed"))
+    found = compare(
+        [old], [ran(("tests.test_a", "failed"), ("tests.test_b::test_c", "passed"), note="ImportError: gone")]
+    )
+    assert [(t.name, t.verdict, t.note) for t in found] == [
+        ("tests.test_a.Case::test_b", "breaks", "ImportError: gone"),
+        ("tests.test_b::test_c", "both", "ImportError: gone"),
+    ]
+
+
+def test_so_do_those_that_unittest_cannot_load() -> None:
+    old = ran(("berths.tests.Case.test_b", "passed"))
+    found = compare([old], [ran(("unittest.loader._FailedTest.berths.tests", "failed"))])
+    assert [(t.name, t.verdict) for t in found] == [("berths.tests.Case.test_b", "breaks")]
+
+
+def test_a_command_that_fails_before_its_first_test_breaks_all_of_them() -> None:
+    found = compare([ran(("a", "passed"), ("b", "failed"))], [ran(ended="failed")])
+    assert [(t.name, t.verdict) for t in found] == [("a", "breaks"), ("b", "broke before")]

@@ -4,6 +4,7 @@ import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/
 import { call } from "./client";
 import type {
   Account,
+  CommandView,
   CoordinateInfo,
   DeltaWindow,
   EditsView,
@@ -24,6 +25,8 @@ import type {
   PackageWindow,
   PathView,
   PlaceWindow,
+  ProofView,
+  RunView,
   Session,
   SourceText,
   Step,
@@ -63,6 +66,15 @@ export const editsQuery = (slug: string) => queryOptions({ queryKey: ["edits", s
 /** A file of one proposal; another proposal asks anew. */
 export const editedFileQuery = (slug: string, at: string, path: string) =>
   queryOptions({ queryKey: ["edited-file", slug, at, path], queryFn: () => call<FileSides>(`/applications/${slugged(slug)}/edits/file${asked({ path })}`) });
+
+export const proofQuery = (slug: string) => queryOptions({ queryKey: ["proof", slug], queryFn: () => call<ProofView>(`/applications/${slugged(slug)}/proof`) });
+
+/** A run never changes. */
+export const runQuery = (slug: string, id: number) =>
+  queryOptions({ queryKey: ["run", slug, id], queryFn: () => call<RunView>(`/applications/${slugged(slug)}/runs/${id}`), staleTime: Infinity });
+
+export const commandsQuery = (slug: string, module: string) =>
+  queryOptions({ queryKey: ["commands", slug, module], queryFn: () => call<CommandView[]>(`/applications/${slugged(slug)}/commands${asked({ module })}`), retry: false });
 
 export const stepQuery = (id: string) => queryOptions({ queryKey: ["step", id], queryFn: () => call<Step>(`/steps/${encodeURIComponent(id)}`), retry: false });
 export const jobsQuery = queryOptions({ queryKey: ["jobs"], queryFn: () => call<Job[]>("/jobs") });

@@ -500,6 +500,150 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/applications/{slug}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Proof
+         * @description Stages against their evidence.
+         */
+        get: operations["get_proof_api_v1_applications__slug__proof_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/commands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Commands
+         * @description What the files of a module say can be run.
+         */
+        get: operations["get_commands_api_v1_applications__slug__commands_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/runs/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Settings
+         * @description Turn runs on, with these settings, or off.
+         */
+        put: operations["put_settings_api_v1_applications__slug__runs_settings_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Run
+         * @description Run the tests on what stands before a stage and on the stage.
+         */
+        post: operations["post_run_api_v1_applications__slug__runs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/runs/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Run
+         * @description One run with its tests.
+         */
+        get: operations["get_run_api_v1_applications__slug__runs__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/logs/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Log
+         * @description What a run has said so far.
+         */
+        get: operations["get_log_api_v1_applications__slug__logs__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/looks/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Look
+         * @description Say that one looked at a changed behaviour.
+         */
+        put: operations["put_look_api_v1_applications__slug__looks__key__put"];
+        post?: never;
+        /**
+         * Delete Look
+         * @description Take it back.
+         */
+        delete: operations["delete_look_api_v1_applications__slug__looks__key__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/intake/preview": {
         parameters: {
             query?: never;
@@ -1243,6 +1387,34 @@ export interface components {
             version: number;
         };
         /**
+         * Allowing
+         * @description How an application's code is run. ``command`` and ``beside`` are words as in a shell, without one; empty: as its files say.
+         */
+        Allowing: {
+            /** Allowed */
+            allowed: boolean;
+            /**
+             * Module
+             * @default
+             */
+            module: string;
+            /**
+             * Command
+             * @default
+             */
+            command: string;
+            /**
+             * Beside
+             * @default
+             */
+            beside: string;
+            /**
+             * Minutes
+             * @default 30
+             */
+            minutes: number;
+        };
+        /**
          * ApplicationChange
          * @description An application before and after a change.
          */
@@ -1508,6 +1680,20 @@ export interface components {
             versions?: {
                 [key: string]: number;
             };
+        };
+        /**
+         * CommandView
+         * @description Something that can be run, and the file that says so.
+         */
+        CommandView: {
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+            /** Kind */
+            kind: string;
+            /** Why */
+            why: string;
         };
         /**
          * Committing
@@ -2197,6 +2383,28 @@ export interface components {
             token: string;
         };
         /**
+         * GateItemView
+         * @description One item of a stage's gate.
+         */
+        GateItemView: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "scan" | "tests" | "looks";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "there" | "part" | "breaks" | "stale" | "not yet" | "not needed";
+            /** Said */
+            said: string;
+            /** At */
+            at: string;
+            /** Who */
+            who: string;
+        };
+        /**
          * Given
          * @description One application to take in. What else a preview says of it (its kind, its faults) is found out again.
          */
@@ -2522,12 +2730,35 @@ export interface components {
             disagreements: string[];
         };
         /**
+         * LogPart
+         * @description A part of a log: its text from where it was asked for, where it ends now, and whether the run goes on.
+         */
+        LogPart: {
+            /** Text */
+            text: string;
+            /** End */
+            end: number;
+            /** Running */
+            running: boolean;
+        };
+        /**
          * LookUpAsked
          * @description The jobs that were asked for, one an application.
          */
         LookUpAsked: {
             /** Jobs */
             jobs: number[];
+        };
+        /**
+         * Looking
+         * @description What somebody saw who looked.
+         */
+        Looking: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /**
          * LookingUp
@@ -2878,6 +3109,60 @@ export interface components {
             faults: string[];
         };
         /**
+         * ProofStage
+         * @description A stage against its evidence; ``number`` 0 is today. ``light``: proven, here (the first that is not) or later.
+         */
+        ProofStage: {
+            /** Number */
+            number: number;
+            /** Title */
+            title: string;
+            /** Lines */
+            lines: string;
+            /** Light */
+            light: string;
+            /** Items */
+            items: components["schemas"]["GateItemView"][];
+        };
+        /**
+         * ProofView
+         * @description The Proof screen. ``here``: the number of the first stage that is not proven, None when all are; ``job``: the run that is under way,
+         *     ``failed`` why the last one came to nothing.
+         */
+        ProofView: {
+            application: components["schemas"]["ApplicationRow"];
+            /** Heading */
+            heading: string;
+            /** Emphasis */
+            emphasis: string;
+            /** Stages */
+            stages: components["schemas"]["ProofStage"][];
+            /** Here */
+            here: number | null;
+            /** Todo */
+            todo: components["schemas"]["ToDo"][];
+            settings: components["schemas"]["RunSettingsView"];
+            /** Modules */
+            modules: string[];
+            /** Branches */
+            branches: string[];
+            /** Job */
+            job: number | null;
+            /** Failed */
+            failed: string;
+            /** Runs */
+            runs: components["schemas"]["RunRow"][];
+            /** Left */
+            left: components["schemas"]["WorkLeft"][];
+            /**
+             * Today
+             * Format: date
+             */
+            today: string;
+            /** Walls */
+            walls: components["schemas"]["SupportWall"][];
+        };
+        /**
          * QueueHealth
          * @description Whether jobs are taken: ``stuck`` when some wait and a thread that takes them has ended.
          */
@@ -2934,6 +3219,101 @@ export interface components {
          * @enum {string}
          */
         Role: "reader" | "member" | "lead" | "admin";
+        /**
+         * RunAsked
+         * @description The job that was asked for.
+         */
+        RunAsked: {
+            /** Job */
+            job: number;
+        };
+        /**
+         * RunRow
+         * @description One run in the list of them.
+         */
+        RunRow: {
+            /** Id */
+            id: number;
+            /** Stage */
+            stage: number;
+            /** Branch */
+            branch: string;
+            /** At */
+            at: string;
+            /** Who */
+            who: string;
+            /** Problem */
+            problem: string;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Fresh */
+            fresh: boolean;
+        };
+        /**
+         * RunSettingsView
+         * @description Whether and how its code is run.
+         */
+        RunSettingsView: {
+            /** Allowed */
+            allowed: boolean;
+            /** Module */
+            module: string;
+            /** Command */
+            command: string;
+            /** Beside */
+            beside: string;
+            /** Minutes */
+            minutes: number;
+            /** Who */
+            who: string;
+            /** At */
+            at: string;
+        };
+        /**
+         * RunView
+         * @description One run: its sides, its tests by group, and those that are not alike by name.
+         */
+        RunView: {
+            /** Id */
+            id: number;
+            /** Stage */
+            stage: number;
+            /** Branch */
+            branch: string;
+            /** At */
+            at: string;
+            /** Who */
+            who: string;
+            /** Problem */
+            problem: string;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Sides */
+            sides: components["schemas"]["SideView"][];
+            /** Groups */
+            groups: components["schemas"]["TestGroup"][];
+            /** Told */
+            told: components["schemas"]["ToldTest"][];
+            /** More */
+            more: number;
+        };
+        /**
+         * Running
+         * @description Which stage is the new side (0: today alone), and the branch its code is on; empty: as it is.
+         */
+        Running: {
+            /** Stage */
+            stage: number;
+            /**
+             * Branch
+             * @default
+             */
+            branch: string;
+        };
         /**
          * SaidLine
          * @description Today's line of a coordinate as a person says it, empty as the files say. ``version``: the application's.
@@ -3064,6 +3444,30 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * SideView
+         * @description How the last run of one side went. ``packages``: how many were installed.
+         */
+        SideView: {
+            /** Label */
+            label: string;
+            /** Lines */
+            lines: string[];
+            /** Command */
+            command: string;
+            /** Ended */
+            ended: string;
+            /** Said */
+            said: string;
+            /** Seconds */
+            seconds: number;
+            /** Tests */
+            tests: number;
+            /** Packages */
+            packages: number;
+            /** Log */
+            log: string;
         };
         /**
          * SlackView
@@ -3282,6 +3686,19 @@ export interface components {
             version: number;
         };
         /**
+         * SupportWall
+         * @description When support of a line ends that it still stands on.
+         */
+        SupportWall: {
+            /** Name */
+            name: string;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+        };
+        /**
          * TakeIn
          * @description The candidates to store, as the preview gave them or as they were edited.
          */
@@ -3370,6 +3787,35 @@ export interface components {
             unknown: number;
         };
         /**
+         * TestGroup
+         * @description Tests of one module: a letter each, b alike, x breaks, o broke before, g gone, n new, f flaky.
+         */
+        TestGroup: {
+            /** Name */
+            name: string;
+            /** Codes */
+            codes: string;
+        };
+        /**
+         * ToDo
+         * @description Something a stage lacks. ``kind``: changes, run, look or moved; ``key``: the finding of a look.
+         */
+        ToDo: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Detail */
+            detail: string;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /** Step */
+            step?: number | null;
+        };
+        /**
          * TokenAsked
          * @description A token to make: for what, and for how long.
          */
@@ -3403,6 +3849,25 @@ export interface components {
             ends_at: string;
             /** Revoked */
             revoked: boolean;
+        };
+        /**
+         * ToldTest
+         * @description A test that is not alike on both sides.
+         */
+        ToldTest: {
+            /** Name */
+            name: string;
+            /** Old */
+            old: string;
+            /** New */
+            new: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "both" | "breaks" | "broke before" | "gone" | "new" | "flaky";
+            /** Note */
+            note: string;
         };
         /**
          * TrackView
@@ -3665,6 +4130,19 @@ export interface components {
             here: string;
             /** Goal */
             goal: string;
+        };
+        /**
+         * WorkLeft
+         * @description Days of work that were left on a day.
+         */
+        WorkLeft: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Days */
+            days: number;
         };
         /**
          * WorkView
@@ -6370,6 +6848,772 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["EditsAsked"];
                 };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_proof_api_v1_applications__slug__proof_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_commands_api_v1_applications__slug__commands_get: {
+        parameters: {
+            query?: {
+                module?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommandView"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_settings_api_v1_applications__slug__runs_settings_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Allowing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_run_api_v1_applications__slug__runs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Running"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunAsked"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_run_api_v1_applications__slug__runs__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_log_api_v1_applications__slug__logs__name__get: {
+        parameters: {
+            query?: {
+                start?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogPart"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_look_api_v1_applications__slug__looks__key__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Looking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_look_api_v1_applications__slug__looks__key__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Nobody is signed in. */
             401: {

@@ -35,6 +35,9 @@ export function AppHeader({ row, heading, emphasis }: Props) {
           <NavLink to={`${base}/edits`} className={link}>
             Edits
           </NavLink>
+          <NavLink to={`${base}/proof`} className={link}>
+            Proof
+          </NavLink>
           <NavLink to={`${base}/work`} className={link}>
             Work{row.open_steps > 0 ? ` ${row.open_steps.toLocaleString("en")}` : ""}
           </NavLink>

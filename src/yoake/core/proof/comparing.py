@@ -4,14 +4,22 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
+from typing import Final
 
 from yoake.core.values.runs import WHOLE, Compared, Run, TestOutcome, TestResult, Verdict
+
+_UNLOADED: Final = "unittest.loader._FailedTest."
+"""Begins the name under which unittest tells of a module that cannot be imported."""
 
 
 def compare(old: Sequence[Run], new: Sequence[Run]) -> tuple[Compared, ...]:
     """Tests of the runs of two sides, repeats included, in the order of their names."""
     before, after = outcomes_of(old), outcomes_of(new)
     notes = _notes([*old, *new])
+    for failed, missing in _fell_with(before, after).items():
+        after.update(dict.fromkeys(missing, ("failed",)))
+        notes.update(dict.fromkeys(missing, notes.get(failed, "")))
+        del after[failed]
     return tuple(
         Compared(
             name,
@@ -22,6 +30,22 @@ def compare(old: Sequence[Run], new: Sequence[Run]) -> tuple[Compared, ...]:
         )
         for name in sorted({*before, *after})
     )
+
+
+def _fell_with(
+    before: Mapping[str, Sequence[TestOutcome]], after: Mapping[str, Sequence[TestOutcome]]
+) -> dict[str, list[str]]:
+    """What failed as a whole on the new side → tests of the old side that were never reached for it: a module that cannot be imported, or
+    the command itself."""
+    missing = [name for name in before if name not in after]
+    found = {}
+    for failed, outcomes in after.items():
+        if failed not in before and set(outcomes) == {"failed"}:
+            module = failed.removeprefix(_UNLOADED)
+            held = [n for n in missing if failed == WHOLE or n.startswith((f"{module}.", f"{module}::"))]
+            if held:
+                found[failed] = held
+    return found
 
 
 def outcomes_of(runs: Iterable[Run]) -> dict[str, tuple[TestOutcome, ...]]:
@@ -74,6 +98,6 @@ def _shown(outcomes: Sequence[TestOutcome]) -> str:
     return ", ".join(dict.fromkeys(outcomes))
 
 
-def _notes(runs: Iterable[Run]) -> Mapping[str, str]:
+def _notes(runs: Iterable[Run]) -> dict[str, str]:
     """Test → what went wrong, as the newest run with words says it."""
     return {test.name: test.note for run in runs for test in run.tests or _as_one(run) if test.note}

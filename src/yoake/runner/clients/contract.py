@@ -43,19 +43,29 @@ class Bench:
 
 
 @dataclass(frozen=True, slots=True)
-class Environment:
-    """How a command runs on a bench. ``steps``: (what it does, words) that make the environment, each must go well; ``installing`` and
-    ``variables``: the variables of the steps and of the command; ``words``: the command itself; ``tests`` reads its results from what it
-    wrote, given its output; ``installed`` lists package → release; ``mending``: the output of a command that ran no test → what is missing
-    beside it and the words that bring it, None where nothing is known."""
+class Making:
+    """A step that makes an environment: what it does, in words and as a command. Where it does not go well, ``instead`` is run one by one:
+    the first must go well, of the others what can."""
 
-    steps: Sequence[tuple[str, Sequence[str]]]
+    title: str
+    words: Sequence[str]
+    instead: Sequence[Sequence[str]] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Environment:
+    """How a command runs on a bench. ``steps`` make the environment, each must go well; ``installing`` and
+    ``variables``: the variables of the steps and of the command; ``words``: the command itself; ``tests`` reads its results from what it
+    wrote, given its output; ``installed`` lists package → release; ``mending``: the output of a command that failed, and whether some
+    test passed → what may be missing beside it, with the words that bring it."""
+
+    steps: Sequence[Making]
     words: Sequence[str]
     installing: Mapping[str, str] = field(default_factory=dict)
     variables: Mapping[str, str] = field(default_factory=dict)
     tests: Callable[[str], Sequence[TestResult]] = lambda _output: ()
     installed: Callable[[], Mapping[str, str]] = dict
-    mending: Callable[[str], tuple[str, Sequence[str]] | None] = lambda _output: None
+    mending: Callable[[str, bool], Sequence[tuple[str, Sequence[str]]]] = lambda _output, _passed: ()
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -40,7 +40,8 @@ export default function EditsScreen() {
 
 /** Which changes to propose, and what came of the last request. */
 function Ask({ slug, edits }: { slug: string; edits: EditsView }) {
-  const [scope, setScope] = useState(edits.scope);
+  const [linked] = useParam("scope");
+  const [scope, setScope] = useState(edits.scopes.some((one) => one.key === linked) ? linked : edits.scope);
   const client = useQueryClient();
   const toast = useToast();
   const ask = useMutation({

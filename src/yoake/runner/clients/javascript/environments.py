@@ -16,7 +16,7 @@ from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.errors import BadInput, BadSource
 from yoake.core.values.runs import TestOutcome, TestResult
 from yoake.formats.junit import read_junit
-from yoake.runner.clients.contract import Bench, Environment
+from yoake.runner.clients.contract import Bench, Environment, Making
 from yoake.runner.clients.javascript.node_programs import fetch_node, node_releases
 
 _TELLS_JUNIT: Final = (20,)  # lines whose own runner writes JUnit when told by NODE_OPTIONS; older ones write TAP
@@ -48,17 +48,21 @@ def node_environment(bench: Bench) -> Environment:
     cli = str(Path(npm).resolve())
     changed = _take_releases(bench)
     locked = any((bench.folder / name).is_file() for name in _LOCKS)
-    steps: list[tuple[str, Sequence[str]]] = []
+    steps: list[Making] = []
     if (bench.folder / "package.json").is_file():
         if changed:
             for name in (*_LOCKS, "yarn.lock", "pnpm-lock.yaml"):
                 (bench.folder / name).unlink(missing_ok=True)
         how = ["ci"] if locked and not changed else ["install"]
         words = [own_node, cli, *how, "--no-audit", "--no-fund", "--no-update-notifier"]
-        steps.append(("what the package file asks for", words))
+        steps.append(
+            Making("what the package file asks for", words, [[*words, "--legacy-peer-deps"]] if changed else ())
+        )
     if bench.command.beside:
         steps.append(
-            ("what it needs besides", [own_node, cli, "install", "--no-save", "--no-audit", *bench.command.beside])
+            Making(
+                "what it needs besides", [own_node, cli, "install", "--no-save", "--no-audit", *bench.command.beside]
+            )
         )
     results = bench.place / "results"
     results.mkdir()

@@ -12,16 +12,14 @@ from pathlib import Path
 from typing import Final
 
 from yoake.core.ecosystems.python.names import PYTHON
-from yoake.core.ecosystems.python.requirements import REQUIREMENTS
-from yoake.core.ecosystems.python.tox import tox_test_settings
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.errors import BadInput, BadSource
-from yoake.core.values.modules import Module, Requirement
 from yoake.core.values.runs import TestResult
 from yoake.formats.junit import read_junit
-from yoake.runner.clients.contract import Bench, Environment
+from yoake.runner.clients.contract import Bench, Environment, Making
 from yoake.runner.clients.python.interpreters import find_interpreters
-from yoake.runner.clients.python.trying import BESIDE
+from yoake.runner.clients.python.mending import missing_beside
+from yoake.runner.clients.python.wanted import is_for_else, run_requirements, test_requirements
 
 _OWN_PIP: Final = (3, 9)  # older lines cannot run our pip, and bring their own
 _NO_SETUPTOOLS: Final = (
@@ -44,9 +42,6 @@ _PLUGINS: Final = {
 }
 """What settings and words of pytest speak of → the plugin that knows it."""
 
-_TEST_GROUP: Final = re.compile(r"test|dev|ci\b|^all$", re.IGNORECASE)
-_PROJECT_FILES: Final = ("pyproject.toml", "setup.py", "setup.cfg")
-_BUILDS: Final = re.compile(r"^\[build-system\]|^\[project\]|^\[tool\.poetry\]|^\[tool\.flit", re.MULTILINE)
 _PASSED_ON: Final = ("PIP_", "HTTP_", "HTTPS_", "http_", "https_", "NO_PROXY", "no_proxy", "SSL_CERT", "REQUESTS_CA")
 """Variables that say how packages are fetched here; the command itself does not get them."""
 
@@ -70,18 +65,21 @@ def python_environment(bench: Bench) -> Environment:
     building = bench.place / "building.txt"
     building.write_text(_OLD_BUILDS + "\n", "utf-8")
     bare = line_key(line) >= _NO_SETUPTOOLS
-    steps: list[tuple[str, Sequence[str]]] = [
-        (
+    steps = [
+        Making(
             f"an environment on Python {line}",
             [str(programs[line]), "-m", "venv", *(["--without-pip"] if bare else []), str(env)],
         )
     ]
-    wanted = list(_wanted(bench))
-    if wanted:
-        steps.append(("what the manifests ask for", [*install, "-c", str(held), *wanted]))
-    if "pytest" in bench.command.words:
-        plugins = [name for sign, name in _PLUGINS.items() if sign.search(_pytest_settings(bench))]
-        steps.append(("pytest", [*install, "-q", "-c", str(held), _PYTEST, *plugins]))
+    asked = [*install, "-c", str(held)]
+    needed, tools = run_requirements(bench), [*test_requirements(bench), *_pytest(bench)]
+    if needed or tools:
+        single = [[*asked, one] for one in tools]
+        steps.append(
+            Making(
+                "what the manifests ask for", [*asked, *needed, *tools], [[*asked, *needed] if needed else [], *single]
+            )
+        )
     results = bench.place / "results"
     results.mkdir()
     _put_witness(env, line)
@@ -92,16 +90,19 @@ def python_environment(bench: Bench) -> Environment:
         _variables(bench, env, results),
         lambda _output: _tests(results),
         lambda: _installed(env),
-        lambda output: _mending(output, [*install, "-q", "-c", str(held)]),
+        lambda output, passed: [
+            (beside, [*install, "-q", "-c", str(held), beside]) for beside in missing_beside(output, passed=passed)
+        ],
     )
 
 
-def _mending(output: str, install: Sequence[str]) -> tuple[str, Sequence[str]] | None:
-    """What many releases of their time need beside them, when the output speaks of its want."""
-    for sign, beside in BESIDE:
-        if sign.search(output):
-            return beside, [*install, beside]
-    return None
+def _pytest(bench: Bench) -> list[str]:
+    """pytest and what its settings speak of, where the command is pytest."""
+    if "pytest" not in bench.command.words:
+        return []
+    named = {Coordinate(purl).name for purl in bench.side.releases}
+    plugins = [name for sign, name in _PLUGINS.items() if sign.search(_pytest_settings(bench))]
+    return ["pytest" if "pytest" in named else _PYTEST, *plugins]
 
 
 def _pytest_settings(bench: Bench) -> str:
@@ -124,7 +125,7 @@ def _pytest_settings(bench: Bench) -> str:
 def _constraints(bench: Bench) -> Iterable[str]:
     """The releases of the side, and those of lock files for what it does not name."""
     aside = {r.coordinate.purl for r in bench.module.requirements}
-    aside -= {r.coordinate.purl for r in bench.module.requirements if not _for_else(f"{r.file} {r.group}")}
+    aside -= {r.coordinate.purl for r in bench.module.requirements if not is_for_else(f"{r.file} {r.group}")}
     named = {Coordinate(p).name: r for p, r in bench.side.releases.items() if _is_pypi(p) and p not in aside}
     if bench.side.locked:
         for locked in bench.module.locked:
@@ -139,75 +140,6 @@ def _is_line(release: str) -> bool:
 
 def _is_pypi(purl: str) -> bool:
     return Coordinate(purl).type == "pypi"
-
-
-def _wanted(bench: Bench) -> Iterable[str]:
-    """What pip is asked for: requirements files, the project itself with its extras for tests, and what other files list."""
-    module = bench.module
-    inside = f"{module.path}/" if module.path else ""
-    below = {r.file.removeprefix(inside) for r in module.requirements if r.file.startswith(inside)}
-    named = sorted(f for f in below if REQUIREMENTS.search(f) and "constraints" not in f and not _for_else(f))
-    for name in named:
-        yield "-r"
-        yield str(bench.folder / name)
-    built = [name for name in _PROJECT_FILES if (bench.folder / name).is_file()]
-    if built and (
-        built != ["pyproject.toml"] or _BUILDS.search((bench.folder / "pyproject.toml").read_text("utf-8", "replace"))
-    ):
-        extras = sorted({r.group for r in module.requirements if _is_extra(r, inside, bench.folder)})
-        yield "-e"
-        yield str(bench.folder) + (f"[{','.join(extras)}]" if extras else "")
-    yield from sorted({_as_text(r) for r in _listed(module, inside) if not REQUIREMENTS.search(r.file)})
-    yield from _of_tox(bench)
-    yield from bench.command.beside
-
-
-def _of_tox(bench: Bench) -> Iterable[str]:
-    """What the environment for tests needs on this line."""
-    path = bench.folder / "tox.ini"
-    if not path.is_file():
-        return
-    needs, _ = tox_test_settings(path.read_text("utf-8", "replace"), bench.side.lines.get(PYTHON.purl, ""))
-    for row in needs:
-        if "{" in row:
-            continue
-        if found := re.match(r"(-r|-c)\s*(\S+)$", row):
-            if (bench.folder / found.group(2)).is_file():
-                yield from (found.group(1), str(bench.folder / found.group(2)))
-        elif not row.startswith("-"):
-            yield row
-
-
-def _for_else(path: str) -> bool:
-    """Requirements of documentation and the like are not needed to run tests."""
-    return bool(re.search(r"doc|lint|release|publish|bench", path, re.IGNORECASE))
-
-
-def _is_extra(requirement: Requirement, inside: str, folder: Path) -> bool:
-    name = requirement.file.removeprefix(inside)
-    if name not in _PROJECT_FILES or not _TEST_GROUP.search(requirement.group) or requirement.group == "tests_require":
-        return False
-    text = (folder / name).read_text("utf-8", "replace")
-    if name == "pyproject.toml":
-        at = text.find("[project.optional-dependencies]")
-        return at >= 0 and bool(re.search(rf"^[\"']?{re.escape(requirement.group)}[\"']?\s*=", text[at:], re.MULTILINE))
-    return "extras_require" in text
-
-
-def _listed(module: Module, inside: str) -> Iterable[Requirement]:
-    """What files list that pip does not read by itself: groups of pyproject.toml, a Pipfile, ``tests_require``."""
-    for requirement in module.requirements:
-        name = requirement.file.removeprefix(inside)
-        grouped = bool(requirement.group and _TEST_GROUP.search(requirement.group))
-        of_setup = name in ("setup.py", "setup.cfg") and requirement.group == "tests_require"
-        if name == "Pipfile" or (name == "pyproject.toml" and grouped) or of_setup:
-            yield requirement
-
-
-def _as_text(requirement: Requirement) -> str:
-    marker = f"; {requirement.marker}" if requirement.marker else ""
-    loose = requirement.specifier if re.match(r"[=<>!~]=|[<>]|$", requirement.specifier) else ""
-    return f"{requirement.name}{loose}{marker}"
 
 
 def _installing(bench: Bench, building: Path) -> dict[str, str]:
@@ -248,7 +180,7 @@ def _variables(bench: Bench, env: Path, results: Path) -> dict[str, str]:
         "VIRTUAL_ENV": str(env),
         "PYTHONDONTWRITEBYTECODE": "1",
         "YOAKE_RESULTS": "" if "pytest" in bench.command.words else str(results / "unittest.jsonl"),
-        "PYTEST_ADDOPTS": f"--junitxml={results / 'junit.xml'} -o junit_family=xunit1",
+        "PYTEST_ADDOPTS": f"--junitxml={results / 'junit.xml'} -o junit_family=xunit1 --continue-on-collection-errors",
     }
 
 

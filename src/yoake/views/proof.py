@@ -1,0 +1,478 @@
+"""The Proof screen: stages against their evidence, the same tests on both sides, and the work that is left over time."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Final
+
+from yoake.context.context import Context
+from yoake.core.proof.gates import GateItem, GateKey, GateState, Look, RunEvidence, StageFacts, gate_of, is_proven
+from yoake.core.proof.test_groups import groups_of
+from yoake.core.values.errors import NotFound
+from yoake.core.values.plans import Plan
+from yoake.core.values.runs import Compared, Run, RunOutcome, Verdict
+from yoake.runner.branches import branches_of
+from yoake.store.applications import Application, get_application
+from yoake.store.database import Row
+from yoake.store.runs import RunHead, RunSettings, last_run_job, looks_of, run_of, run_settings, runs_of
+from yoake.store.scans import StoredScan, count_role, finding_kinds, modules_of_scan
+from yoake.store.steps import files_of_step, is_stage, stage_key, steps_of
+from yoake.store.waivers import live_waivers
+from yoake.views.application_rows import ApplicationRow
+from yoake.views.evidence import read_application
+
+_TITLES: Final[Mapping[GateKey, str]] = {
+    "scan": "a scan finds none of its changes",
+    "tests": "tests on both sides",
+    "looks": "someone looked",
+}
+_CODES: Final[Mapping[Verdict, str]] = {
+    "both": "b",
+    "breaks": "x",
+    "broke before": "o",
+    "gone": "g",
+    "new": "n",
+    "flaky": "f",
+}
+_MOST_TOLD: Final = 300  # tests of a run that are not alike, by name
+_MOST_RUNS: Final = 20
+_MOST_POINTS: Final = 120
+
+
+@dataclass(frozen=True, slots=True)
+class GateItemView:
+    """One item of a stage's gate."""
+
+    key: GateKey
+    state: GateState
+    said: str
+    at: str
+    who: str
+
+
+@dataclass(frozen=True, slots=True)
+class ProofStage:
+    """A stage against its evidence; ``number`` 0 is today. ``light``: proven, here (the first that is not) or later."""
+
+    number: int
+    title: str
+    lines: str
+    light: str
+    items: list[GateItemView]
+
+
+@dataclass(frozen=True, slots=True)
+class ToDo:
+    """Something a stage lacks. ``kind``: changes, run, look or moved; ``key``: the finding of a look."""
+
+    kind: str
+    title: str
+    detail: str
+    key: str = ""
+    step: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class TestGroup:
+    """Tests of one module: a letter each, b alike, x breaks, o broke before, g gone, n new, f flaky."""
+
+    name: str
+    codes: str
+
+
+@dataclass(frozen=True, slots=True)
+class ToldTest:
+    """A test that is not alike on both sides."""
+
+    name: str
+    old: str
+    new: str
+    verdict: Verdict
+    note: str
+
+
+@dataclass(frozen=True, slots=True)
+class SideView:
+    """How the last run of one side went. ``packages``: how many were installed."""
+
+    label: str
+    lines: list[str]
+    command: str
+    ended: str
+    said: str
+    seconds: float
+    tests: int
+    packages: int
+    log: str
+
+
+@dataclass(frozen=True, slots=True)
+class RunView:
+    """One run: its sides, its tests by group, and those that are not alike by name."""
+
+    id: int
+    stage: int
+    branch: str
+    at: str
+    who: str
+    problem: str
+    counts: dict[Verdict, int]
+    sides: list[SideView]
+    groups: list[TestGroup]
+    told: list[ToldTest]
+    more: int
+
+
+@dataclass(frozen=True, slots=True)
+class RunRow:
+    """One run in the list of them."""
+
+    id: int
+    stage: int
+    branch: str
+    at: str
+    who: str
+    problem: str
+    counts: dict[Verdict, int]
+    fresh: bool
+
+
+@dataclass(frozen=True, slots=True)
+class RunSettingsView:
+    """Whether and how its code is run."""
+
+    allowed: bool
+    module: str
+    command: str
+    beside: str
+    minutes: float
+    who: str
+    at: str
+
+
+@dataclass(frozen=True, slots=True)
+class WorkLeft:
+    """Days of work that were left on a day."""
+
+    day: date
+    days: float
+
+
+@dataclass(frozen=True, slots=True)
+class SupportWall:
+    """When support of a line ends that it still stands on."""
+
+    name: str
+    day: date
+
+
+@dataclass(frozen=True, slots=True)
+class ProofView:
+    """The Proof screen. ``here``: the number of the first stage that is not proven, None when all are; ``job``: the run that is under way,
+    ``failed`` why the last one came to nothing."""
+
+    application: ApplicationRow
+    heading: str
+    emphasis: str
+    stages: list[ProofStage]
+    here: int | None
+    todo: list[ToDo]
+    settings: RunSettingsView
+    modules: list[str]
+    branches: list[str]
+    job: int | None
+    failed: str
+    runs: list[RunRow]
+    left: list[WorkLeft]
+    today: date
+    walls: list[SupportWall]
+
+
+def proof(context: Context, slug: str) -> ProofView:
+    """Stages of the plan against their evidence. Raises NotFound."""
+    application, row, scan = read_application(context, slug)
+    settings = run_settings(context.db, application.id)
+    runs = runs_of(context.db, application.id, application.destination.id)
+    steps = steps_of(context.db, application.id, application.destination.id)
+    plan = scan.plan if scan is not None else Plan()
+    stages = _stages(context, application, scan, plan, runs, steps) if scan is not None else []
+    here = next((s.number for s in stages if s.number and s.light == "here"), None)
+    job = last_run_job(context.db, application.id)
+    working = job is not None and job["state"] in ("waiting", "running")
+    heading, emphasis = _heading(row, stages, here, plan)
+    return ProofView(
+        row,
+        heading,
+        emphasis,
+        stages,
+        here,
+        _todo(context, application, scan, plan, steps, here, stages) if scan is not None else [],
+        _settings(settings),
+        [m.path for m in modules_of_scan(context.db, scan.id)] if scan is not None else [],
+        sorted(branches_of(application.source.location)),
+        job["id"] if job is not None and working else None,
+        job["problem"] if job is not None and job["state"] in ("failed", "stopped") else "",
+        [_run_row(run, scan) for run in runs[:_MOST_RUNS]],
+        _work_left(steps, context),
+        context.today,
+        _walls(row, context.today),
+    )
+
+
+def _stages(
+    context: Context,
+    application: Application,
+    scan: StoredScan,
+    plan: Plan,
+    runs: Sequence[RunHead],
+    steps: Sequence[Row],
+) -> list[ProofStage]:
+    named = {t.coordinate.purl for t in application.destination.targets}
+    waived = live_waivers(context.db, application.id, context.today)
+    looks = looks_of(context.db, application.id)
+    keys = [key for stage in plan.stages for key in stage.finding_keys if key not in waived]
+    kinds = finding_kinds(context.db, scan.id, keys)
+    about = {
+        r["finding_key"]: (int(r["places"]), files_of_step(r["files"])) for r in steps if not is_stage(r["finding_key"])
+    }
+    heads = branches_of(application.source.location)
+    tests = count_role(context.db, scan.id, "test")
+    today = _today_items(runs, scan, heads, tests)
+    found = [
+        ProofStage(
+            0, "Today", _lines(plan.today, named, context), "proven" if is_proven(today) else "later", _views(today)
+        )
+    ]
+    open_ = True
+    for stage in plan.stages:
+        own = [key for key in stage.finding_keys if key not in waived]
+        watched = {k: about.get(k, (0, ())) for k in own if kinds.get(k) == "behaviour"}
+        key = stage_key(stage, named)
+        newest = next((r for r in runs if r.stage_key == key), None)
+        facts = StageFacts(
+            len(own) - len(watched),
+            watched,
+            looks,
+            _evidence(newest, heads) if newest is not None else None,
+            scan.snapshot,
+            scan.taken_at,
+            tests,
+        )
+        items = gate_of(facts)
+        proven = is_proven(items)
+        light = "proven" if proven else "here" if open_ else "later"
+        open_ = open_ and proven
+        title = stage.title or f"Stage {stage.number}"
+        found.append(ProofStage(stage.number, title, _lines(stage.state, named, context), light, _views(items)))
+    return found
+
+
+def _today_items(
+    runs: Sequence[RunHead], scan: StoredScan, heads: Mapping[str, str], tests: int
+) -> tuple[GateItem, ...]:
+    """Today needs no change and no look; its tests were run with the first stage, or by themselves."""
+    newest = next((r for r in runs if r.stage <= 1), None)
+    facts = StageFacts(
+        0, {}, {}, _evidence(newest, heads) if newest is not None else None, scan.snapshot, scan.taken_at, tests
+    )
+    items = {item.key: item for item in gate_of(facts)}
+    ran = items["tests"]
+    if newest is not None and ran.state in ("there", "breaks", "part"):
+        before = newest.counts.get("broke before", 0)
+        said = "green" if not before else f"{before} fail already"
+        ran = GateItem("tests", "part" if before else "there", said, newest.at, newest.who)
+    return (GateItem("scan", "there", "scanned", scan.taken_at), ran, items["looks"])
+
+
+def _evidence(run: RunHead, heads: Mapping[str, str]) -> RunEvidence:
+    branch, _, commit = run.branch.partition("@")
+    moved = bool(branch) and heads.get(branch) != commit
+    return RunEvidence(run.at, run.who, run.counts, run.problem, run.content, moved)
+
+
+def _views(items: Iterable[GateItem]) -> list[GateItemView]:
+    return [GateItemView(i.key, i.state, i.said, i.at, i.who) for i in items]
+
+
+def _lines(state: Iterable[tuple[str, str]], named: Collection[str], context: Context) -> str:
+    """Lines of what the destination names, runtimes first."""
+    runtime = context.knowledge.ecosystems.is_runtime
+    rows = sorted(((not runtime(purl), purl, line) for purl, line in state if purl in named))
+    return " · ".join(line for _, _, line in rows[:3])
+
+
+def _heading(row: ApplicationRow, stages: Sequence[ProofStage], here: int | None, plan: Plan) -> tuple[str, str]:
+    count = len(stages) - 1
+    if row.scanned_at is None:
+        return "Nothing is proven before the first scan.", "Scan it first."
+    if row.arrived:
+        return "It stands on its destination.", "There is nothing left to prove."
+    if not plan.stages:
+        return "There is no path to prove.", "The Path screen says what stands in the way."
+    if here is None:
+        return (
+            f"{'The one stage is' if count == 1 else f'All {count} stages are'} proven.",
+            "Move, and scan what is then there.",
+        )
+    stage = next(s for s in stages if s.number == here)
+    missing = [item for item in stage.items if item.state not in ("there", "not needed")]
+    things = "one thing" if len(missing) == 1 else f"{_NUMBERS.get(len(missing), len(missing))} things"
+    first = next((i for i in missing if i.state == "breaks"), missing[0])
+    return f"Stage {here} of {count} lacks {things}.", _first_word(first)
+
+
+_NUMBERS: Final = {2: "two", 3: "three"}
+
+
+def _first_word(item: GateItemView) -> str:
+    if item.key == "scan":
+        return f"{item.said}."
+    if item.key == "looks":
+        return f"Changed behaviour: {item.said}."
+    return f"{item.said[:1].upper()}{item.said[1:]}." if item.state == "breaks" else f"Tests: {item.said}."
+
+
+def _todo(
+    context: Context,
+    application: Application,
+    scan: StoredScan,
+    plan: Plan,
+    steps: Sequence[Row],
+    here: int | None,
+    stages: Sequence[ProofStage],
+) -> list[ToDo]:
+    """What the first stage that is not proven lacks, in the order in which it is done."""
+    stage = next((s for s in plan.stages if s.number == here), None)
+    shown = next((s for s in stages if s.number == here), None)
+    if stage is None or shown is None:
+        return []
+    waived = live_waivers(context.db, application.id, context.today)
+    by_key = {r["finding_key"]: r for r in steps}
+    own = [key for key in stage.finding_keys if key not in waived]
+    kinds = finding_kinds(context.db, scan.id, own)
+    looks = looks_of(context.db, application.id)
+    found: list[ToDo] = []
+    left = [key for key in own if kinds.get(key) != "behaviour"]
+    if left:
+        titles = [by_key[key]["title"] for key in left if key in by_key]
+        found.append(ToDo("changes", f"{len(left)} {'change' if len(left) == 1 else 'changes'}", ", ".join(titles[:2])))
+    tests = next(item for item in shown.items if item.key == "tests")
+    if tests.state not in ("there", "not needed"):
+        found.append(ToDo("run", "tests on both sides", tests.said))
+    for key in own:
+        row = by_key.get(key)
+        if kinds.get(key) == "behaviour" and row is not None and not _looked(looks.get(key), row):
+            files = files_of_step(row["files"])
+            where = files[0] + (f" and {len(files) - 1} more" if len(files) > 1 else "") if files else ""
+            found.append(ToDo("look", row["title"], where, key, row["id"]))
+    return found
+
+
+def _looked(look: Look | None, row: Row) -> bool:
+    return look is not None and look.holds(int(row["places"]), files_of_step(row["files"]))
+
+
+def _settings(settings: RunSettings | None) -> RunSettingsView:
+    if settings is None:
+        return RunSettingsView(allowed=False, module="", command="", beside="", minutes=30, who="", at="")
+    return RunSettingsView(
+        allowed=True,
+        module=settings.module,
+        command=" ".join(settings.command),
+        beside=" ".join(settings.beside),
+        minutes=settings.minutes,
+        who=settings.who,
+        at=settings.at,
+    )
+
+
+def _run_row(run: RunHead, scan: StoredScan | None) -> RunRow:
+    fresh = scan is not None and run.content == scan.snapshot
+    return RunRow(
+        run.id, run.stage, run.branch.partition("@")[0], run.at, run.who, run.problem, dict(run.counts), fresh
+    )
+
+
+def _work_left(steps: Iterable[Row], context: Context) -> list[WorkLeft]:
+    """Days of work that were open at each day on which something opened or closed, today at the end. Stages had to be gone through all
+    along, also before somebody adopted the path."""
+    a_day = context.knowledge.effort.minutes_per_day
+    moved: dict[date, float] = {}
+    held = list(steps)
+    first = min((row["opened_at"] for row in held), default="")
+    for row in held:
+        opened = _day(first if is_stage(row["finding_key"]) else row["opened_at"])
+        moved[opened] = moved.get(opened, 0.0) + row["minutes"] / a_day
+        if row["closed_at"]:
+            moved[_day(row["closed_at"])] = moved.get(_day(row["closed_at"]), 0.0) - row["minutes"] / a_day
+    found: list[WorkLeft] = []
+    left = 0.0
+    for day in sorted(moved):
+        left += moved[day]
+        found.append(WorkLeft(day, round(max(left, 0.0), 2)))
+    if found and found[-1].day < context.today:
+        found.append(WorkLeft(context.today, found[-1].days))
+    return found[-_MOST_POINTS:]
+
+
+def _day(stamp: str) -> date:
+    return date.fromisoformat(stamp[:10])
+
+
+def _walls(row: ApplicationRow, today: date) -> list[SupportWall]:
+    found = {
+        (f"{lane.name} {s.line}", s.support_ends)
+        for lane in row.lanes
+        for s in lane.segments
+        if s.since is None and s.support_ends is not None and s.support_ends >= today
+    }
+    return [SupportWall(name, day) for name, day in sorted(found, key=lambda one: one[1])]
+
+
+def run_view(context: Context, slug: str, number: int) -> RunView:
+    """One run with its tests. Raises NotFound."""
+    application = get_application(context.db, slug)
+    held = run_of(context.db, application.id, number)
+    if held is None:
+        raise NotFound(f"{application.name} has no run {number}.")
+    head, outcome = held
+    told = [t for t in outcome.tests if t.verdict != "both"]
+    told.sort(key=lambda t: (t.verdict != "breaks", t.verdict, t.name))
+    return RunView(
+        head.id,
+        head.stage,
+        head.branch.partition("@")[0],
+        head.at,
+        head.who,
+        head.problem,
+        dict(head.counts),
+        [_side(run, context) for run in _last_runs(outcome)],
+        _groups(outcome.tests),
+        [ToldTest(t.name, t.old, t.new, t.verdict, t.note) for t in told[:_MOST_TOLD]],
+        max(0, len(told) - _MOST_TOLD),
+    )
+
+
+def _last_runs(outcome: RunOutcome) -> list[Run]:
+    return [outcome.old[-1], *outcome.new[-1:]]
+
+
+def _groups(tests: Sequence[Compared]) -> list[TestGroup]:
+    return [TestGroup(name, "".join(_CODES[t.verdict] for t in held)) for name, held in groups_of(tests).items()]
+
+
+def _side(run: Run, context: Context) -> SideView:
+    lines = [f"{context.knowledge.spoken(purl)} {line}" for purl, line in run.side.lines.items()]
+    return SideView(
+        run.side.label,
+        lines,
+        " ".join(run.command.words),
+        run.ended,
+        run.said or (f"ended with {run.code}" if run.code else ""),
+        run.seconds,
+        len(run.tests),
+        len(run.installed),
+        run.log.removeprefix("runs/"),
+    )
