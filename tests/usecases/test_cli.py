@@ -275,3 +275,73 @@ def test_the_file_that_a_server_gives_is_the_one_that_a_build_reads(
     asked = ("scan", str(folder), "--to", "python@3.13")
     assert yoake(*asked, home=tmp_path / "home").returncode == 1
     assert yoake(*asked, "--waivers", str(file), home=tmp_path / "home").returncode == 0
+
+
+def test_the_ratchet_lets_nothing_grow_and_tightens_what_became_less(tmp_path: Path) -> None:
+    folder, home = write(tmp_path / "app", FILES), tmp_path / "home"
+    file = folder / "yoake-ratchet.json"
+    tried = yoake("ratchet", str(folder), "--to", "python@3.13", "--try", home=home)
+    assert (tried.returncode, file.exists()) == (0, False)
+    assert yoake("ratchet", str(folder), "--to", "python@3.13", home=home).returncode == 0
+    before = json.loads(file.read_text())
+    assert before["to"] == ["python@3.13"]
+    (folder / "pkg/b.py").write_text("import asyncore\nfrom collections import Mapping\n")
+    grown = yoake("ratchet", str(folder), "--to", "python@3.13", home=home)
+    assert grown.returncode == 1
+    assert "asyncore is new, at 1 place." in grown.stdout
+    assert "collections.Mapping is used at 1 place more (2, were 1)." in grown.stdout
+    assert "pkg/b.py:1" in grown.stdout
+    assert json.loads(file.read_text()) == before
+    shown = yoake("ratchet", str(folder), "--to", "python@3.13", "--format", "junit", home=home).stdout
+    assert shown.count("<failure") == 2
+    sarif = json.loads(yoake("ratchet", str(folder), "--to", "python@3.13", "--format", "sarif", home=home).stdout)
+    assert len(sarif["runs"][0]["results"]) == 3
+    other = yoake("ratchet", str(folder), "--to", "python@3.12", home=home)
+    assert (other.returncode, "--record" in other.stderr) == (2, True)
+    for name in ("a.py", "b.py"):
+        (folder / "pkg" / name).write_text("from collections.abc import Mapping\n")
+    assert yoake("ratchet", str(folder), "--to", "python@3.13", home=home).returncode == 0
+    assert "collections.Mapping" not in file.read_text()
+    (folder / "pkg/a.py").write_text("from collections import Mapping\n")
+    assert yoake("ratchet", str(folder), "--to", "python@3.13", home=home).returncode == 1
+    assert yoake("ratchet", str(folder), "--to", "python@3.13", "--record", home=home).returncode == 0
+
+
+def test_edits_are_shown_copied_or_written_and_what_is_left_ends_with_1(tmp_path: Path) -> None:
+    home = tmp_path / "home"
+    folder = write(
+        tmp_path / "app", {".python-version": "3.8\n", "a.py": "from collections import Mapping\nprint(Mapping)\n"}
+    )
+    arguments = ("edit", str(folder), "--to", "python@3.13")
+    shown = yoake(*arguments, "--format", "json", home=home)
+    body = json.loads(shown.stdout)
+    assert shown.returncode == 0, shown.stderr
+    assert body["files"][0]["outcome"] == "changed"
+    assert body["files"][0]["edits"][0] | {"finding": ""} == {
+        "finding": "",
+        "symbol": "collections.Mapping",
+        "rule": "",
+        "source": "timeline",
+        "line": 1,
+        "was": "from collections import Mapping",
+        "now": "from collections.abc import Mapping",
+    }
+    assert body["checks"] == {"parsed": 1, "resolved": 1, "rescanned": 1, "steady": 1, "refused": 0}
+    assert "collections import Mapping" in (folder / "a.py").read_text()
+    copied = yoake(*arguments, "--copy", str(tmp_path / "copy"), home=home)
+    assert copied.returncode == 0
+    assert "collections.abc" in (tmp_path / "copy/a.py").read_text()
+    assert "is there already" in yoake(*arguments, "--copy", str(tmp_path / "copy"), home=home).stderr
+    assert "Choose one" in yoake(*arguments, "--write", "--patch", "x", home=home).stderr
+    everything = yoake(*arguments, "--when", "all", "--write", home=home)
+    assert everything.returncode == 0, everything.stdout
+    assert (folder / "a.py").read_text() == "from collections.abc import Mapping\nprint(Mapping)\n"
+    assert (folder / ".python-version").read_text() == "3.13\n"
+    again = yoake(*arguments, "--when", "all", home=home)
+    assert (again.returncode, "Nothing here can be edited" in again.stdout) == (0, True)
+
+
+def test_a_stage_that_there_is_not_is_told_with_those_that_there_are(tmp_path: Path) -> None:
+    folder = write(tmp_path / "app", FILES)
+    done = yoake("edit", str(folder), "--to", "python@3.13", "--when", "7", home=tmp_path / "home")
+    assert (done.returncode, "stages 1 to 1" in done.stderr) == (2, True)

@@ -18,6 +18,8 @@ _COMMANDS: Final = {
     "path": "yoake.cli.path",
     "edit": "yoake.cli.edit",
     "run": "yoake.cli.run",
+    "ratchet": "yoake.cli.ratchet",
+    "waivers": "yoake.cli.waivers",
     "serve": "yoake.cli.serving",
     "demo": "yoake.cli.serving",
     "knowledge": "yoake.cli.knowledge",

@@ -6,7 +6,6 @@ import json
 import sys
 from collections.abc import Mapping
 from dataclasses import replace
-from datetime import UTC, datetime
 from enum import StrEnum
 from pathlib import Path
 from typing import Annotated
@@ -14,7 +13,7 @@ from typing import Annotated
 import typer
 
 from yoake import __version__
-from yoake.cli.source import CLEAN, FOUND, kind_here, read_targets, said_line, scan_source
+from yoake.cli.source import CLEAN, FOUND, kind_here, read_targets, read_waived, said_line, scan_source
 from yoake.core.readiness.clearance import clearance
 from yoake.core.values.coordinates import Coordinate, Target, parse_target
 from yoake.core.values.errors import BadSource
@@ -22,7 +21,7 @@ from yoake.core.values.findings import Finding, ScanResult
 from yoake.formats.records import FINDING
 from yoake.formats.sarif import Earlier, against, bites_at, from_sarif, to_sarif
 from yoake.formats.tables import findings_csv
-from yoake.formats.waivers import Waiver, read_waivers
+from yoake.formats.waivers import Waiver
 from yoake.runner.answers import Request, read_request, write_whole
 from yoake.runner.home import Home, default_home
 from yoake.runner.knowledge_files import load_knowledge
@@ -82,7 +81,7 @@ def scan(
     said = [said_line(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_ or []]
     scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, home, ask=ask)
     before = _earlier(baseline) if baseline is not None else None
-    waived = _waived(waivers) if waivers is not None else {}
+    waived = read_waived(waivers) if waivers is not None else {}
     shown = _render(scanned, format_, targets, before, waived, every=every)
     if output is not None:
         write_whole(output, shown)
@@ -101,16 +100,6 @@ def _earlier(path: Path) -> list[Earlier]:
         return from_sarif(path.read_text("utf-8"))
     except OSError as error:
         raise BadSource(f"The baseline {path} cannot be read: {error.strerror}.") from error
-
-
-def _waived(path: Path) -> dict[str, Waiver]:
-    """Finding → the waiver that holds today."""
-    try:
-        text = path.read_text("utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        raise BadSource(f"The file of waivers {path} cannot be read: {error}.") from error
-    today = datetime.now(UTC).date()
-    return {waiver.finding: waiver for waiver in read_waivers(text) if waiver.holds(today)}
 
 
 def _since(findings: list[Finding], before: list[Earlier]) -> list[Finding]:

@@ -8,6 +8,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from yoake.core.values.coordinates import Target, parse_target
+from yoake.core.values.errors import BadSource
+from yoake.formats.waivers import Waiver, read_waivers
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
@@ -43,6 +45,16 @@ def read_targets(texts: Iterable[str], home: Home, *, ask: bool = False) -> list
 def said_line(checked: Target, given: Target) -> Target:
     """What a person said, with the line as we name it."""
     return Target(given.coordinate, checked.line)
+
+
+def read_waived(path: Path) -> dict[str, Waiver]:
+    """Finding → the waiver of a file that holds today. Raises BadSource and BadInput."""
+    try:
+        text = path.read_text("utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise BadSource(f"The file of waivers {path} cannot be read: {error}.") from error
+    today = datetime.now(UTC).date()
+    return {waiver.finding: waiver for waiver in read_waivers(text) if waiver.holds(today)}
 
 
 def scan_source(source: Source, targets: list[Target], said: list[Target], home: Home, *, ask: bool = False) -> Scanned:

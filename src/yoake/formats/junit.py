@@ -17,6 +17,7 @@ MAX_FILE: Final = 64 * 1024**2
 _MOST_TESTS: Final = 200_000
 _MOST_NOTE: Final = 300
 _BROKEN: Final = ("failure", "error")
+_WHILE_COLLECTING: Final = "collection failure"
 _UNFIT: Final = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 """What XML 1.0 cannot hold."""
 
@@ -59,7 +60,7 @@ def _test(element: etree._Element) -> TestResult:
     note = ""
     if broken is not None:
         outcome = "failed"
-        note = last_word(broken.get("message") or broken.text or broken.get("type") or "")
+        note = _note(broken)
     elif any(child.tag == "skipped" for child in element):
         outcome = "skipped"
     try:
@@ -67,6 +68,15 @@ def _test(element: etree._Element) -> TestResult:
     except ValueError:
         seconds = 0.0
     return TestResult(f"{owner}::{name}" if owner else name, outcome, note, seconds if seconds < 1e6 else 0.0)
+
+
+def _note(broken: etree._Element) -> str:
+    """What went wrong: the message, or the error at the end of the trace where the message only says where it was met."""
+    message, text = broken.get("message") or "", broken.text or ""
+    errors = [row[1:].strip() for row in text.splitlines() if row.startswith("E ")]
+    return last_word(
+        errors[-1] if errors and message == _WHILE_COLLECTING else message or text or broken.get("type") or ""
+    )
 
 
 def last_word(text: str) -> str:

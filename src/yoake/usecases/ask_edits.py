@@ -10,7 +10,7 @@ from yoake.store.applications import Application, said_lines
 from yoake.store.edits import EditRequest
 from yoake.store.scans import latest_scan
 from yoake.store.waivers import live_waivers
-from yoake.usecases.edit import EditTask
+from yoake.usecases.edit import EditTask, taken_of
 
 
 def keys_of_scope(context: Context, application: Application, scope: str) -> tuple[str, ...]:
@@ -33,11 +33,7 @@ def taken_at(context: Context, application: Application, scope: str) -> dict[str
     """What manifests and pins are to name at a stage: purl → release, the line of a runtime; nothing before any version moves."""
     scan = latest_scan(context.db, application.id, application.destination.id)
     stage = next((s for s in scan.plan.stages if str(s.number) == scope), None) if scan is not None else None
-    if stage is None:
-        return {}
-    moved = {m.coordinate: m.goal for m in stage.moves}
-    releases = {p.coordinate: p.release for p in stage.packages if p.release and (p.moves or p.coordinate in moved)}
-    return {p: line for p, line in moved.items() if context.knowledge.ecosystems.is_runtime(p)} | releases
+    return taken_of(stage, context.knowledge) if stage is not None else {}
 
 
 def edit_task(context: Context, application: Application, request: EditRequest) -> EditTask:

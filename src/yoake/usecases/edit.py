@@ -17,6 +17,7 @@ from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Target
 from yoake.core.values.edits import GONE, MOVE, Edited, EditedFile, EditStep, Proposal, applied
 from yoake.core.values.findings import Finding, ScanResult
+from yoake.core.values.plans import Stage
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
@@ -30,6 +31,13 @@ from yoake.usecases.sources import open_snapshot
 
 _MAIN_NAMES: Final = ("__init__", "index")
 """Files that stand for the folder they lie in."""
+
+
+def taken_of(stage: Stage, knowledge: Knowledge) -> dict[str, str]:
+    """What a stage writes into manifests and pins: purl → release, the line of a runtime."""
+    moved = {m.coordinate: m.goal for m in stage.moves}
+    releases = {p.coordinate: p.release for p in stage.packages if p.release and (p.moves or p.coordinate in moved)}
+    return {p: line for p, line in moved.items() if knowledge.ecosystems.is_runtime(p)} | releases
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,7 +89,8 @@ def propose(
     drafts = [_draft(path, snapshot, made, every, knowledge) for path in paths]
     drafts += _manifests(task, scanned.result, snapshot, knowledge, frozenset(d.path for d in drafts if d.texts))
     control.say(Progress("checking edits"))
-    _check(drafts, scanned.result, snapshot, task, knowledge, extractor, control)
+    left = _check(drafts, scanned.result, snapshot, task, knowledge, extractor, control)
+    by_hand = {key: said for key, said in by_hand.items() if key in left}  # releases and pins deal with some of them
     files = tuple(d.outcome() for d in drafts)
     steps = (*_move(task, drafts, knowledge), *_steps(made, drafts, knowledge))
     return Proposal(scanned.identity, scanned.label, steps, files, by_hand)
@@ -181,15 +190,18 @@ def _check(
     knowledge: Knowledge,
     extractor: Extractor,
     control: Control,
-) -> None:
-    """Parse the new texts, look who needs what they no longer offer, and scan them; what fails is not offered and says why."""
+) -> frozenset[str]:
+    """Parse the new texts, look who needs what they no longer offer, and scan them; what fails is not offered and says why.
+
+    Returns the findings that are still there afterwards.
+    """
     sources = [f.path for f in before.files if f.state == "scanned"]
     for draft in drafts:
         if draft.changed and MOVE not in draft.texts:
             draft.fault = _broken(draft, knowledge) or _needed(draft, sources, snapshot, knowledge.ecosystems)
     texts = {d.path: d.after for d in drafts if d.changed}
     if not texts:
-        return
+        return frozenset(f.key for f in before.findings)
     overlay = Overlay(snapshot, texts)
     after = scan_snapshot(overlay, knowledge, task.targets, task.said, extractor, control, task.name)
     old, new = _counted(before.findings), _counted(after.result.findings)
@@ -202,6 +214,7 @@ def _check(
                 draft.fault = f"a scan of the new text still finds {titles[left]}"
             elif came is not None:
                 draft.fault = f"a scan of the new text finds {titles[came]}"
+    return frozenset(titles)
 
 
 def _counted(findings: Iterable[Finding]) -> Counter[tuple[str, str]]:

@@ -15,7 +15,8 @@ _PYTEST = b"""<?xml version="1.0" encoding="utf-8"?><testsuites><testsuite name=
 <testcase classname="tests.test_a.Case" name="test_fine" time="0.25"/>
 <testcase classname="tests.test_a" name="test_off"><skipped message="not here">why</skipped></testcase>
 <testcase classname="tests.test_a" name="test_bad"><failure message="assert 1 == 2&#10;more">trace</failure></testcase>
-<testcase classname="" name="tests.test_b"><error message="collection failure">ImportError</error></testcase>
+<testcase classname="" name="tests.test_b"><error message="collection failure">t.py:1
+E   ImportError: no imp</error></testcase>
 </testsuite></testsuites>"""
 
 
@@ -24,7 +25,7 @@ def test_what_pytest_writes() -> None:
         TestResult("tests.test_a.Case::test_fine", "passed", "", 0.25),
         TestResult("tests.test_a::test_off", "skipped"),
         TestResult("tests.test_a::test_bad", "failed", "assert 1 == 2"),
-        TestResult("tests.test_b", "failed", "collection failure"),
+        TestResult("tests.test_b", "failed", "ImportError: no imp"),
     ]
 
 

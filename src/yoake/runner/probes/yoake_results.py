@@ -34,7 +34,10 @@ def _install(path):
                 words = str(error[1])
             except Exception:
                 words = ""
-            return (kind + ": " + words).strip().split("\n")[0]
+            rows = [row.strip() for row in words.split("\n") if row.strip()]
+            if rows and rows[0].startswith("Failed to import test module"):
+                return rows[-1]
+            return kind + ": " + (rows[0] if rows else "")
         return str(error)
 
     def wrap(method, outcome, note):
