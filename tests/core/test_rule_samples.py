@@ -10,6 +10,7 @@ from yoake.core.knowledge.models import Rule, RuleFile
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import Coordinate, Target, line_key
+from yoake.core.values.findings import Finding
 from yoake.core.values.modules import Module
 from yoake.runner.knowledge_files import load_knowledge
 
@@ -29,10 +30,20 @@ def samples() -> Iterator[tuple[RuleFile, Rule, str, bool, str]]:
 
 def found_in(file: RuleFile, rule: Rule, text: str) -> set[str]:
     """Subjects of what a scan finds in a sample between the line before the rule's and its own."""
+    return {f.symbol for f in findings_in(file, rule, text)}
+
+
+def findings_in(file: RuleFile, rule: Rule, text: str) -> list[Finding]:
+    """What a scan finds in a sample between the line before the rule's and its own."""
     coordinate = Coordinate(file.coordinate)
-    at = rule.at or rule.deprecated or "1"
-    lines = [line for line in KNOWLEDGE.lines(coordinate) if line_key(line) < line_key(at)]
-    today, goal = (lines[-1] if lines else "0"), at
+    at = rule.at or rule.deprecated
+    known = KNOWLEDGE.lines(coordinate)
+    lines = [line for line in known if at is None or line_key(line) < line_key(at)]
+    today, goal = (lines[-1] if lines else "0"), at or known[-1]
+    if (
+        at is None
+    ):  # a name, whose line the surfaces tell: over all lines but the first, which may be another language nearly
+        today = known[1]
     path, body = _named(file, rule, text)
     sources, texts = {}, {}
     if ECOSYSTEMS.language_of_file(path) is not None:
@@ -43,8 +54,7 @@ def found_in(file: RuleFile, rule: Rule, text: str) -> set[str]:
     given = ScanInput(
         sources, [], [module], (Target(coordinate, goal),), said=(Target(coordinate, today),), texts=texts
     )
-    result = run_scan(given, KNOWLEDGE)
-    return {f.symbol for f in result.findings}
+    return run_scan(given, KNOWLEDGE).findings
 
 
 def _named(file: RuleFile, rule: Rule, text: str) -> tuple[str, str]:

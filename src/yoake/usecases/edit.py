@@ -11,7 +11,7 @@ from typing import Final
 
 from yoake.core.contract.registry import Registry
 from yoake.core.edits.manifests import edit_manifest, manifest_files
-from yoake.core.edits.proposing import FilePlan, plan_file, why_by_hand
+from yoake.core.edits.proposing import FilePlan, plan_file, shapes_of, why_by_hand
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Target
@@ -268,7 +268,8 @@ def _steps(made: Sequence[Finding], drafts: Sequence[_Draft], knowledge: Knowled
         files = {d.path: d.on_disk(d.texts[finding.key]) for d in drafts if d.changed and finding.key in d.texts}
         if files:
             ruled = finding.symbol in knowledge.rules_by_id  # a rule about texts: its name says nothing to a reader
-            old, new = (finding.title, "") if ruled else (finding.symbol, finding.replacement or GONE)
+            shaped = bool(shapes_of(finding, knowledge))  # more than a name changes
+            old, new = (finding.title, "") if ruled or shaped else (finding.symbol, finding.replacement or GONE)
             places = sum(1 for p in finding.places if p.file in files)
             message = _message(finding, old, new)
             yield EditStep(finding.key, old, new, message, finding.window.state == "now", places, files)

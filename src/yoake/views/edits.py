@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from itertools import count
+from typing import Final, Literal
 
 from yoake.context.context import Context
 from yoake.core.edits.sides import Hunk, hunks
 from yoake.core.values.edits import MOVE, EditedFile, Outcome
 from yoake.core.values.errors import NotFound
 from yoake.formats.patches import patch
-from yoake.runner.branches import repository_at
+from yoake.runner.branches import branches_of, repository_at
 from yoake.runner.reading import normalise
-from yoake.store.applications import get_application
+from yoake.store.applications import Application, get_application
 from yoake.store.edits import kept_proposal, last_edit_job
+from yoake.store.scans import StoredScan
 from yoake.views.application_rows import ApplicationRow
 from yoake.views.evidence import read_application
+
+_LONGEST: Final = 110  # characters of a branch that is suggested
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,11 +129,23 @@ def edits(context: Context, slug: str) -> EditsView:
         kept.at if kept is not None else None,
         kept is not None and scan is not None and kept.proposal.identity != scan.snapshot,
         repository_at(application.source.location) is not None,
-        f"yoake/{application.slug}-{'now' if kept is None else kept.scope}",
+        _branch_for(application, kept.scope if kept is not None else "now", scan),
         steps,
         files,
         by_hand,
     )
+
+
+def _branch_for(application: Application, scope: str, scan: StoredScan | None) -> str:
+    """A name that no branch has yet: where the stage leads, since its number changes when others are done."""
+    stage = next((s for s in scan.plan.stages if str(s.number) == scope), None) if scan is not None else None
+    named = {t.coordinate.purl: t.coordinate.name for t in application.destination.targets}
+    moved = (
+        [f"{named[m.coordinate]}-{m.goal}" for m in stage.moves if m.coordinate in named] if stage is not None else []
+    )
+    name = f"yoake/{application.slug}-{'-'.join(sorted(moved)) or scope}"[:_LONGEST]
+    held = branches_of(application.source.location)
+    return next(made for n in count(1) if (made := name if n == 1 else f"{name}-{n}") not in held)
 
 
 def _heading(files: list[EditedFileView], steps: list[EditStepView], *, known: bool) -> tuple[str, str]:

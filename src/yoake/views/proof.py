@@ -10,8 +10,9 @@ from typing import Final
 from yoake.context.context import Context
 from yoake.core.proof.gates import GateItem, GateKey, GateState, Look, RunEvidence, StageFacts, gate_of, is_proven
 from yoake.core.proof.test_groups import groups_of
+from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import NotFound
-from yoake.core.values.plans import Plan
+from yoake.core.values.plans import Plan, Stage
 from yoake.core.values.runs import Compared, Run, RunOutcome, Verdict
 from yoake.runner.branches import branches_of
 from yoake.store.applications import Application, get_application
@@ -54,12 +55,14 @@ class GateItemView:
 
 @dataclass(frozen=True, slots=True)
 class ProofStage:
-    """A stage against its evidence; ``number`` 0 is today. ``light``: proven, here (the first that is not) or later."""
+    """A stage against its evidence; ``number`` 0 is today. ``light``: proven, here (the first that is not) or later;
+    ``branch``: the newest one that seems to be about it, empty where there is none."""
 
     number: int
     title: str
     lines: str
     light: str
+    branch: str
     items: list[GateItemView]
 
 
@@ -232,7 +235,7 @@ def _stages(
     named = {t.coordinate.purl for t in application.destination.targets}
     waived = live_waivers(context.db, application.id, context.today)
     looks = looks_of(context.db, application.id)
-    keys = [key for stage in plan.stages for key in stage.finding_keys if key not in waived]
+    keys = [key for stage in plan.stages for key in _own(stage, waived)]
     kinds = finding_kinds(context.db, scan.id, keys)
     about = {
         r["finding_key"]: (int(r["places"]), files_of_step(r["files"])) for r in steps if not is_stage(r["finding_key"])
@@ -242,12 +245,12 @@ def _stages(
     today = _today_items(runs, scan, heads, tests)
     found = [
         ProofStage(
-            0, "Today", _lines(plan.today, named, context), "proven" if is_proven(today) else "later", _views(today)
+            0, "Today", _lines(plan.today, named, context), "proven" if is_proven(today) else "later", "", _views(today)
         )
     ]
     open_ = True
     for stage in plan.stages:
-        own = [key for key in stage.finding_keys if key not in waived]
+        own = _own(stage, waived)
         watched = {k: about.get(k, (0, ())) for k in own if kinds.get(k) == "behaviour"}
         key = stage_key(stage, named)
         newest = next((r for r in runs if r.stage_key == key), None)
@@ -265,8 +268,29 @@ def _stages(
         light = "proven" if proven else "here" if open_ else "later"
         open_ = open_ and proven
         title = stage.title or f"Stage {stage.number}"
-        found.append(ProofStage(stage.number, title, _lines(stage.state, named, context), light, _views(items)))
+        found.append(
+            ProofStage(
+                stage.number,
+                title,
+                _lines(stage.state, named, context),
+                light,
+                _branch_of(stage, named, heads),
+                _views(items),
+            )
+        )
     return found
+
+
+def _branch_of(stage: Stage, named: Collection[str], heads: Iterable[str]) -> str:
+    """A branch whose name says where the stage leads, as the Edits screen suggests it."""
+    moved = [f"{Coordinate(m.coordinate).name}-{m.goal}" for m in stage.moves if m.coordinate in named]
+    wanted = "-".join(sorted(moved))
+    return max((name for name in heads if wanted and wanted in name), key=lambda name: (len(name), name), default="")
+
+
+def _own(stage: Stage, waived: Collection[str]) -> list[str]:
+    """Findings that a stage must be rid of: its own, and those that bite there and could be dealt with before any move."""
+    return [key for key in dict.fromkeys((*stage.finding_keys, *stage.safe_keys)) if key not in waived]
 
 
 def _today_items(
@@ -350,14 +374,18 @@ def _todo(
         return []
     waived = live_waivers(context.db, application.id, context.today)
     by_key = {r["finding_key"]: r for r in steps}
-    own = [key for key in stage.finding_keys if key not in waived]
+    own = _own(stage, waived)
     kinds = finding_kinds(context.db, scan.id, own)
     looks = looks_of(context.db, application.id)
     found: list[ToDo] = []
     left = [key for key in own if kinds.get(key) != "behaviour"]
     if left:
-        titles = [by_key[key]["title"] for key in left if key in by_key]
-        found.append(ToDo("changes", f"{len(left)} {'change' if len(left) == 1 else 'changes'}", ", ".join(titles[:2])))
+        safe = [key for key in left if key in stage.safe_keys]
+        found += [
+            _changes(keys, when, by_key)
+            for keys, when in ((safe, "now"), ([k for k in left if k not in safe], ""))
+            if keys
+        ]
     tests = next(item for item in shown.items if item.key == "tests")
     if tests.state not in ("there", "not needed"):
         found.append(ToDo("run", "tests on both sides", tests.said))
@@ -368,6 +396,12 @@ def _todo(
             where = files[0] + (f" and {len(files) - 1} more" if len(files) > 1 else "") if files else ""
             found.append(ToDo("look", row["title"], where, key, row["id"]))
     return found
+
+
+def _changes(keys: Sequence[str], when: str, by_key: Mapping[str, Row]) -> ToDo:
+    titles = [by_key[key]["title"] for key in keys if key in by_key]
+    counted = f"{len(keys)} {'change' if len(keys) == 1 else 'changes'}"
+    return ToDo("changes", f"{counted} that can be made now" if when else counted, ", ".join(titles[:2]), when)
 
 
 def _looked(look: Look | None, row: Row) -> bool:

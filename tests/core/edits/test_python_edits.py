@@ -123,7 +123,7 @@ def test_names_are_written_otherwise_and_nothing_else_changes(before: str, after
     [
         ("from harbour.encoding import compatible\ncompatible(A)\n", "only a decorator"),
         ("from harbour.encoding import compatible\nf = [compatible]\n", "only a decorator"),
-        ("from harbour.clock import utc\nutc\n", "a member, which cannot be imported"),
+        ("from harbour.clock import utc\n__all__ = ['utc']\n", "a member, which cannot be imported"),
         ("import collections; collections.Mapping\n", "other statements stand on the same line"),
         ("from collections import Mapping, deque; x = 1\n", "other statements stand on the same line"),
         ("from collections import Mapping\nclass (:\n", "cannot be read whole"),

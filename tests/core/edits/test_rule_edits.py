@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import ast
 import json
 from collections.abc import Iterator
 
 import pytest
 
-from tests.core.test_rule_samples import KNOWLEDGE, _named, found_in
+from tests.core.test_rule_samples import KNOWLEDGE, _named, findings_in, found_in
+from yoake.core.edits.proposing import plan_file
 from yoake.core.edits.texts import rewritten, text_changes
 from yoake.core.knowledge.models import Rewrite, Rule, RuleFile
 from yoake.core.registered import ECOSYSTEMS
@@ -59,3 +61,34 @@ def test_comments_stay_as_they_are() -> None:
 
 def test_what_finds_itself_again_is_no_edit() -> None:
     assert rewritten("a.js", "x", [Rewrite(was="x", now="xx")]) == "x"
+
+
+def shaped() -> Iterator[tuple[RuleFile, Rule, str]]:
+    for file in KNOWLEDGE.rule_files.values():
+        for rule in file.rules:
+            for text in rule.faulty if rule.shapes else ():
+                yield file, rule, text
+
+
+SHAPED = list(shaped())
+
+
+def test_uses_of_many_libraries_are_written_otherwise() -> None:
+    assert len({rule.id for file in KNOWLEDGE.rule_files.values() for rule in file.rules if rule.shapes}) >= 60
+    assert len({file.coordinate for file, _, _ in SHAPED}) >= 8
+
+
+@pytest.mark.parametrize(("file", "rule", "sample"), SHAPED, ids=[f"{r.id}-{n}" for n, (_, r, _) in enumerate(SHAPED)])
+def test_a_faulty_use_is_made_fine(file: RuleFile, rule: Rule, sample: str) -> None:
+    path, text = _named(file, rule, sample)
+    before = findings_in(file, rule, sample)
+    wanted = [f for f in before if f.symbol == rule.id or f.symbol.partition("(")[0] in rule.symbols]
+    plan = plan_file(path, text.encode(), wanted, before, KNOWLEDGE)
+    made = applied(text.encode(), plan.edited.changes if plan is not None else ()).decode()
+    if plan is None or plan.refused:
+        pytest.skip(f"a form of it that is left to a person: {plan.refused if plan is not None else ''}")
+    ast.parse(made)
+    named = f"# file: {path}\n{made}"
+    left = {f.symbol for f in findings_in(file, rule, named)}
+    assert not left & {f.symbol for f in wanted}, made
+    assert left <= {f.symbol for f in before}, made

@@ -3110,7 +3110,8 @@ export interface components {
         };
         /**
          * ProofStage
-         * @description A stage against its evidence; ``number`` 0 is today. ``light``: proven, here (the first that is not) or later.
+         * @description A stage against its evidence; ``number`` 0 is today. ``light``: proven, here (the first that is not) or later;
+         *     ``branch``: the newest one that seems to be about it, empty where there is none.
          */
         ProofStage: {
             /** Number */
@@ -3121,6 +3122,8 @@ export interface components {
             lines: string;
             /** Light */
             light: string;
+            /** Branch */
+            branch: string;
             /** Items */
             items: components["schemas"]["GateItemView"][];
         };

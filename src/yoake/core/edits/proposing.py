@@ -9,10 +9,11 @@ from typing import Final
 
 from yoake.core.edits.texts import text_changes
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import Rewrite
+from yoake.core.knowledge.models import Rewrite, Rule
 from yoake.core.values.edits import GONE, Change, Edited, Rename, Spot, applied
 from yoake.core.values.findings import Finding, Place
 
+_DOTTED: Final = re.compile(r"(?<![\w.}\"'])[A-Za-z_]\w*(?:\.[A-Za-z_]\w*)+")
 _PATH: Final = re.compile(r"[^\W\d]\w*(\.[^\W\d]\w*)*")
 
 
@@ -43,6 +44,8 @@ def why_by_hand(finding: Finding, knowledge: Knowledge) -> str:
         return ""
     if owner is None or owner.rename is None:
         return "edits are not written for this language yet"
+    if shapes_of(finding, knowledge):
+        return ""
     if finding.kind not in ("removed", "moved", "deprecated") or finding.symbol in knowledge.rules_by_id:
         return "what has to change is not only a name"
     if finding.replacement is None:
@@ -128,20 +131,43 @@ def _rename(finding: Finding, places: Sequence[Place], knowledge: Knowledge) -> 
     new = new or finding.replacement or GONE
     home = home_of(new, finding.coordinate, knowledge) if new != GONE else ""
     spots = (_spot(p, old if p.symbol == finding.symbol else p.symbol) for p in places)
-    return Rename(finding.key, old, new, home, tuple(spots))
+    shapes = shapes_of(finding, knowledge)
+    written = {name for _, now in shapes for name in _DOTTED.findall(now)}
+    homes = {name: home_of(name, finding.coordinate, knowledge) for name in written}
+    return Rename(finding.key, old, new, home, tuple(spots), shapes, homes)
+
+
+def shapes_of(finding: Finding, knowledge: Knowledge) -> tuple[tuple[str, str], ...]:
+    """(was, now) of the rule about the name of a finding."""
+    ruled = _ruled(finding, knowledge)
+    if ruled is None or not (ruled[0] in (ruled[1].symbol, *ruled[1].symbols) or ruled[1].id == finding.symbol):
+        return ()
+    return tuple((shape.was, shape.now) for shape in ruled[1].shapes)
 
 
 def _rule(finding: Finding, knowledge: Knowledge) -> tuple[str, str | None] | None:
     """(path, replacement as a path) of the rule about the name of a finding, which is shown as people write it; None where there is none."""
+    found = _ruled(finding, knowledge)
+    if found is None:
+        return None
+    path, rule = found
+    return path, rule.replacement if path in (rule.symbol, *rule.symbols) else None
+
+
+def _ruled(finding: Finding, knowledge: Knowledge) -> tuple[str, Rule] | None:
+    """(path, rule about the name of a finding)."""
     owner = knowledge.ecosystems.of(finding.coordinate)
     prefix = owner.style.global_prefix if owner is not None else ""
     written = knowledge.path_of(finding.coordinate, finding.symbol)
     for path in (written, prefix + written) if prefix else (written,):
         found = knowledge.rule_for(finding.coordinate, path)
         if found is not None:
-            rule = found[0]
-            return path, rule.replacement if path in (rule.symbol, *rule.symbols) else None
-    return None
+            return path, found[0]
+    # a parameter that went, as a surface shows it: a rule about such calls may say what to write
+    path, lost, _ = finding.symbol.partition("(")
+    rules = (rule for rule, _ in knowledge.rules_by_id.values() if rule.is_about_use and rule.shapes)
+    shown = next((rule for rule in rules if lost and path in rule.symbols), None)
+    return (path, shown) if shown is not None else None
 
 
 def _spot(place: Place, path: str) -> Spot:

@@ -57,6 +57,26 @@ class Rewrite(_Strict):
         return self
 
 
+class Shape(_Strict):
+    """How a use of a name is written, as code with named holes, and what stands there instead.
+
+    ``was`` begins with the name of the rule, or with ``{value}.name`` for a member: ``lib.f({a}, key={b}, {*rest})``. A hole takes one argument,
+    ``{*rest}`` those that nothing else takes; a word stands for itself. ``now`` says names in full; what they need is imported by itself.
+    """
+
+    was: str
+    now: str
+
+    @model_validator(mode="after")
+    def _same_holes(self) -> Shape:
+        taken, given = (set(re.findall(r"\{(\*?\w+)\}", text)) for text in (self.was, self.now))
+        if given - taken:
+            raise ValueError(
+                f"“{self.now}” has holes that “{self.was}” does not fill: {', '.join(sorted(given - taken))}"
+            )
+        return self
+
+
 class Rule(_Strict):
     """What no surface shows: about a ``symbol``, a ``setting``, a setting that is ``absent``, or a ``text`` in files of some names.
 
@@ -68,7 +88,8 @@ class Rule(_Strict):
     before. Only files with one of the words in ``holds`` are looked through, which is what makes that quick; ``beside``: another
     pattern that the same file has to hold.
 
-    ``edits``: how a text is written otherwise, one after the other, where a rule about texts can say it.
+    ``edits``: how a text is written otherwise, one after the other, where a rule about texts can say it. ``shapes``: how uses of a symbol are
+    written otherwise, the first that fits.
 
     ``safe``: the new way works on older lines as well. ``provided_by``: packages that bring back what their runtime lost, in their
     short form, with a range of releases after ``@`` where only some do. ``faulty`` and ``fine`` are samples: on each of the first
@@ -95,6 +116,7 @@ class Rule(_Strict):
     remedy: str = ""
     mechanical: bool = False
     edits: tuple[Rewrite, ...] = ()
+    shapes: tuple[Shape, ...] = ()
     effort: Minutes | None = None
     provided_by: tuple[str, ...] = ()
     safe: bool = False

@@ -39,7 +39,8 @@ class Spot:
 class Rename:
     """One name to be written otherwise in one file. ``old`` and ``new`` are dotted paths, ``new`` may be ``GONE``.
 
-    ``home``: the part of ``new`` that can be imported. ``key`` names the finding it comes from.
+    ``home``: the part of ``new`` that can be imported. ``key`` names the finding it comes from. ``shapes``: (was, now) of uses that are
+    more than a name, with ``homes``: name in full → the part of it that can be imported, for what they write.
     """
 
     key: str
@@ -47,6 +48,8 @@ class Rename:
     new: str
     home: str
     spots: tuple[Spot, ...]
+    shapes: tuple[tuple[str, str], ...] = ()
+    homes: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

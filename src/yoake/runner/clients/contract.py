@@ -56,8 +56,8 @@ class Making:
 class Environment:
     """How a command runs on a bench. ``steps`` make the environment, each must go well; ``installing`` and
     ``variables``: the variables of the steps and of the command; ``words``: the command itself; ``tests`` reads its results from what it
-    wrote, given its output; ``installed`` lists package → release; ``mending``: the output of a command that failed, and whether some
-    test passed → what may be missing beside it, with the words that bring it."""
+    wrote, given its output; ``installed`` lists package → release; ``mending``: the output of a command that failed, and whether more
+    tests passed than failed → what may be missing beside it, with the words that bring it."""
 
     steps: Sequence[Making]
     words: Sequence[str]

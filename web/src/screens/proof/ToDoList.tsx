@@ -34,7 +34,7 @@ function Item({ slug, stage, item }: { slug: string; stage: number; item: ToDo }
   return (
     <>
       {item.kind === "changes" && (
-        <Link className="font-semibold underline" to={`${base}/edits?scope=${stage}`}>
+        <Link className="font-semibold underline" to={`${base}/edits?scope=${item.key || stage}`}>
           {item.title}
         </Link>
       )}
@@ -96,8 +96,7 @@ function Look({ slug, item, close }: { slug: string; item: ToDo; close: () => vo
 
 /** Runs the tests on what stands before the stage and on the stage itself. */
 function RunButton({ slug, proof, stage, ask }: Props) {
-  const own = `yoake/${proof.application.slug}-${stage}`;
-  const [branch, setBranch] = useState(proof.branches.includes(own) ? own : "");
+  const [branch, setBranch] = useState(proof.stages.find((one) => one.number === stage)?.branch ?? "");
   const client = useQueryClient();
   const toast = useToast();
   const run = useMutation({

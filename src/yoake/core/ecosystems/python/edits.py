@@ -8,10 +8,12 @@ from __future__ import annotations
 from codecs import BOM_UTF8
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 from typing import Final
 
 from tree_sitter import Node
 
+from yoake.core.ecosystems.python.shapes import reshaped
 from yoake.core.ecosystems.python.tree import parse
 from yoake.core.syntax.tree import text
 from yoake.core.values.edits import GONE, Change, Edited, Rename, Spot
@@ -164,6 +166,9 @@ class _File:
         """Add what one name takes. Raises _ByHand."""
         imports = [(spot, self.entry_at(spot)) for spot in rename.spots if spot.form == "import"]
         uses = [spot for spot in rename.spots if spot.form != "import"]
+        if rename.shapes:
+            self._reshape(rename, [e for _, e in imports if e is not None], uses, plan)
+            return
         if rename.new == GONE:
             self._take_out(rename, [e for _, e in imports if e is not None], uses, plan)
             return
@@ -174,6 +179,50 @@ class _File:
             renamed.update(self._import(rename, entry, uses, plan))
         for spot in uses:
             self._use(rename, spot, renamed, plan)
+
+    def _reshape(self, rename: Rename, entries: list[_Entry], uses: list[Spot], plan: _Plan) -> None:
+        """Uses that are more than a name, with the import of the name where nothing else needs it."""
+        kept = False
+
+        def refer(name: str) -> str:
+            nonlocal kept
+            if name == rename.old:
+                kept = True
+                return text(chain)
+            return self._named(name, rename, entries, plan)
+
+        for spot in uses:
+            chain, _ = self.chain_at(spot)
+            made = reshaped(chain, spot.path.rpartition(".")[2], rename.shapes, refer)
+            if made is None:
+                raise _ByHand("it is used in a form that the rule does not know")
+            changes, stays = made
+            kept = kept or stays
+            plan.changes.extend(changes)
+            _check_apart(plan.changes)
+            root: Node | None = chain
+            while root is not None and root.type == "attribute":
+                root = root.child_by_field_name("object")
+            if root is not None and root.type == "identifier":
+                plan.rewritten.setdefault(text(root), set()).add(root.start_byte)
+        for entry in () if kept else entries:
+            if not entry.statement.module:
+                continue
+            used = {node.start_byte for node in self.bound_uses(entry.bound)}
+            if used <= plan.rewritten.get(entry.bound, set()) and not self._told(entry.bound):
+                plan.gone[entry] = None
+            else:
+                raise _ByHand("it is used in more ways than the rule knows")
+
+    def _named(self, name: str, rename: Rename, entries: list[_Entry], plan: _Plan) -> str:
+        """How a name is written in this file; brought the way the old one was where both come from the same place."""
+        home = rename.homes.get(name) or name.rpartition(".")[0]
+        module, _, last = name.rpartition(".")
+        beside = next((e for e in entries if e.statement.module == module), None)
+        if beside is not None and home == module and (self.free(last) or self._binds_the_same(beside, last)):
+            plan.brought.setdefault(beside.statement, []).append((module, last))
+            return last
+        return self._reference(Rename(rename.key, rename.old, name, home, ()), plan)
 
     def _take_out(self, rename: Rename, entries: list[_Entry], uses: list[Spot], plan: _Plan) -> None:
         """A decorator that does nothing any more, with its import."""
@@ -218,7 +267,7 @@ class _File:
             raise _ByHand("it is imported from a module of its own")
         module, _, name = rename.new.rpartition(".")
         if not module or rename.home not in (module, rename.new):
-            raise _ByHand(f"{rename.new} is a member, which cannot be imported")
+            return self._member_for(rename, entry, uses, plan)
         written, otherwise = self._written(entry, name, uses)
         if module == entry.statement.module:
             plan.renamed[entry] = written
@@ -226,6 +275,16 @@ class _File:
             plan.gone[entry] = None
             plan.brought.setdefault(entry.statement, []).append((module, written))
         return otherwise
+
+    def _member_for(self, rename: Rename, entry: _Entry, uses: list[Spot], plan: _Plan) -> dict[str, str]:
+        """A bound name becomes a member, which cannot be imported: each of its uses names what holds it."""
+        spots = {self.byte_at(s.line, s.column) for s in uses}
+        used = self.bound_uses(entry.bound)
+        if entry.alias or self._told(entry.bound) or not all(node.start_byte in spots for node in used):
+            raise _ByHand(f"{rename.new} is a member, which cannot be imported")
+        plan.rewritten.setdefault(entry.bound, set()).update(node.start_byte for node in used)
+        plan.gone[entry] = None
+        return {entry.bound: self._reference(rename, plan)}
 
     def _written(self, entry: _Entry, name: str, uses: list[Spot]) -> tuple[str, dict[str, str]]:
         """(the imported name as it is to be written, bound names that change with it)."""
@@ -419,6 +478,13 @@ class _File:
 
     def _newline(self) -> str:
         return "\r\n" if self.rows[0].endswith(b"\r") else "\n"
+
+
+def _check_apart(changes: Sequence[Change]) -> None:
+    """Raises _ByHand where two changes overlap."""
+    ordered = sorted(set(changes))
+    if any(a.end > b.start for a, b in pairwise(ordered)):
+        raise _ByHand("another edit changes the same place: ask again after it")
 
 
 def _entry(node: Node, statement: _Statement) -> _Entry:

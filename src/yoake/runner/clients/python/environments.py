@@ -90,8 +90,8 @@ def python_environment(bench: Bench) -> Environment:
         _variables(bench, env, results),
         lambda _output: _tests(results),
         lambda: _installed(env),
-        lambda output, passed: [
-            (beside, [*install, "-q", "-c", str(held), beside]) for beside in missing_beside(output, passed=passed)
+        lambda output, sound: [
+            (beside, [*install, "-q", "-c", str(held), beside]) for beside in missing_beside(output, sound=sound)
         ],
     )
 

@@ -56,13 +56,14 @@ _TOOLS: Final = {
 """A module that only tests import → its package."""
 
 
-def missing_beside(output: str, *, passed: bool) -> Iterator[str]:
-    """Requirements that may be missing, the likeliest first. ``passed``: whether some test passed, so that what is tested can be imported."""
+def missing_beside(output: str, *, sound: bool) -> Iterator[str]:
+    """Requirements that may be missing, the likeliest first. ``sound``: whether more tests passed than failed, so that
+    what is tested can surely be imported."""
     for name in dict.fromkeys(_FIXTURE.findall(output)):
         if name in _FIXTURES:
             yield _FIXTURES[name]
     for name in dict.fromkeys(_MODULE.findall(output)):
         if name in _TOOLS:
             yield _TOOLS[name]
-    if not passed:
+    if not sound:
         yield from (beside for sign, beside in BESIDE if sign.search(output))
