@@ -106,6 +106,18 @@ def branches_of(location: str, prefix: str = "yoake/") -> dict[str, str]:
     return {name.removeprefix("refs/heads/"): commit for name, commit in refs.items() if name.startswith(begin)}
 
 
+def uncommitted(repository: Path) -> list[str]:
+    """Files that were changed and not committed. Raises BadSource with what git says."""
+    rows = _git(repository, "status", "--porcelain", "--untracked-files=no", "--ignore-submodules").splitlines()
+    return [row[3:] for row in rows if len(row) > 3]
+
+
+def author_of(repository: Path) -> str:
+    """Who commits there, as git says; empty when it does not know."""
+    said = _git(repository, "var", "GIT_AUTHOR_IDENT", fail=False).strip()
+    return said.rpartition(" <")[0] if said else ""
+
+
 def head_of(repository: Path) -> str:
     """The commit that is checked out. Raises BadSource where there is none."""
     return _git(repository, "rev-parse", "--verify", "HEAD^{commit}").strip()

@@ -536,13 +536,23 @@ def count_role(db: Database, scan_id: int, role: str) -> int:
     return int(row["n"]) if row is not None else 0
 
 
-def finding_kinds(db: Database, scan_id: int, keys: Sequence[str]) -> dict[str, str]:
-    """Key → kind, of those findings that a scan has."""
+def count_kind(db: Database, scan_id: int, kind: str) -> int:
+    """Findings of a kind that a scan has."""
+    row = db.one(
+        "SELECT count(*) AS n FROM findings WHERE scan_id = :scan AND kind = :kind", {"scan": scan_id, "kind": kind}
+    )
+    return int(row["n"]) if row is not None else 0
+
+
+def changed_behaviours(db: Database, scan_id: int, keys: Sequence[str]) -> frozenset[str]:
+    """Which of these findings of a scan are about code that goes on running and does something else: somebody has to look at it. What fails
+    is not among them."""
     rows = db.all(
-        "SELECT key, kind FROM findings WHERE scan_id = :scan AND key IN (SELECT value FROM json_each(:keys))",
+        "SELECT key FROM findings WHERE scan_id = :scan AND kind = 'behaviour' AND level <> 'error' "
+        "AND key IN (SELECT value FROM json_each(:keys))",
         {"scan": scan_id, "keys": json.dumps(list(keys))},
     )
-    return {row["key"]: row["kind"] for row in rows}
+    return frozenset(row["key"] for row in rows)
 
 
 def files_of(db: Database, scan_id: int) -> list[Row]:

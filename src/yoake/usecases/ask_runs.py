@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Final
 
 from yoake.context.context import Context
 from yoake.core.proof.gates import Look
@@ -26,14 +25,11 @@ from yoake.store.runs import (
     run_settings,
     take_look_back,
 )
-from yoake.store.scans import StoredScan, finding_kinds, latest_scan
+from yoake.store.scans import StoredScan, changed_behaviours, latest_scan
 from yoake.store.steps import files_of_step, renew_live, set_step_state, stage_key, step_of
 from yoake.usecases.run import RunTask, commands_in
 from yoake.usecases.run_sides import old_side, stage_side
 from yoake.usecases.sources import open_snapshot
-
-BEHAVIOUR: Final = "behaviour"
-"""The kind of findings that a named person has to look at."""
 
 
 def allow_runs(context: Context, slug: str, settings: RunSettings | None, who: str) -> None:
@@ -185,10 +181,9 @@ def look_at_behaviour(context: Context, slug: str, finding: str, note: str, who:
     application = get_application(context.db, slug)
     row = step_of(context.db, application.id, application.destination.id, finding)
     scan = latest_scan(context.db, application.id, application.destination.id)
-    kind = finding_kinds(context.db, scan.id, [finding]).get(finding) if scan is not None else None
-    if row is None or kind is None:
+    if row is None or scan is None:
         raise NotFound("There is no such change here any more.")
-    if kind != BEHAVIOUR:
+    if finding not in changed_behaviours(context.db, scan.id, [finding]):
         raise BadInput(
             "This closes when a scan no longer finds it; only a changed behaviour is closed by looking at it."
         )

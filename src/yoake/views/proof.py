@@ -18,7 +18,7 @@ from yoake.runner.branches import branches_of
 from yoake.store.applications import Application, get_application
 from yoake.store.database import Row
 from yoake.store.runs import RunHead, RunSettings, last_run_job, looks_of, run_of, run_settings, runs_of
-from yoake.store.scans import StoredScan, count_role, finding_kinds, modules_of_scan
+from yoake.store.scans import StoredScan, changed_behaviours, count_kind, count_role, modules_of_scan
 from yoake.store.steps import files_of_step, is_stage, stage_key, steps_of
 from yoake.store.waivers import live_waivers
 from yoake.views.application_rows import ApplicationRow
@@ -68,7 +68,8 @@ class ProofStage:
 
 @dataclass(frozen=True, slots=True)
 class ToDo:
-    """Something a stage lacks. ``kind``: changes, run, look or moved; ``key``: the finding of a look."""
+    """Something a stage lacks. ``kind``: changes, run, look, moved (packages that cannot) or leftovers (texts that name
+    what is left behind); ``key``: the finding of a look, or when changes can be made."""
 
     kind: str
     title: str
@@ -236,7 +237,7 @@ def _stages(
     waived = live_waivers(context.db, application.id, context.today)
     looks = looks_of(context.db, application.id)
     keys = [key for stage in plan.stages for key in _own(stage, waived)]
-    kinds = finding_kinds(context.db, scan.id, keys)
+    watched_keys = changed_behaviours(context.db, scan.id, keys)
     about = {
         r["finding_key"]: (int(r["places"]), files_of_step(r["files"])) for r in steps if not is_stage(r["finding_key"])
     }
@@ -251,7 +252,7 @@ def _stages(
     open_ = True
     for stage in plan.stages:
         own = _own(stage, waived)
-        watched = {k: about.get(k, (0, ())) for k in own if kinds.get(k) == "behaviour"}
+        watched = {k: about.get(k, (0, ())) for k in own if k in watched_keys}
         key = stage_key(stage, named)
         newest = next((r for r in runs if r.stage_key == key), None)
         facts = StageFacts(
@@ -333,8 +334,12 @@ def _heading(row: ApplicationRow, stages: Sequence[ProofStage], here: int | None
         return "Nothing is proven before the first scan.", "Scan it first."
     if row.arrived:
         return "It stands on its destination.", "There is nothing left to prove."
-    if not plan.stages:
+    if not plan.stages and plan.blocked:
         return "There is no path to prove.", "The Path screen says what stands in the way."
+    if not plan.stages:
+        left = len(plan.before_keys)
+        counted = f"{left} {'change is' if left == 1 else 'changes are'}"
+        return f"It stands on the lines of its destination, and {counted} left.", "They may fail there already."
     if here is None:
         return (
             f"{'The one stage is' if count == 1 else f'All {count} stages are'} proven.",
@@ -375,10 +380,10 @@ def _todo(
     waived = live_waivers(context.db, application.id, context.today)
     by_key = {r["finding_key"]: r for r in steps}
     own = _own(stage, waived)
-    kinds = finding_kinds(context.db, scan.id, own)
+    watched = changed_behaviours(context.db, scan.id, own)
     looks = looks_of(context.db, application.id)
     found: list[ToDo] = []
-    left = [key for key in own if kinds.get(key) != "behaviour"]
+    left = [key for key in own if key not in watched]
     if left:
         safe = [key for key in left if key in stage.safe_keys]
         found += [
@@ -389,12 +394,28 @@ def _todo(
     tests = next(item for item in shown.items if item.key == "tests")
     if tests.state not in ("there", "not needed"):
         found.append(ToDo("run", "tests on both sides", tests.said))
+    stuck = [p for p in stage.packages if p.state == "none"]
+    if stuck:
+        names = ", ".join(Coordinate(p.coordinate).name for p in stuck[:3])
+        found.append(
+            ToDo(
+                "moved",
+                f"{len(stuck)} {'package has' if len(stuck) == 1 else 'packages have'} no release to move to",
+                names,
+            )
+        )
     for key in own:
         row = by_key.get(key)
-        if kinds.get(key) == "behaviour" and row is not None and not _looked(looks.get(key), row):
+        if key in watched and row is not None and not _looked(looks.get(key), row):
             files = files_of_step(row["files"])
             where = files[0] + (f" and {len(files) - 1} more" if len(files) > 1 else "") if files else ""
             found.append(ToDo("look", row["title"], where, key, row["id"]))
+    texts = count_kind(context.db, scan.id, "leftover")
+    if texts:
+        counted = "1 version is" if texts == 1 else f"{texts} versions are"
+        found.append(
+            ToDo("leftovers", f"{counted} still named in texts", "to be written otherwise when the stage is done")
+        )
     return found
 
 

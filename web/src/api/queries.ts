@@ -25,6 +25,7 @@ import type {
   PackageWindow,
   PathView,
   PlaceWindow,
+  PreflightCheck,
   ProofView,
   RunView,
   Session,
@@ -72,6 +73,9 @@ export const proofQuery = (slug: string) => queryOptions({ queryKey: ["proof", s
 /** A run never changes. */
 export const runQuery = (slug: string, id: number) =>
   queryOptions({ queryKey: ["run", slug, id], queryFn: () => call<RunView>(`/applications/${slugged(slug)}/runs/${id}`), staleTime: Infinity });
+
+export const preflightQuery = (slug: string, stage: number) =>
+  queryOptions({ queryKey: ["preflight", slug, stage], queryFn: () => call<PreflightCheck[]>(`/applications/${slugged(slug)}/preflight${asked({ stage })}`), retry: false });
 
 export const commandsQuery = (slug: string, module: string) =>
   queryOptions({ queryKey: ["commands", slug, module], queryFn: () => call<CommandView[]>(`/applications/${slugged(slug)}/commands${asked({ module })}`), retry: false });

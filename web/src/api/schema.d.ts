@@ -540,6 +540,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/applications/{slug}/preflight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Preflight
+         * @description What a stage needs on this machine before it is begun.
+         */
+        get: operations["get_preflight_api_v1_applications__slug__preflight_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/applications/{slug}/runs/settings": {
         parameters: {
             query?: never;
@@ -3038,6 +3058,26 @@ export interface components {
             rows: components["schemas"]["FilePlaces"][];
         };
         /**
+         * PreflightItem
+         * @description One thing that has to be there. ``state``: there or missing; ``said``: what was found; ``remedy``: what to do where it is missing.
+         */
+        PreflightItem: {
+            /** Title */
+            title: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "there" | "missing";
+            /** Said */
+            said: string;
+            /**
+             * Remedy
+             * @default
+             */
+            remedy: string;
+        };
+        /**
          * Preview
          * @description What would be taken in.
          */
@@ -3801,7 +3841,8 @@ export interface components {
         };
         /**
          * ToDo
-         * @description Something a stage lacks. ``kind``: changes, run, look or moved; ``key``: the finding of a look.
+         * @description Something a stage lacks. ``kind``: changes, run, look, moved (packages that cannot) or leftovers (texts that name
+         *     what is left behind); ``key``: the finding of a look, or when changes can be made.
          */
         ToDo: {
             /** Kind */
@@ -7040,6 +7081,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CommandView"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_preflight_api_v1_applications__slug__preflight_get: {
+        parameters: {
+            query?: {
+                stage?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightItem"][];
                 };
             };
             /** @description Nobody is signed in. */

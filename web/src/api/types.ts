@@ -71,3 +71,4 @@ export type RunSettings = Schemas["RunSettingsView"];
 export type TestGroup = Schemas["TestGroup"];
 export type CommandView = Schemas["CommandView"];
 export type LogPart = Schemas["LogPart"];
+export type PreflightCheck = Schemas["PreflightItem"];

@@ -78,7 +78,8 @@ class Client:
     nobody can. All raise BadSource where the client or the artefact gives nothing readable, and BadCoordinate for lines that
     there are not. ``records``: records of many packages as they come, without what only their artefacts tell; None for each that
     the client does not know, and where a client has no quicker way than one after the other. ``environment``: how a command of a
-    module runs with the releases of a side; BadSource where this machine cannot.
+    module runs with the releases of a side; BadSource where this machine cannot. ``available``: how a line of the runtime can be had
+    on this machine, in words; empty where it cannot.
     """
 
     ecosystem: Ecosystem
@@ -90,3 +91,4 @@ class Client:
     try_release: Callable[[Coordinate, str, str], Trial] | None = None
     records: Callable[[Sequence[Coordinate], date], Iterator[tuple[Coordinate, Catalogue | None]]] | None = None
     environment: Callable[[Bench], Environment] | None = None
+    available: Callable[[str], str] = lambda _line: ""

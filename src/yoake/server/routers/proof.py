@@ -17,6 +17,7 @@ from yoake.store.applications import get_application
 from yoake.store.jobs import get_job
 from yoake.store.runs import RunSettings
 from yoake.usecases.ask_runs import allow_runs, commands_of, forget_look, look_at_behaviour, run_requested
+from yoake.usecases.preflight import PreflightItem, preflight
 from yoake.views.proof import ProofView, RunView, proof, run_view
 
 router = APIRouter(prefix="/applications/{slug}", tags=["proof"])
@@ -86,6 +87,14 @@ def get_commands(
 ) -> list[CommandView]:
     """What the files of a module say can be run."""
     return [CommandView(c.name, shlex.join(c.words), c.kind, c.why) for c in commands_of(context, slug, module)]
+
+
+@router.get("/preflight")
+def get_preflight(
+    slug: Slug, context: ContextDep, stage: Annotated[int, Query(ge=0, le=1000)] = 0
+) -> list[PreflightItem]:
+    """What a stage needs on this machine before it is begun."""
+    return preflight(context, slug, stage)
 
 
 @router.put("/runs/settings", status_code=204)

@@ -7,6 +7,7 @@ import { post, put } from "../../api/client";
 import type { ProofView, ToDo } from "../../api/types";
 import { Dialog } from "../../components/Dialog";
 import { useToast } from "../../components/Toasts";
+import { Preflight } from "./Preflight";
 
 type Props = { slug: string; proof: ProofView; stage: number; ask: () => void };
 
@@ -24,6 +25,7 @@ export function ToDoList({ slug, proof, stage, ask }: Props) {
         {shown.length === 0 && <li className="quiet text-[13.5px]">{stage === proof.here ? "Nothing." : stage === 0 ? "Run its tests as it is, so that later runs have something to be held against." : "It waits for the stages before it, or lacks nothing."}</li>}
       </ul>
       <RunButton slug={slug} proof={proof} stage={stage} ask={ask} />
+      <Preflight key={proof.runs.length} slug={slug} stage={stage} />
     </section>
   );
 }
@@ -38,7 +40,12 @@ function Item({ slug, stage, item }: { slug: string; stage: number; item: ToDo }
           {item.title}
         </Link>
       )}
-      {item.kind === "run" && <b>{item.title}</b>}
+      {(item.kind === "run" || item.kind === "moved") && <b>{item.title}</b>}
+      {item.kind === "leftovers" && (
+        <Link className="font-semibold underline" to={`${base}?q=${encodeURIComponent("leftover")}`}>
+          {item.title}
+        </Link>
+      )}
       {item.kind === "look" && (
         <button type="button" className="text-left font-semibold underline" onClick={() => setLooking(true)}>
           {item.title}

@@ -7,6 +7,7 @@ from typing import Final
 from yoake.core.ecosystems.javascript import JAVASCRIPT
 from yoake.runner.clients.contract import Client
 from yoake.runner.clients.javascript.environments import node_environment
+from yoake.runner.clients.javascript.node_programs import program_for
 from yoake.runner.clients.javascript.records import npm_record, npm_records
 from yoake.runner.clients.javascript.surfaces import archive_surface, build_node, build_npm
 
@@ -19,4 +20,5 @@ JAVASCRIPT_CLIENT: Final = Client(
     record=npm_record,
     records=npm_records,
     environment=node_environment,
+    available=program_for,
 )

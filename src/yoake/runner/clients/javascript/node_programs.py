@@ -44,6 +44,15 @@ def node_releases() -> dict[str, str]:
     return newest
 
 
+def program_for(line: str) -> str:
+    """Which release of a line the registry has for this machine; empty where it has none, or does not answer."""
+    try:
+        release = node_releases().get(line)
+    except BadSource:
+        return ""
+    return f"the registry has {release}" if release else ""
+
+
 def fetch_node(release: str, folder: Path) -> Path:
     """The program of one release, unpacked into ``folder``. Raises BadSource."""
     program = folder / f"node-{release}"

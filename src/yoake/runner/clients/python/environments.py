@@ -42,6 +42,8 @@ _PLUGINS: Final = {
 }
 """What settings and words of pytest speak of → the plugin that knows it."""
 
+_TOOLS: Final = ("pip", "setuptools", "wheel")
+"""What builds and installs: that of the environment is taken, whatever a path settles."""
 _PASSED_ON: Final = ("PIP_", "HTTP_", "HTTPS_", "http_", "https_", "NO_PROXY", "no_proxy", "SSL_CERT", "REQUESTS_CA")
 """Variables that say how packages are fetched here; the command itself does not get them."""
 
@@ -127,6 +129,8 @@ def _constraints(bench: Bench) -> Iterable[str]:
     aside = {r.coordinate.purl for r in bench.module.requirements}
     aside -= {r.coordinate.purl for r in bench.module.requirements if not is_for_else(f"{r.file} {r.group}")}
     named = {Coordinate(p).name: r for p, r in bench.side.releases.items() if _is_pypi(p) and p not in aside}
+    for tool in _TOOLS:
+        named.pop(tool, None)
     if bench.side.locked:
         for locked in bench.module.locked:
             if _is_pypi(locked.coordinate.purl):

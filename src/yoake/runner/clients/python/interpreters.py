@@ -31,6 +31,12 @@ def find_interpreters() -> dict[str, Path]:
     return found
 
 
+def interpreter_for(line: str) -> str:
+    """Where an interpreter of a line is; empty where there is none, or none that can make environments."""
+    program = find_interpreters().get(line) if not line.startswith("2.") else None
+    return f"installed: {program.parent.parent.name}" if program is not None else ""
+
+
 def _candidates() -> Iterator[Path]:
     root = Path(os.environ.get("PYENV_ROOT", Path.home() / ".pyenv")) / "versions"
     if root.is_dir():
