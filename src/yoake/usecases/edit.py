@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import re
+import tomllib
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -197,7 +199,9 @@ def _check(
     """
     sources = [f.path for f in before.files if f.state == "scanned"]
     for draft in drafts:
-        if draft.changed and MOVE not in draft.texts:
+        if draft.changed and MOVE in draft.texts:
+            draft.fault = _unreadable(draft)
+        elif draft.changed:
             draft.fault = _broken(draft, knowledge) or _needed(draft, sources, snapshot, knowledge.ecosystems)
     texts = {d.path: d.after for d in drafts if d.changed}
     if not texts:
@@ -220,6 +224,19 @@ def _check(
 def _counted(findings: Iterable[Finding]) -> Counter[tuple[str, str]]:
     """(file, finding) → places that nothing guards."""
     return Counter((p.file, f.key) for f in findings for p in f.places if not p.guarded)
+
+
+def _unreadable(draft: _Draft) -> str:
+    """That a manifest is no JSON or TOML any more where it was some; empty when it is, or never was."""
+    reader = {".json": json.loads, ".toml": tomllib.loads}.get(PurePosixPath(draft.path).suffix)
+    if reader is None:
+        return ""
+    for data, said in ((draft.plain, ""), (draft.texts[MOVE], "the new text could not be read")):
+        try:
+            reader(data.decode("utf-8", "replace"))
+        except ValueError:
+            return said
+    return ""
 
 
 def _broken(draft: _Draft, knowledge: Knowledge) -> str:

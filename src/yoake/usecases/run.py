@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import secrets
 import shutil
 import tempfile
@@ -213,6 +214,7 @@ class _Site:
                     shutil.rmtree(path, ignore_errors=True)
 
 
+_NPM: Final = re.compile(r"npm (?:error|ERR!) ")
 _EXAMPLE: Final = "--state python@3.13"
 
 
@@ -220,10 +222,9 @@ def last_error(log: Path) -> str:
     """The last line of a log that tells of an error, else its last line."""
     rows = [row.strip() for row in log.read_text("utf-8", "replace")[-20_000:].splitlines()]
     rows = [row for row in rows if row and not row.startswith(("$ ", "[it ended"))]
-    errors = [
-        row for row in rows if row.lower().startswith(("error", "npm err! code", "npm error code")) or "Error: " in row
-    ]
-    return (errors or rows or ["nothing was said"])[-1][:300]
+    npm = [row for row in rows if _NPM.match(row) and " code " not in row]
+    errors = [row for row in rows if row.lower().startswith("error") or "Error: " in row]
+    return (npm[:1] or errors or rows or ["nothing was said"])[-1][:300]
 
 
 def _copy(task: RunTask, side: Side, target: Path) -> str:

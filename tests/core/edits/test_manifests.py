@@ -38,6 +38,16 @@ def edited(path: str, text: str, taken: dict[str, str] | None = None) -> tuple[s
             "django[argon2] >=2.2, <3 ; python_version>'3'\n",
             "django[argon2] >=5.2,<6 ; python_version>'3'\n",
         ),
+        (
+            "package.json",
+            '{\n  "name": "kiosk",\n  "engines": { "node": "18" },\n  "dependencies": {}\n}\n',
+            '{\n  "name": "kiosk",\n  "engines": { "node": "24" },\n  "dependencies": {}\n}\n',
+        ),
+        (
+            "package.json",
+            '{"name": "kiosk", "engines": {"npm": ">=6", "node": ">=14 <19"}}\n',
+            '{"name": "kiosk", "engines": {"npm": ">=6", "node": "^24.0"}}\n',
+        ),
         ("requirements.txt", "django>=2.2\ndjangorestframework==3.9\n", "django>=2.2\ndjangorestframework==3.9\n"),
         ("requirements/base.txt", "Django~=2.2\n", "Django~=5.2\n"),
         (

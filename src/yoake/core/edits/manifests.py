@@ -96,7 +96,11 @@ def _ranged(pin: Pin, release: str, row: bytes, ecosystems: Registry) -> tuple[i
     at = row.find(wanted)
     if owner is None or owner.respecified is None or at < 0 or row.count(wanted) != 1:
         return f"line {pin.line} states {coordinate.short} as a range that is not rewritten"
-    return at, at + len(wanted), owner.respecified(pin.version, f"{release}.0").encode()
+    version = pin.version.encode()
+    if wanted.count(version) != 1:
+        return f"line {pin.line} states {coordinate.short} as a range that is not rewritten"
+    at += wanted.index(version)
+    return at, at + len(version), owner.respecified(pin.version, f"{release}.0").encode()
 
 
 def _pinned(
