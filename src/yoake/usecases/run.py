@@ -123,7 +123,7 @@ class _Site:
             ended, output, tests = self._once(environment, folder, command, number)
         state: RunEnd = "cut" if ended.why else "passed" if ended.code == 0 else "failed"
         if state == "failed" and not tests:
-            ended = replace(ended, why=last_error(self.log))
+            ended = replace(ended, why=self._plain(last_error(self.log)))
         return self._told(command, state, ended, environment, tests)
 
     def _once(
@@ -138,7 +138,7 @@ class _Site:
             handle.seek(at)
             output = handle.read(_MOST_OUTPUT).decode("utf-8", "replace")
         self._note(f"[{ended.why or f'it ended with {ended.code}'}, after {ended.seconds:.1f} s]")
-        tests = tuple(environment.tests(output))
+        tests = tuple(replace(test, note=self._plain(test.note)) for test in environment.tests(output))
         self._clear_results()
         return ended, output, tests
 
@@ -204,6 +204,10 @@ class _Site:
         with self.log.open("a", encoding="utf-8") as handle:
             handle.write(f"{text}\n")
 
+    def _plain(self, note: str) -> str:
+        """What went wrong, without where the copy and the environment lie."""
+        return _FILE.sub("", note.replace(f"{self.place}/copy/", "").replace(f"{self.place}/", ""))
+
     def _clear_results(self) -> None:
         results = self.place / "results"
         if results.is_dir():
@@ -214,6 +218,8 @@ class _Site:
                     shutil.rmtree(path, ignore_errors=True)
 
 
+_FILE: Final = re.compile(r" ?\(/[^)]*\)")
+"""Where a module was found, as errors of imports say it."""
 _NPM: Final = re.compile(r"npm (?:error|ERR!) ")
 _EXAMPLE: Final = "--state python@3.13"
 

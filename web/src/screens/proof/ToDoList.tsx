@@ -24,7 +24,7 @@ export function ToDoList({ slug, proof, stage, ask }: Props) {
         ))}
         {shown.length === 0 && <li className="quiet text-[13.5px]">{stage === proof.here ? "Nothing." : stage === 0 ? "Run its tests as it is, so that later runs have something to be held against." : "It waits for the stages before it, or lacks nothing."}</li>}
       </ul>
-      <RunButton slug={slug} proof={proof} stage={stage} ask={ask} />
+      <RunButton key={branchOf(proof, stage)} slug={slug} proof={proof} stage={stage} ask={ask} />
       <Preflight key={proof.runs.length} slug={slug} stage={stage} />
     </section>
   );
@@ -101,9 +101,11 @@ function Look({ slug, item, close }: { slug: string; item: ToDo; close: () => vo
   );
 }
 
+const branchOf = (proof: ProofView, stage: number) => proof.stages.find((one) => one.number === stage)?.branch ?? "";
+
 /** Runs the tests on what stands before the stage and on the stage itself. */
 function RunButton({ slug, proof, stage, ask }: Props) {
-  const [branch, setBranch] = useState(proof.stages.find((one) => one.number === stage)?.branch ?? "");
+  const [branch, setBranch] = useState(branchOf(proof, stage));
   const client = useQueryClient();
   const toast = useToast();
   const run = useMutation({
