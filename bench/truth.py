@@ -122,6 +122,37 @@ def with_django(program: Path, release: str, folder: Path) -> Path:
     return place / "bin" / "python"
 
 
+def unguarded_uses(mode: str, folder: Path) -> tuple[list[tuple[str, int, str]], frozenset[str]]:
+    """Uses (file, line, symbol) in unguarded code, as ``ast`` of the old interpreter sees them, and the first names that are asked about."""
+    knowledge = load_knowledge()
+    old = LINES[mode][0]
+    own = {path.name.split(".")[0] for path in folder.iterdir()} | {
+        p.name.split(".")[0] for d in folder.iterdir() if d.is_dir() for p in d.iterdir()
+    }
+    tops = frozenset(knowledge.timelines["pkg:pypi/django" if mode == "django" else "pkg:generic/python"].top_levels)
+    done = subprocess.run(
+        [find_interpreters()[old], str(HERE / "walk.py"), str(folder)], capture_output=True, text=True, check=True
+    )
+    skipped = ("node_modules/", "site-packages/", ".egg-info/")
+    rows = [
+        (f, n, s)
+        for f, n, s, guarded in json.loads(done.stdout)
+        if not guarded
+        and s.split(".")[0] in tops
+        and (s.split(".")[0] not in own or mode == "stdlib" and s.split(".")[0] in ("imp", "cgi", "test"))
+        and not any(x in f for x in skipped)
+    ]
+    return rows, tops
+
+
+def broken_uses(mode: str, folder: Path, programs: tuple[Path, Path]) -> set[tuple[str, int, str]]:
+    """Uses whose symbol resolves under the old runtime and not under the new one."""
+    rows, _ = unguarded_uses(mode, folder)
+    paths = {s for _, _, s in rows}
+    before, after = ask(programs[0], paths, mode), ask(programs[1], paths, mode)
+    return {(f, n, s) for f, n, s in rows if before[s] is True and after[s] is False}
+
+
 def measure(mode: str, folder: Path, programs: tuple[Path, Path], extractor: Extractor) -> Score:
     """Score one unpacked project."""
     knowledge = load_knowledge()
@@ -142,22 +173,7 @@ def measure(mode: str, folder: Path, programs: tuple[Path, Path], extractor: Ext
         for p in f.places
         if p.level == "error" and p.form in ("import", "name", "attribute", "call")
     }
-    own = {path.name.split(".")[0] for path in folder.iterdir()} | {
-        p.name.split(".")[0] for d in folder.iterdir() if d.is_dir() for p in d.iterdir()
-    }
-    tops = knowledge.timelines["pkg:pypi/django" if mode == "django" else "pkg:generic/python"].top_levels
-    done = subprocess.run(
-        [find_interpreters()[old], str(HERE / "walk.py"), str(folder)], capture_output=True, text=True, check=True
-    )
-    skipped = ("node_modules/", "site-packages/", ".egg-info/")
-    rows = [
-        (f, n, s)
-        for f, n, s, guarded in json.loads(done.stdout)
-        if not guarded
-        and s.split(".")[0] in tops
-        and (s.split(".")[0] not in own or mode == "stdlib" and s.split(".")[0] in ("imp", "cgi", "test"))
-        and not any(x in f for x in skipped)
-    ]
+    rows, tops = unguarded_uses(mode, folder)
     paths = {s for _, _, s in rows} | {s for _, _, s in removed if s.split(".")[0] in tops}
     before, after = ask(programs[0], paths, mode), ask(programs[1], paths, mode)
     score = Score()

@@ -15,6 +15,7 @@ HOMES = {
     "inspect.getfullargspec": "inspect",
     "harbour.CASCADE": "harbour",
     "datetime.timezone.utc": "datetime",
+    "harbour.New": "harbour",
 }
 RULES: dict[str, list[tuple[str, str]]] = {
     "cgi.escape": [("escape({s})", "html.escape({s}, quote=False)")],
@@ -27,6 +28,7 @@ RULES: dict[str, list[tuple[str, str]]] = {
     "harbour.has": [("has({d}, {k})", "{k} in {d}")],
     "harbour.pair": [("pair({a}, {b})", "{callee}({b}, {a})")],
     "harbour.many": [("many([{*items}], {*rest})", "{callee}({*items}, {*rest})")],
+    "harbour.Old": [("Old({*rest})", "harbour.New({*rest}, null=True)")],
     "harbour.split": [("{callee}({a}, {most})", "{callee}({a}, most={most})")],
 }
 
@@ -49,7 +51,7 @@ def edited(source: str) -> tuple[str, dict[str, str]]:
     [
         ("import cgi\ncgi.escape(a + b)\n", "import html\nhtml.escape(a + b, quote=False)\n"),
         ("from cgi import escape\nescape(f'{a}')\n", "import html\nhtml.escape(f'{a}', quote=False)\n"),
-        ("from cgi import escape as e\ne( a )\n", "import html\nhtml.escape(a, quote=False)\n"),
+        ("from cgi import escape as e\ne( a )\n", "import html\nhtml.escape( a, quote=False )\n"),
         (
             "import cgi\ncgi.escape(cgi.escape(a))\n",
             "import html\nhtml.escape(html.escape(a, quote=False), quote=False)\n",
@@ -72,7 +74,7 @@ def edited(source: str) -> tuple[str, dict[str, str]]:
         ),
         (
             "import harbour\nharbour.send(a, name=b, c=1)\nharbour.send(\n    name=b,  # whose\n    loop=l,\n)\n",
-            "import harbour\nharbour.send(a, title=b, c=1)\nharbour.send(\n    title=b,\n)\n",
+            "import harbour\nharbour.send(a, title=b, c=1)\nharbour.send(\n    title=b,  # whose\n)\n",
         ),
         ("import harbour\nharbour.send(loop=l, name=x)\n", "import harbour\nharbour.send(title=x)\n"),
         ("import harbour\nnot harbour.has(a or b, k)\n", "import harbour\nnot (k in (a or b))\n"),
@@ -81,6 +83,12 @@ def edited(source: str) -> tuple[str, dict[str, str]]:
         ("import harbour\nharbour.many([a, b], c=1)\n", "import harbour\nharbour.many(a, b, c=1)\n"),
         ("import harbour\nharbour.many([\n    a,\n    b,\n])\n", "import harbour\nharbour.many(a,\n    b)\n"),
         ("import harbour\nharbour.split(a, 2)\n", "import harbour\nharbour.split(a, most=2)\n"),
+        ("import cgi\ncgi.escape(  # why\n    a)\n", "import html\nhtml.escape(  # why\n    a, quote=False)\n"),
+        (
+            "import harbour\nx = harbour.Old(\n    _('a'),  # why\n    blank=True,\n)\n",
+            "import harbour\nx = harbour.New(\n    _('a'),  # why\n    blank=True, null=True,\n)\n",
+        ),
+        ("from harbour import Old\nx = Old()\n", "from harbour import New\nx = New(null=True)\n"),
         ("import cgi\r\ncgi.escape(a)\r\n", "import html\r\nhtml.escape(a, quote=False)\r\n"),
         ("\ufeffimport cgi\ncgi.escape(a)\n", "\ufeffimport html\nhtml.escape(a, quote=False)\n"),
     ],
@@ -99,7 +107,8 @@ def test_a_use_is_written_otherwise_and_the_rest_stays(before: str, after: str) 
         ("import cgi\nmap(cgi.escape, a)\n", "a form that the rule does not know"),
         ("import cgi\ncgi.escape(a, True)\n", "a form that the rule does not know"),
         ("from cgi import escape\n__all__ = ['escape']\nescape(a)\n", "more ways than the rule knows"),
-        ("import cgi\ncgi.escape(  # why\n    a)\n", "a form that the rule does not know"),
+        ("import harbour\nharbour.Old(null=False)\n", "a form that the rule does not know"),
+        ("import harbour\nharbour.send(a,  # whose\n    loop=l)\n", "a form that the rule does not know"),
         ("import harbour\nharbour.link(x for x in y)\n", "a form that the rule does not know"),
     ],
 )

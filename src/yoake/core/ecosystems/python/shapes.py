@@ -22,6 +22,7 @@ _TOKEN: Final = re.compile(
     r"\{\*(?P<rest>\w+)\}|\{(?P<hole>\w+)\}|(?P<comma>,\s+)|(?P<name>(?<![\w.}\"'])[A-Za-z_]\w*(?:\.[A-Za-z_]\w*)+)"
 )
 _COMMA: Final = ", "
+_SIMPLE: Final = re.compile(rf"(?:{_PREFIX})?[A-Za-z_]\w*(?:\.[A-Za-z_]\w*)*")
 _LOOSE: Final = (
     "binary_operator",
     "boolean_operator",
@@ -56,10 +57,11 @@ class _Argument:
 
 @dataclass(frozen=True, slots=True)
 class _Pattern:
-    """A pattern as it is matched. ``value``: the hole before a member; ``last``: the last part of its name, empty where any will do;
-    ``called``: whether it is a call; ``rest``: takes what is left; ``plain``: a call of the name as it is written."""
+    """A pattern as it is matched. ``value``: the hole before a member; ``name``: its name in full, ``last`` the last part of it, empty where
+    any will do; ``called``: whether it is a call; ``rest``: takes what is left; ``plain``: a call of the name as it is written."""
 
     value: str
+    name: str
     last: str
     called: bool
     arguments: tuple[_Argument, ...]
@@ -103,11 +105,16 @@ def reshaped(
         nodes = _match(chain, name, use, pattern)
         if nodes is None:
             continue
-        goal = _read(now) if pattern.plain and now.startswith(f"{{{_CALLEE}}}(") else None
-        if goal is not None and _is_there(use, pattern, goal):
-            continue
+        goal = _read(now) if pattern.called and not _ASSIGNED.match(now) else None
         if goal is not None and _keeps_order(pattern, goal):
-            made += _arguments_changed(use, pattern, goal, nodes, refer)
+            if _is_there(use, pattern, goal):
+                continue
+            changed = list(_arguments_changed(use, pattern, goal, nodes, refer))
+            if _takes_comment(use, changed):
+                return None
+            if not goal.plain:
+                return [*_renamed(chain, goal, refer), *changed], False
+            made += changed
             continue
         if made:
             continue
@@ -136,7 +143,8 @@ def _read(was: str) -> _Pattern:
             rest = text(child).removeprefix(_REST)
         else:
             arguments.append(_argument(child))
-    return _Pattern(hole, "" if plain else whole.rpartition(".")[2], called, tuple(arguments), rest, plain)
+    last = "" if plain else whole.rpartition(".")[2]
+    return _Pattern(hole, whole, last, called, tuple(arguments), rest, plain)
 
 
 def _argument(node: Node) -> _Argument:
@@ -220,8 +228,21 @@ def _is_there(use: Node, pattern: _Pattern, goal: _Pattern) -> bool:
     return any(a.keyword in held for a in goal.arguments if a.keyword and a.keyword not in asked)
 
 
+def _renamed(chain: Node, goal: _Pattern, refer: Callable[[str], str]) -> Iterator[Change]:
+    """Another name in front of the arguments: another member of the same value, or a name in full."""
+    member = chain.child_by_field_name("attribute") if goal.value else None
+    if member is not None:
+        yield Change(member.start_byte, member.end_byte, goal.last.encode())
+    else:
+        written = refer(goal.name) if "." in goal.name else goal.name
+        yield Change(chain.start_byte, chain.end_byte, written.encode())
+
+
 def _keeps_order(pattern: _Pattern, goal: _Pattern) -> bool:
-    """Whether only keywords change, arguments go or new ones come at the end: the others stay as they are."""
+    """Whether only the name in front, keywords, and arguments that go or come at the end change: the others stay as they are."""
+    simple = goal.plain or (_SIMPLE.fullmatch(goal.name) and goal.value == pattern.value)
+    if not goal.called or not simple or any(_PREFIX in a.text or _REST in a.text for a in goal.arguments):
+        return False
     if pattern.rest != goal.rest or any(a.listed for a in (*pattern.arguments, *goal.arguments)):
         return False
     held = [a.hole for a in pattern.arguments if a.hole]
@@ -249,7 +270,7 @@ def _arguments_changed(
         elif goal_argument.keyword != argument.keyword:
             start = _value(node).start_byte
             yield Change(node.start_byte, start, f"{goal_argument.keyword}=".encode() if goal_argument.keyword else b"")
-    yield from _taken_out(given, gone)
+    yield from _taken_out(use, given, gone)
     if new:
         written = ", ".join(_as_text(a, refer) for a in new)
         left = [node for node in given if node not in gone]
@@ -263,18 +284,33 @@ def _as_text(argument: _Argument, refer: Callable[[str], str]) -> str:
     return f"{argument.keyword}={value}" if argument.keyword else value
 
 
-def _taken_out(given: Sequence[Node], gone: Sequence[Node]) -> Iterator[Change]:
-    """Arguments taken out, each with one comma and the space that goes with it."""
+def _taken_out(use: Node, given: Sequence[Node], gone: Sequence[Node]) -> Iterator[Change]:
+    """Arguments taken out: with their lines where they stand alone on them, else with one comma and the space that goes with it."""
     kept = [node for node in given if node not in gone]
     for node in gone:
         at = given.index(node)
-        later = [other for other in given[at + 1 :] if other in kept]
-        if later:
+        lines = _own_lines(use, node)
+        if lines is not None and kept:
+            yield Change(*lines, b"")
+        elif [other for other in given[at + 1 :] if other in kept]:
             yield Change(node.start_byte, given[at + 1].start_byte, b"")
         elif kept:
             yield Change(given[at - 1].end_byte, node.end_byte, b"")
         else:
             yield Change(node.start_byte, node.end_byte, b"")
+
+
+def _own_lines(use: Node, node: Node) -> tuple[int, int] | None:
+    """(from, to) of the lines on which an argument stands alone with its comma; None where something else does too."""
+    source, base = use.text or b"", use.start_byte
+    start = source.rfind(b"\n", 0, node.start_byte - base) + 1
+    end = source.find(b"\n", node.end_byte - base)
+    if not start or end < 0:
+        return None
+    before, after = source[start : node.start_byte - base], source[node.end_byte - base : end]
+    if before.strip() or after.strip() != b",":
+        return None
+    return base + start, base + end + 1
 
 
 def _written(use: Node, now: str, held: Held, refer: Callable[[str], str]) -> list[Part] | None:
@@ -383,13 +419,23 @@ def _gap(source: bytes, base: int, start: int, end: int, written: str) -> Iterat
         yield Change(start, end, made)
 
 
-def _loses_comment(use: Node, parts: Sequence[Part]) -> bool:
-    """Whether a comment stands where text is taken out."""
-    slices = [part for part in parts if isinstance(part, _Slice)]
+def _comments(use: Node) -> Iterator[Node]:
     waiting = [use]
     while waiting:
         node = waiting.pop()
-        if node.type == "comment" and not any(s.start <= node.start_byte and node.end_byte <= s.end for s in slices):
-            return True
+        if node.type == "comment":
+            yield node
         waiting.extend(node.children)
-    return False
+
+
+def _takes_comment(use: Node, changes: Sequence[Change]) -> bool:
+    """Whether a comment stands in what is changed."""
+    return any(c.start <= note.start_byte < c.end for c in changes for note in _comments(use))
+
+
+def _loses_comment(use: Node, parts: Sequence[Part]) -> bool:
+    """Whether a comment stands where text is taken out."""
+    slices = [part for part in parts if isinstance(part, _Slice)]
+    return any(
+        not any(s.start <= note.start_byte and note.end_byte <= s.end for s in slices) for note in _comments(use)
+    )

@@ -52,7 +52,12 @@ def python_environment(bench: Bench) -> Environment:
     """How a command runs on the Python line of the bench's side. Raises BadSource where this machine has no such interpreter."""
     line = bench.side.lines.get(PYTHON.purl, "")
     programs = find_interpreters()
-    if line not in programs or line.startswith("2."):
+    if line.startswith("2."):
+        raise BadSource(
+            f"Environments cannot be made on Python {line}. Where it runs on Python 3 today, say so: correct today’s line on its Evidence screen, "
+            "or name another with --state."
+        )
+    if line not in programs:
         have = ", ".join(sorted((p for p in programs if p[0] != "2"), key=line_key)) or "none"
         raise BadSource(
             f"There is no Python {line or '(no line is known)'} on this machine to run on. There are: {have}."
