@@ -59,7 +59,10 @@ def test_a_stage_is_proven_by_a_scan_and_by_tests_on_both_sides(client: TestClie
     run = client.get(f"{base}/runs/{shown['runs'][0]['id']}").json()
     assert run["counts"] == {"breaks": 1}
     assert run["groups"] == [{"name": "queue", "codes": "x"}]
-    assert "cannot import name 'Mapping'" in run["told"][0]["note"]
+    assert [(c["verdict"], c["count"], c["names"]) for c in run["causes"]] == [
+        ("breaks", 1, ["tests.test_queue.Queue.test_it"])
+    ]
+    assert run["causes"][0]["note"] == "ImportError: cannot import name 'Mapping' from 'collections'"
     log = client.get(f"{base}/logs/{run['sides'][1]['log']}").json()
     assert "ImportError" in log["text"]
     assert not log["running"]

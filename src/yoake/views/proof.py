@@ -37,7 +37,8 @@ _CODES: Final[Mapping[Verdict, str]] = {
     "new": "n",
     "flaky": "f",
 }
-_MOST_TOLD: Final = 300  # tests of a run that are not alike, by name
+_MOST_CAUSES: Final = 100
+_MOST_NAMES: Final = 50  # tests of one cause, by name
 _MOST_RUNS: Final = 20
 _MOST_POINTS: Final = 120
 
@@ -87,14 +88,13 @@ class TestGroup:
 
 
 @dataclass(frozen=True, slots=True)
-class ToldTest:
-    """A test that is not alike on both sides."""
+class TestCause:
+    """Tests that are not alike on both sides, of one verdict and for one reason. ``names``: the first of them."""
 
-    name: str
-    old: str
-    new: str
     verdict: Verdict
     note: str
+    count: int
+    names: list[str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,7 +114,7 @@ class SideView:
 
 @dataclass(frozen=True, slots=True)
 class RunView:
-    """One run: its sides, its tests by group, and those that are not alike by name."""
+    """One run: its sides, its tests by group, and those that are not alike by what went wrong; ``more`` causes are not shown."""
 
     id: int
     stage: int
@@ -125,7 +125,7 @@ class RunView:
     counts: dict[Verdict, int]
     sides: list[SideView]
     groups: list[TestGroup]
-    told: list[ToldTest]
+    causes: list[TestCause]
     more: int
 
 
@@ -493,8 +493,7 @@ def run_view(context: Context, slug: str, number: int) -> RunView:
     if held is None:
         raise NotFound(f"{application.name} has no run {number}.")
     head, outcome = held
-    told = [t for t in outcome.tests if t.verdict != "both"]
-    told.sort(key=lambda t: (t.verdict != "breaks", t.verdict, t.name))
+    causes = _causes(outcome.tests)
     return RunView(
         head.id,
         head.stage,
@@ -505,9 +504,21 @@ def run_view(context: Context, slug: str, number: int) -> RunView:
         dict(head.counts),
         [_side(run, context) for run in _last_runs(outcome)],
         _groups(outcome.tests),
-        [ToldTest(t.name, t.old, t.new, t.verdict, t.note) for t in told[:_MOST_TOLD]],
-        max(0, len(told) - _MOST_TOLD),
+        causes[:_MOST_CAUSES],
+        max(0, len(causes) - _MOST_CAUSES),
     )
+
+
+def _causes(tests: Iterable[Compared]) -> list[TestCause]:
+    """What breaks first, then the rest, the most frequent cause first."""
+    found: dict[tuple[Verdict, str], list[str]] = {}
+    for test in tests:
+        if test.verdict != "both":
+            found.setdefault((test.verdict, test.note if test.verdict not in ("gone", "new") else ""), []).append(
+                test.name
+            )
+    rows = [TestCause(verdict, note, len(names), names[:_MOST_NAMES]) for (verdict, note), names in found.items()]
+    return sorted(rows, key=lambda c: (c.verdict != "breaks", c.verdict, -c.count, c.note))
 
 
 def _last_runs(outcome: RunOutcome) -> list[Run]:

@@ -3316,7 +3316,7 @@ export interface components {
         };
         /**
          * RunView
-         * @description One run: its sides, its tests by group, and those that are not alike by name.
+         * @description One run: its sides, its tests by group, and those that are not alike by what went wrong; ``more`` causes are not shown.
          */
         RunView: {
             /** Id */
@@ -3339,8 +3339,8 @@ export interface components {
             sides: components["schemas"]["SideView"][];
             /** Groups */
             groups: components["schemas"]["TestGroup"][];
-            /** Told */
-            told: components["schemas"]["ToldTest"][];
+            /** Causes */
+            causes: components["schemas"]["TestCause"][];
             /** More */
             more: number;
         };
@@ -3830,6 +3830,23 @@ export interface components {
             unknown: number;
         };
         /**
+         * TestCause
+         * @description Tests that are not alike on both sides, of one verdict and for one reason. ``names``: the first of them.
+         */
+        TestCause: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "both" | "breaks" | "broke before" | "gone" | "new" | "flaky";
+            /** Note */
+            note: string;
+            /** Count */
+            count: number;
+            /** Names */
+            names: string[];
+        };
+        /**
          * TestGroup
          * @description Tests of one module: a letter each, b alike, x breaks, o broke before, g gone, n new, f flaky.
          */
@@ -3893,25 +3910,6 @@ export interface components {
             ends_at: string;
             /** Revoked */
             revoked: boolean;
-        };
-        /**
-         * ToldTest
-         * @description A test that is not alike on both sides.
-         */
-        ToldTest: {
-            /** Name */
-            name: string;
-            /** Old */
-            old: string;
-            /** New */
-            new: string;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "both" | "breaks" | "broke before" | "gone" | "new" | "flaky";
-            /** Note */
-            note: string;
         };
         /**
          * TrackView

@@ -72,3 +72,4 @@ export type TestGroup = Schemas["TestGroup"];
 export type CommandView = Schemas["CommandView"];
 export type LogPart = Schemas["LogPart"];
 export type PreflightCheck = Schemas["PreflightItem"];
+export type TestCause = Schemas["TestCause"];

@@ -97,14 +97,14 @@ def _tests(facts: StageFacts) -> GateItem:
     broken, alike = run.counts.get("breaks", 0), run.counts.get("both", 0)
     if broken:
         return GateItem(
-            "tests", "breaks", f"{broken} {'test breaks' if broken == 1 else 'tests break'}", run.at, run.who
+            "tests", "breaks", f"{broken:,} {'test breaks' if broken == 1 else 'tests break'}", run.at, run.who
         )
     if not alike:
         return GateItem("tests", "not yet", "no test passes on both sides", run.at, run.who)
     gone = run.counts.get("gone", 0)
     if gone:
-        return GateItem("tests", "part", f"{gone} no longer run", run.at, run.who)
-    return GateItem("tests", "there", f"{alike} alike", run.at, run.who)
+        return GateItem("tests", "part", f"{gone:,} no longer run", run.at, run.who)
+    return GateItem("tests", "there", f"{alike:,} alike", run.at, run.who)
 
 
 def _looks(facts: StageFacts) -> GateItem:

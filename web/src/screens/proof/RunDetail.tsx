@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { runQuery } from "../../api/queries";
-import type { RunView } from "../../api/types";
+import type { RunView, TestCause } from "../../api/types";
 import { Failed, Waiting } from "../../components/States";
 import { moment, plural, seconds } from "../../lib/format";
 import { LiveLog } from "./LiveLog";
@@ -33,7 +33,7 @@ function Told({ slug, run }: { slug: string; run: RunView }) {
       </p>
       {run.problem && <p className="mb-2 text-[14px] font-semibold text-[var(--rose-text)]">{run.problem}</p>}
       {run.sides.length > 1 && total > 0 && <Strip run={run} />}
-      {run.told.length > 0 && <ToldTests run={run} />}
+      {run.causes.length > 0 && <Causes run={run} />}
       <ul className="mt-2 flex flex-col gap-1 text-[13px]">
         {run.sides.map((side) => (
           <li key={side.log} className="flex flex-wrap items-baseline gap-2">
@@ -57,41 +57,53 @@ function Told({ slug, run }: { slug: string; run: RunView }) {
   );
 }
 
-const SHOWN = 8;
+const SHOWN = 6;
 
-function ToldTests({ run }: { run: RunView }) {
+/** What is not alike, by what went wrong: one row a cause, its tests on demand. */
+function Causes({ run }: { run: RunView }) {
   const [all, setAll] = useState(false);
-  const rows = all ? run.told : run.told.slice(0, SHOWN);
+  const rows = all ? run.causes : run.causes.slice(0, SHOWN);
   return (
-    <table aria-label="Tests that are not alike on both sides" className="mt-2 w-full table-fixed text-left text-[13px]">
-      <colgroup>
-        <col className="w-[110px]" />
-        <col />
-        <col className="w-[45%]" />
-      </colgroup>
-      <tbody>
-        {rows.map((test) => (
-          <tr key={test.name} className="border-t hair">
-            <td className={`w-[110px] py-0.5 ${test.verdict === "breaks" ? "font-bold text-[var(--rose-text)]" : "quiet"}`}>{test.verdict}</td>
-            <td className="truncate py-0.5 pr-3" title={test.name}>
-              <code>{test.name}</code>
-            </td>
-            <td className="quiet w-[45%] truncate py-0.5" title={test.note}>
-              {test.note}
-            </td>
-          </tr>
-        ))}
-        {run.told.length > rows.length && (
-          <tr>
-            <td colSpan={3}>
-              <button type="button" className="underline" onClick={() => setAll(true)}>
-                {plural(run.told.length - rows.length, "more test")}
-                {run.more > 0 && `, and ${run.more} that are only in the log`}
-              </button>
-            </td>
-          </tr>
-        )}
-      </tbody>
-    </table>
+    <ul aria-label="Tests that are not alike on both sides" className="mt-2 text-[13px]">
+      {rows.map((cause) => (
+        <li key={`${cause.verdict}${cause.note}`} className="border-t py-0.5 hair">
+          <CauseRow cause={cause} />
+        </li>
+      ))}
+      {run.causes.length > rows.length && (
+        <li>
+          <button type="button" className="underline" onClick={() => setAll(true)}>
+            {plural(run.causes.length - rows.length, "more cause")}
+            {run.more > 0 && `, and ${run.more} that are only in the log`}
+          </button>
+        </li>
+      )}
+    </ul>
+  );
+}
+
+function CauseRow({ cause }: { cause: TestCause }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <button type="button" className="flex w-full items-baseline gap-3 text-left hover:bg-[var(--hover)]" aria-expanded={open} onClick={() => setOpen(!open)}>
+        <span className={`w-[104px] shrink-0 ${cause.verdict === "breaks" ? "font-bold text-[var(--rose-text)]" : "quiet"}`}>{cause.verdict}</span>
+        <span className="w-[84px] shrink-0 text-right">{plural(cause.count, "test")}</span>
+        <span className="min-w-0 grow truncate" title={cause.note}>
+          {cause.note || <code>{cause.names[0]}</code>}
+        </span>
+        <code className="quiet max-w-[40%] truncate">{cause.note ? cause.names[0] : ""}</code>
+      </button>
+      {open && (
+        <ul className="my-1 ml-[200px] [overflow-wrap:anywhere]">
+          {cause.names.map((name) => (
+            <li key={name}>
+              <code>{name}</code>
+            </li>
+          ))}
+          {cause.count > cause.names.length && <li className="quiet">and {(cause.count - cause.names.length).toLocaleString("en-GB")} more</li>}
+        </ul>
+      )}
+    </>
   );
 }
