@@ -41,7 +41,12 @@ def test_every_make_word_the_readme_gives_exists() -> None:
 def test_every_command_and_option_the_readme_gives_exists() -> None:
     text = (ROOT / "README.md").read_text("utf-8")
     runner = CliRunner()
-    for command in set(re.findall(r"yoake (scan|path|edit|run|ratchet|waivers export|serve|demo|backup|check|knowledge build|knowledge list)\b", text)):
+    for command in set(
+        re.findall(
+            r"yoake (scan|path|edit|run|ratchet|waivers export|serve|demo|backup|check|knowledge build|knowledge list)\b",
+            text,
+        )
+    ):
         shown = runner.invoke(command_line(), [*command.split(), "--help"], env={"COLUMNS": "200"})
         assert shown.exit_code == 0, command
     scan = runner.invoke(command_line(), ["scan", "--help"], env={"COLUMNS": "200", "TERM": "dumb"}).output

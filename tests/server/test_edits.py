@@ -55,6 +55,34 @@ def test_edits_are_proposed_looked_at_and_committed_without_some_files(client: T
     ]
 
 
+def test_a_step_is_undone_by_a_commit_on_top_of_its_branch(client: TestClient, folder: Path) -> None:
+    slug = take(client, folder)
+    base = f"/api/v1/applications/{slug}/edits"
+    client.post(base, json={"scope": "now"})
+    settled(client)
+    shown = client.get(base).json()
+    assert shown["made"] == []
+    client.post(f"{base}/branch", json={"branch": "yoake/now", "keys": [s["key"] for s in shown["steps"]]})
+    settled(client)
+    made = client.get(base).json()["made"]
+    assert [b["name"] for b in made] == ["yoake/now"]
+    before = git(folder, "rev-parse", "yoake/now")
+    wanted = next(c for c in made[0]["commits"] if "encodebytes" in c["title"])
+    undone = client.post(f"{base}/undo", json={"branch": "yoake/now", "commit": wanted["commit"]})
+    assert undone.status_code == 200, undone.text
+    assert git(folder, "rev-parse", "yoake/now^") == before
+    assert git(folder, "rev-parse", "yoake/now") == undone.json()["commit"]
+    assert git(folder, "diff", "--name-only", "main", "yoake/now").splitlines() == ["pkg/a.py"]
+    assert (git(folder, "branch", "--show-current"), git(folder, "status", "--porcelain")) == ("main", "")
+    again = client.post(f"{base}/undo", json={"branch": "yoake/now", "commit": wanted["commit"]})
+    assert (again.status_code, "undo those first" in again.json()["problem"]) == (409, True)
+    other = client.post(f"{base}/undo", json={"branch": "yoake/now", "commit": git(folder, "rev-parse", "main")})
+    assert (other.status_code, "could be undone" in other.json()["problem"]) == (409, True)
+    git(folder, "checkout", "-q", "yoake/now")
+    there = client.post(f"{base}/undo", json={"branch": "yoake/now", "commit": wanted["commit"]})
+    assert there.status_code == 409
+
+
 def test_what_cannot_be_is_refused_in_words(client: TestClient, folder: Path) -> None:
     slug = take(client, folder)
     base = f"/api/v1/applications/{slug}/edits"

@@ -28,6 +28,7 @@ _SETTINGS: Final = (
 )
 """Nobody is there to answer a question, such as for the words that open a signing key."""
 
+_MOST_COMMITS: Final = 200  # of one branch that are told
 _NAME: Final = re.compile(r"[A-Za-z0-9][A-Za-z0-9._/-]{0,120}")
 
 
@@ -80,6 +81,39 @@ def commit_steps(
             raise
         _git(repository, "worktree", "remove", "--force", str(tree), fail=False)
     return Committed(branch, commit, tuple(made))
+
+
+def commits_beyond(repository: Path, branch: str) -> list[tuple[str, str]]:
+    """(commit, subject) of what a branch has and HEAD does not, the newest first. Raises BadSource with what git says."""
+    said = _git(
+        repository, "log", "--format=%H%x00%s", f"--max-count={_MOST_COMMITS}", f"HEAD..refs/heads/{branch}", "--"
+    )
+    rows = (row.partition("\0") for row in said.splitlines())
+    return [(commit, subject) for commit, _, subject in rows]
+
+
+def revert_commit(repository: Path, branch: str, commit: str) -> str:
+    """Undo one commit of a branch by another on top of it, made in a work tree beside the person’s; returns it.
+
+    Raises Conflict where later commits changed the same lines or the branch is checked out, and BadSource with what git says.
+    """
+    if commit not in {held for held, _ in commits_beyond(repository, branch)}:
+        raise Conflict(f"{commit[:10]} is no commit of {branch} that could be undone there.")
+    if _git(repository, "branch", "--show-current").strip() == branch:
+        raise Conflict(f"{branch} is checked out in the repository: undo it there with git revert {commit[:10]}.")
+    _check_author(repository)
+    with tempfile.TemporaryDirectory(prefix="yoake-branch-") as place:
+        tree = Path(place) / "tree"
+        _git(repository, "worktree", "add", "--quiet", str(tree), branch)
+        try:
+            try:
+                _git(tree, "revert", "--no-edit", commit)
+            except BadSource as error:
+                _git(tree, "revert", "--abort", fail=False)
+                raise Conflict(f"Later commits of {branch} changed the same lines: undo those first.") from error
+            return _git(tree, "rev-parse", "HEAD").strip()
+        finally:
+            _git(repository, "worktree", "remove", "--force", str(tree), fail=False)
 
 
 def repository_at(location: str) -> Path | None:

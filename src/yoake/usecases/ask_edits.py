@@ -5,9 +5,10 @@ from __future__ import annotations
 from yoake.context.context import Context
 from yoake.core.values.edits import MOVE, Proposal
 from yoake.core.values.errors import BadInput, NotFound
-from yoake.runner.branches import commit_steps, head_of, repository_at
+from yoake.runner.branches import branches_of, commit_steps, head_of, repository_at, revert_commit
 from yoake.store.applications import Application, said_lines
 from yoake.store.edits import EditRequest
+from yoake.store.events import Event, add_event
 from yoake.store.scans import latest_scan
 from yoake.store.waivers import live_waivers
 from yoake.usecases.edit import EditTask, taken_of
@@ -51,6 +52,26 @@ def edit_task(context: Context, application: Application, request: EditRequest) 
         frozenset(request.left_out),
         context.allowed,
     )
+
+
+def undo(context: Context, application: Application, branch: str, commit: str, who: str) -> str:
+    """Undo a step by a commit on top of its branch; returns that commit. Raises BadInput, Conflict and BadSource."""
+    repository = repository_at(application.source.location)
+    if repository is None or branch not in branches_of(application.source.location):
+        raise BadInput(f"There is no branch {branch} in a repository on this machine.")
+    made = revert_commit(repository, branch, commit)
+    with context.db.write() as connection:
+        event = Event(
+            at=context.stamp,
+            who=who,
+            application=application.id,
+            subject="edits",
+            what="undone",
+            before=commit[:10],
+            after=f"{made[:10]} on {branch}",
+        )
+        add_event(connection, event)
+    return made
 
 
 def commit(application: Application, proposal: Proposal, branch: str) -> str:

@@ -9,9 +9,9 @@ from typing import Final, Literal
 from yoake.context.context import Context
 from yoake.core.edits.sides import Hunk, hunks
 from yoake.core.values.edits import MOVE, EditedFile, Outcome
-from yoake.core.values.errors import NotFound
+from yoake.core.values.errors import BadSource, NotFound
 from yoake.formats.patches import patch
-from yoake.runner.branches import branches_of, repository_at
+from yoake.runner.branches import branches_of, commits_beyond, repository_at
 from yoake.runner.reading import normalise
 from yoake.store.applications import Application, get_application
 from yoake.store.edits import kept_proposal, last_edit_job
@@ -66,6 +66,22 @@ class ByHand:
 
 
 @dataclass(frozen=True, slots=True)
+class MadeCommit:
+    """A commit of a branch."""
+
+    commit: str
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class MadeBranch:
+    """A branch that holds edits and is not merged, its newest commit first."""
+
+    name: str
+    commits: list[MadeCommit]
+
+
+@dataclass(frozen=True, slots=True)
 class EditsView:
     """The newest proposal of an application. ``state``: none, working, ready or failed; ``said``: what went wrong, or what was
     committed;
@@ -86,6 +102,7 @@ class EditsView:
     steps: list[EditStepView]
     files: list[EditedFileView]
     by_hand: list[ByHand]
+    made: list[MadeBranch]
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,7 +150,22 @@ def edits(context: Context, slug: str) -> EditsView:
         steps,
         files,
         by_hand,
+        _made(application),
     )
+
+
+def _made(application: Application) -> list[MadeBranch]:
+    """Branches of edits that the repository has and what is checked out does not."""
+    repository = repository_at(application.source.location)
+    found = []
+    for name in sorted(branches_of(application.source.location)) if repository is not None else ():
+        try:
+            commits = commits_beyond(repository, name) if repository is not None else []
+        except BadSource:  # no commit is checked out there
+            commits = []
+        if commits:
+            found.append(MadeBranch(name, [MadeCommit(commit, title) for commit, title in commits]))
+    return found
 
 
 def _branch_for(application: Application, scope: str, scan: StoredScan | None) -> str:

@@ -500,6 +500,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/applications/{slug}/edits/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Undo
+         * @description Undo a step by a commit on top of its branch.
+         */
+        post: operations["post_undo_api_v1_applications__slug__edits_undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/applications/{slug}/proof": {
         parameters: {
             query?: never;
@@ -1981,6 +2001,8 @@ export interface components {
             files: components["schemas"]["EditedFileView"][];
             /** By Hand */
             by_hand: components["schemas"]["ByHand"][];
+            /** Made */
+            made: components["schemas"]["MadeBranch"][];
         };
         /**
          * EffortTable
@@ -2787,6 +2809,26 @@ export interface components {
         LookingUp: {
             /** Applications */
             applications?: string[];
+        };
+        /**
+         * MadeBranch
+         * @description A branch that holds edits and is not merged, its newest commit first.
+         */
+        MadeBranch: {
+            /** Name */
+            name: string;
+            /** Commits */
+            commits: components["schemas"]["MadeCommit"][];
+        };
+        /**
+         * MadeCommit
+         * @description A commit of a branch.
+         */
+        MadeCommit: {
+            /** Commit */
+            commit: string;
+            /** Title */
+            title: string;
         };
         /**
          * Making
@@ -3945,6 +3987,24 @@ export interface components {
              * @description A line of its runtime, as python@3.13.
              */
             on: string;
+        };
+        /**
+         * Undoing
+         * @description Which commit of which branch to undo.
+         */
+        Undoing: {
+            /** Branch */
+            branch: string;
+            /** Commit */
+            commit: string;
+        };
+        /**
+         * Undone
+         * @description The commit that undoes it.
+         */
+        Undone: {
+            /** Commit */
+            commit: string;
         };
         /**
          * Unseen
@@ -6889,6 +6949,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditsAsked"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_undo_api_v1_applications__slug__edits_undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Undoing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Undone"];
                 };
             };
             /** @description Nobody is signed in. */

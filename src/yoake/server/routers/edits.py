@@ -11,7 +11,7 @@ from yoake.server.bodies import Body, Filled, Named
 from yoake.server.deps import ContextDep, QueueDep, Slug, Who
 from yoake.store.applications import get_application
 from yoake.store.edits import EditRequest
-from yoake.usecases.ask_edits import keys_of_scope
+from yoake.usecases.ask_edits import keys_of_scope, undo
 from yoake.views.edits import EditsView, FileSides, edits, edits_patch, file_sides
 
 router = APIRouter(prefix="/applications/{slug}/edits", tags=["edits"])
@@ -35,6 +35,19 @@ class Committing(Body):
     branch: Annotated[Filled, Field(max_length=120)]
     keys: list[Named] = Field(min_length=1, max_length=5000)
     left_out: list[FilePath] = Field(default_factory=list, max_length=20_000)
+
+
+class Undoing(Body):
+    """Which commit of which branch to undo."""
+
+    branch: Annotated[Filled, Field(max_length=120)]
+    commit: Annotated[str, Field(pattern=r"^[0-9a-f]{40}([0-9a-f]{24})?$")]
+
+
+class Undone(BaseModel):
+    """The commit that undoes it."""
+
+    commit: str
 
 
 class EditsAsked(BaseModel):
@@ -80,3 +93,10 @@ def post_branch(slug: Slug, wanted: Committing, context: ContextDep, queue: Queu
     application = get_application(context.db, slug)
     request = EditRequest(wanted.scope, tuple(wanted.keys), tuple(wanted.left_out), wanted.branch)
     return EditsAsked(job=queue.ask_edits(application, request, who))
+
+
+@router.post("/undo")
+def post_undo(slug: Slug, wanted: Undoing, context: ContextDep, who: Who) -> Undone:
+    """Undo a step by a commit on top of its branch."""
+    application = get_application(context.db, slug)
+    return Undone(commit=undo(context, application, wanted.branch, wanted.commit, who))

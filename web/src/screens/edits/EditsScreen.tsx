@@ -14,6 +14,7 @@ import { useParam } from "../../lib/params";
 import { Commit } from "./Commit";
 import { Files } from "./Files";
 import { Left } from "./Left";
+import { Made } from "./Made";
 import { Sides } from "./Sides";
 import { Steps } from "./Steps";
 
@@ -93,6 +94,7 @@ function Body({ slug, edits }: { slug: string; edits: EditsView }) {
         <Steps steps={edits.steps} chosen={steps} choose={setSteps} />
         <Files files={chosen} left={left} leave={setLeft} shown={shown} show={setShown} />
         <Left edits={edits} />
+        <Made slug={slug} edits={edits} />
       </div>
       <div className="flex min-w-0 grow flex-col">
         {chosen.length > 0 && <Commit slug={slug} edits={edits} keys={edits.steps.filter((s) => steps.has(s.key)).map((s) => s.key)} left={[...left]} files={chosen.length - left.size} />}
