@@ -63,6 +63,22 @@ def test_what_is_safe_today_is_edited_file_by_file_and_the_rest_says_why(
     assert (folder / "pkg/a.py").read_text("utf-8") == FILES["pkg/a.py"]
 
 
+def test_a_branch_that_no_line_of_the_destination_runs_stays_as_it_is(
+    tmp_path: Path, home: Home, knowledge: Knowledge, extractor: Extractor
+) -> None:
+    branches = (
+        "import sys\n\nif sys.version_info >= (3,):\n    from collections import {}\nelse:\n    from collections import {}\n\n\n"
+        "class A({}):\n    pass\n"
+    )
+    files = {".python-version": "3.8\n"}
+    files["a.py"] = branches.format("Mapping", "Mapping", "Mapping")
+    files["b.py"] = branches.format("Mapping as M", "Mapping as M", "M")
+    made = proposed(write(tmp_path / "desk", files), home, knowledge, extractor)
+    after = {f.path: f.after.decode() for f in made.files if f.outcome == "changed"}
+    for path in ("a.py", "b.py"):
+        assert after[path] == files[path].replace("from collections import", "from collections.abc import", 1)
+
+
 def test_what_a_rule_about_texts_writes_is_told_in_its_words_and_not_by_its_name(
     tmp_path: Path, home: Home, knowledge: Knowledge, extractor: Extractor
 ) -> None:

@@ -11,7 +11,7 @@ from yoake.core.edits.texts import text_changes
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Rewrite, Rule
 from yoake.core.values.edits import GONE, Change, Edited, Rename, Spot, applied
-from yoake.core.values.findings import Finding, Place
+from yoake.core.values.findings import OTHER_VERSIONS, Finding, Place
 
 _DOTTED: Final = re.compile(r"(?<![\w.}\"'])[A-Za-z_]\w*(?:\.[A-Za-z_]\w*)+")
 _PATH: Final = re.compile(r"[^\W\d]\w*(\.[^\W\d]\w*)*")
@@ -70,9 +70,11 @@ def plan_file(
     refused: dict[str, str] = {}
     texts: dict[str, tuple[Change, ...]] = {}
     for finding in findings:
-        places = [p for p in finding.places if p.file == path]
-        if not places:
+        every_place = [p for p in finding.places if p.file == path]
+        if not every_place:
             continue
+        # a branch that no line of the destination runs stays as it is, with what only it binds
+        places = [p for p in every_place if p.guarded != OTHER_VERSIONS] or every_place
         if why := why_by_hand(finding, knowledge) or _guarded(places):
             refused[finding.key] = why
         elif rewrites := _rewrites(finding, knowledge):

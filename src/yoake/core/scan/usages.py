@@ -11,6 +11,7 @@ from yoake.core.contract.locality import Locality, Resolved
 from yoake.core.scan.judge import Judge, Verdict
 from yoake.core.values.coordinates import line_key
 from yoake.core.values.facts import ABOVE, HANDLER, Ask, FileFacts, Guard, Use
+from yoake.core.values.findings import OTHER_VERSIONS
 from yoake.core.values.journeys import Span
 from yoake.core.values.version_test import VersionTest
 from yoake.core.values.words import Confidence
@@ -219,7 +220,7 @@ class Joiner:
         for guard in guards:
             if guard.kind == "version" and guard.test is not None:
                 if not self._live(guard.test):
-                    return "runs only on other versions"
+                    return OTHER_VERSIONS
             elif guard.kind == "typing":
                 return "seen by type checkers only"
             elif guard.kind == "feature":

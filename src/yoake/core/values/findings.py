@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Final
 
 from yoake.core.values.modules import Module, Stated
 from yoake.core.values.words import (
@@ -17,6 +18,9 @@ from yoake.core.values.words import (
     Level,
     WindowState,
 )
+
+OTHER_VERSIONS: Final = "runs only on other versions"
+"""Why a place may never run: neither today’s line nor any up to the destination takes its branch."""
 
 
 @dataclass(frozen=True, slots=True)
