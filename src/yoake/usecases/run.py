@@ -206,7 +206,7 @@ class _Site:
 
     def _plain(self, note: str) -> str:
         """What went wrong, without where the copy and the environment lie."""
-        return _FILE.sub("", note.replace(f"{self.place}/copy/", "").replace(f"{self.place}/", ""))
+        return _FILE.sub("", note).replace(f"{self.place}/copy/", "").replace(f"{self.place}/", "")
 
     def _clear_results(self) -> None:
         results = self.place / "results"
