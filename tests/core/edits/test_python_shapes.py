@@ -28,6 +28,7 @@ RULES: dict[str, list[tuple[str, str]]] = {
     "harbour.has": [("has({d}, {k})", "{k} in {d}")],
     "harbour.pair": [("pair({a}, {b})", "{callee}({b}, {a})")],
     "harbour.many": [("many([{*items}], {*rest})", "{callee}({*items}, {*rest})")],
+    "asyncio.coroutine": [("@coroutine", "async def")],
     "harbour.Old": [("Old({*rest})", "harbour.New({*rest}, null=True)")],
     "harbour.split": [("{callee}({a}, {most})", "{callee}({a}, most={most})")],
 }
@@ -89,6 +90,10 @@ def edited(source: str) -> tuple[str, dict[str, str]]:
             "import harbour\nx = harbour.New(\n    _('a'),  # why\n    blank=True, null=True,\n)\n",
         ),
         ("from harbour import Old\nx = Old()\n", "from harbour import New\nx = New(null=True)\n"),
+        (
+            "import asyncio\n\n\n@asyncio.coroutine\n@keeps\ndef f(a):\n    x = yield from a.b()  # c\n    def g():\n        yield 1\n    return (yield from x).y\n",
+            "import asyncio\n\n\n@keeps\nasync def f(a):\n    x = await a.b()  # c\n    def g():\n        yield 1\n    return (await x).y\n",
+        ),
         ("import cgi\r\ncgi.escape(a)\r\n", "import html\r\nhtml.escape(a, quote=False)\r\n"),
         ("\ufeffimport cgi\ncgi.escape(a)\n", "\ufeffimport html\nhtml.escape(a, quote=False)\n"),
     ],
@@ -109,6 +114,9 @@ def test_a_use_is_written_otherwise_and_the_rest_stays(before: str, after: str) 
         ("from cgi import escape\n__all__ = ['escape']\nescape(a)\n", "more ways than the rule knows"),
         ("import harbour\nharbour.Old(null=False)\n", "a form that the rule does not know"),
         ("import harbour\nharbour.send(a,  # whose\n    loop=l)\n", "a form that the rule does not know"),
+        ("import asyncio\n@asyncio.coroutine\ndef f():\n    yield\n", "yields by itself"),
+        ("import asyncio\n@asyncio.coroutine\ndef f():\n    yield from a or b\n", "yields by itself"),
+        ("import asyncio\nf = asyncio.coroutine(g)\n", "no plain function"),
         ("import harbour\nharbour.link(x for x in y)\n", "a form that the rule does not know"),
     ],
 )

@@ -13,6 +13,7 @@ from typing import Final
 
 from tree_sitter import Node
 
+from yoake.core.ecosystems.python.coroutines import SHAPE, as_coroutine
 from yoake.core.ecosystems.python.shapes import reshaped
 from yoake.core.ecosystems.python.tree import parse
 from yoake.core.syntax.tree import text
@@ -193,6 +194,9 @@ class _File:
 
         for spot in uses:
             chain, _ = self.chain_at(spot)
+            if SHAPE in rename.shapes:
+                self._to_coroutine(chain, plan)
+                continue
             made = reshaped(chain, spot.path.rpartition(".")[2], rename.shapes, refer)
             if made is None:
                 raise _ByHand("it is used in a form that the rule does not know")
@@ -205,7 +209,12 @@ class _File:
                 root = root.child_by_field_name("object")
             if root is not None and root.type == "identifier":
                 plan.rewritten.setdefault(text(root), set()).add(root.start_byte)
-        for entry in () if kept else entries:
+        if not kept:
+            self._drop_imports(entries, plan)
+
+    def _drop_imports(self, entries: list[_Entry], plan: _Plan) -> None:
+        """Take out imports of a name whose every use was just written otherwise. Raises _ByHand where some was not."""
+        for entry in entries:
             if not entry.statement.module:
                 continue
             used = {node.start_byte for node in self.bound_uses(entry.bound)}
@@ -213,6 +222,20 @@ class _File:
                 plan.gone[entry] = None
             else:
                 raise _ByHand("it is used in more ways than the rule knows")
+
+    def _to_coroutine(self, chain: Node, plan: _Plan) -> None:
+        """A decorated generator as a coroutine, without its decorator. Raises _ByHand."""
+        decorator = chain.parent
+        changes = as_coroutine(decorator) if decorator is not None and decorator.type == "decorator" else None
+        if decorator is None or changes is None:
+            raise _ByHand("it yields by itself, or is no plain function")
+        plan.changes += [Change(*self._whole_lines(decorator), b""), *changes]
+        _check_apart(plan.changes)
+        root: Node | None = chain
+        while root is not None and root.type == "attribute":
+            root = root.child_by_field_name("object")
+        if root is not None and root.type == "identifier":
+            plan.rewritten.setdefault(text(root), set()).add(root.start_byte)
 
     def _named(self, name: str, rename: Rename, entries: list[_Entry], plan: _Plan) -> str:
         """How a name is written in this file; brought the way the old one was where both come from the same place."""
