@@ -204,11 +204,7 @@ class _File:
             kept = kept or stays
             plan.changes.extend(changes)
             _check_apart(plan.changes)
-            root: Node | None = chain
-            while root is not None and root.type == "attribute":
-                root = root.child_by_field_name("object")
-            if root is not None and root.type == "identifier":
-                plan.rewritten.setdefault(text(root), set()).add(root.start_byte)
+            _mark_rewritten(chain, plan)
         if not kept:
             self._drop_imports(entries, plan)
 
@@ -231,11 +227,7 @@ class _File:
             raise _ByHand("it yields by itself, or is no plain function")
         plan.changes += [Change(*self._whole_lines(decorator), b""), *changes]
         _check_apart(plan.changes)
-        root: Node | None = chain
-        while root is not None and root.type == "attribute":
-            root = root.child_by_field_name("object")
-        if root is not None and root.type == "identifier":
-            plan.rewritten.setdefault(text(root), set()).add(root.start_byte)
+        _mark_rewritten(chain, plan)
 
     def _named(self, name: str, rename: Rename, entries: list[_Entry], plan: _Plan) -> str:
         """How a name is written in this file; brought the way the old one was where both come from the same place."""
@@ -344,10 +336,8 @@ class _File:
         if module == old_module:
             plan.changes.append(Change(last.start_byte, last.end_byte, name.encode()))
             return
-        root: Node | None = chain
-        while root is not None and root.type == "attribute":
-            root = root.child_by_field_name("object")
-        if spot.form in _OWN_CLASS or spot.path != rename.old or root is None or root.type != "identifier":
+        root = _root_of(chain)
+        if spot.form in _OWN_CLASS or spot.path != rename.old or root is None:
             raise _ByHand("it is reached through a value")
         plan.changes.append(Change(chain.start_byte, chain.end_byte, self._reference(rename, plan).encode()))
         plan.rewritten.setdefault(text(root), set()).add(root.start_byte)
@@ -501,6 +491,21 @@ class _File:
 
     def _newline(self) -> str:
         return "\r\n" if self.rows[0].endswith(b"\r") else "\n"
+
+
+def _root_of(chain: Node) -> Node | None:
+    """The first name of a chain of attributes; None where something else stands there."""
+    root: Node | None = chain
+    while root is not None and root.type == "attribute":
+        root = root.child_by_field_name("object")
+    return root if root is not None and root.type == "identifier" else None
+
+
+def _mark_rewritten(chain: Node, plan: _Plan) -> None:
+    """Note that a use was written otherwise, so that its import may go when it was the last."""
+    root = _root_of(chain)
+    if root is not None:
+        plan.rewritten.setdefault(text(root), set()).add(root.start_byte)
 
 
 def _check_apart(changes: Sequence[Change]) -> None:
