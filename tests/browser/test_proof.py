@@ -65,7 +65,7 @@ def test_an_application_is_carried_to_its_destination_and_every_step_of_it_is_pr
     page.press("button", "Commit 1 step")
     page.sees("1 commit on yoake/fare-desk-python-3.13")
     page.press("link", "Proof")
-    page.sees("the code moved on since")
+    page.sees("the code moved on since", "yoake/fare-desk-python-3.13")
     page.press("button", "Run both sides")
     page.running.settled()
     page.sees("1 alike")
