@@ -117,3 +117,33 @@ def test_only_a_changed_behaviour_is_closed_by_looking_at_it(client: TestClient,
     step = next(r for r in client.get("/api/v1/work").json()["rows"] if "Mapping" in r["title"])
     refused = client.put(f"{base}/looks/{step['finding_key']}", json={"note": "fine"})
     assert (refused.status_code, "no longer finds it" in refused.json()["problem"]) == (422, True)
+
+
+def test_a_look_closes_a_changed_behaviour_until_it_stands_elsewhere(
+    client: TestClient, repository: Callable[[str, dict[str, str]], Path]
+) -> None:
+    settings = "INSTALLED_APPS = []\nROOT_URLCONF = 'desk.urls'\nDATABASES = {}\nSECRET_KEY = 'x'\n"
+    made = repository(
+        "desk", {"requirements.txt": "Django==4.2.16\n", "desk/__init__.py": "", "desk/settings.py": settings}
+    )
+    slug = take(client, made, "pypi/django@5.2")
+    base = f"/api/v1/applications/{slug}"
+    shown = client.get(f"{base}/proof").json()
+    look = next(t for t in shown["todo"] if t["kind"] == "look")
+    assert (look["title"], look["detail"]) == ("USE_TZ is not set", "desk/settings.py")
+    assert gate(shown, 1)["looks"] == ("not yet", "1 to look at")
+    assert client.put(f"{base}/looks/{look['key']}", json={"note": "the times were aware all along"}).status_code == 204
+    shown = client.get(f"{base}/proof").json()
+    assert gate(shown, 1)["looks"] == ("there", "Inés")
+    step = client.get(f"/api/v1/steps/{look['step']}").json()
+    assert (step["state"], step["why"]) == ("closed", "Inés looked at it")
+    (made / "README").write_text("more")
+    git(made, "add", ".")
+    git(made, "commit", "-q", "-m", "something else")
+    client.post("/api/v1/scans", json={"applications": [slug]})
+    settled(client)
+    assert client.get(f"/api/v1/steps/{look['step']}").json()["state"] == "closed"
+    assert client.delete(f"{base}/looks/{look['key']}").status_code == 204
+    assert gate(client.get(f"{base}/proof").json(), 1)["looks"] == ("not yet", "1 to look at")
+    assert client.get(f"/api/v1/steps/{look['step']}").json()["state"] == "open"
+    assert client.delete(f"{base}/looks/{look['key']}").status_code == 404
