@@ -23,6 +23,8 @@ _NEEDED: Final = {
     ("DELETE", "/views/{screen}/{name}"): Role.MEMBER,
     ("POST", "/scans"): Role.MEMBER,
     ("POST", "/jobs/{number}/stop"): Role.MEMBER,
+    ("PUT", "/applications/{slug}/looks/{key}"): Role.MEMBER,
+    ("DELETE", "/applications/{slug}/looks/{key}"): Role.MEMBER,
     ("POST", "/tokens"): Role.MEMBER,
     ("GET", "/tokens"): Role.MEMBER,
     ("DELETE", "/tokens/{number}"): Role.MEMBER,
