@@ -7,6 +7,7 @@ import os
 import re
 import shutil
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any, Final
@@ -32,6 +33,7 @@ _PASSED_ON: Final = (
     "no_proxy",
     "SSL_CERT",
 )
+_SUITE: Final = "test::"
 _TAP: Final = re.compile(r"^\s*(not ok|ok) \d+(?: - )?(.*)$", re.MULTILINE)
 _LOCKS: Final = ("package-lock.json", "npm-shrinkwrap.json")
 
@@ -74,7 +76,7 @@ def node_environment(bench: Bench) -> Environment:
         words,
         {**_plain(bench, place), **{k: v for k, v in os.environ.items() if k.startswith(_PASSED_ON)}, **_npm_home()},
         _variables(bench, place, results),
-        partial(_tests, results),
+        partial(read_results, results),
         lambda: _installed(bench.folder),
     )
 
@@ -175,14 +177,15 @@ def _reporting(bench: Bench, results: Path) -> Sequence[str]:
     return ()
 
 
-def _tests(results: Path, output: str) -> Sequence[TestResult]:
+def read_results(results: Path, output: str) -> Sequence[TestResult]:
     """What the runner wrote: JUnit, JSON of mocha, jest or vitest, or TAP among its output."""
     junit, told = results / "junit.xml", results / "results.json"
     if junit.is_file() and junit.stat().st_size:
         try:
-            return read_junit(junit.read_bytes(), "the results of Node’s runner")
+            held = read_junit(junit.read_bytes(), "the results of Node’s runner")
         except BadInput:  # it was cut while it wrote
             return ()
+        return [replace(test, name=test.name.removeprefix(_SUITE)) for test in held]  # as TAP of older lines has it
     if told.is_file():
         try:
             body = json.loads(told.read_text("utf-8"))
