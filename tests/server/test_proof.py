@@ -69,6 +69,21 @@ def test_a_stage_is_proven_by_a_scan_and_by_tests_on_both_sides(client: TestClie
     assert client.get(f"{base}/logs/{job}-new.log", params={"start": log["end"]}).json()["text"] == ""
 
 
+def test_todays_tests_alone_tell_how_it_stands(client: TestClient, folder: Path) -> None:
+    slug = take(client, folder)
+    base = f"/api/v1/applications/{slug}"
+    settings = {"allowed": True, "command": "python -m unittest discover", "minutes": 2}
+    client.put(f"{base}/runs/settings", json=settings)
+    client.post(f"{base}/runs", json={"stage": 0})
+    settled(client)
+    shown = client.get(f"{base}/proof").json()
+    assert gate(shown, 0)["tests"] == ("there", "green")
+    assert gate(shown, 1)["tests"] == ("not yet", "not run yet")
+    assert [(r["stage"], r["here"], r["counts"]) for r in shown["runs"]] == [(0, 0, {"both": 1})]
+    before = {c["title"]: c["state"] for c in client.get(f"{base}/preflight", params={"stage": 1}).json()}
+    assert before["tests that pass today"] == before["pip"] == before["Python 3.13"] == "there"
+
+
 def test_evidence_goes_stale_with_the_code_and_comes_from_a_branch(client: TestClient, folder: Path) -> None:
     slug = take(client, folder)
     base = f"/api/v1/applications/{slug}"

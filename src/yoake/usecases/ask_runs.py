@@ -99,12 +99,17 @@ def run_task(context: Context, application: Application, request: RunRequest, jo
     settings = run_settings(context.db, application.id)
     if settings is None:
         raise Conflict(f"Runs of {application.name} were turned off.")
-    scan, stage = stage_of(context, application, request.stage)
+    scan, _ = stage_of(context, application, 0)
+    named = {t.coordinate.purl for t in application.destination.targets}
+    stage = next((s for s in scan.plan.stages if stage_key(s, named) == request.stage_key), None)
+    if request.stage and stage is None:
+        raise Conflict("The plan changed since this was asked for: look at its stages again, and ask for the run anew.")
     today: dict[str, Stated] = {}
     for row in scan.today:
         if row.module == settings.module or row.stated.coordinate not in today:
             today[row.stated.coordinate] = row.stated
-    earlier = next((s for s in scan.plan.stages if stage is not None and s.number == stage.number - 1), None)
+    before = [s for s in scan.plan.stages if stage is not None and s.group == stage.group and s.number < stage.number]
+    earlier = before[-1] if before else None
     old = (
         stage_side(_title(context, earlier), earlier, context.knowledge)
         if earlier is not None
@@ -137,11 +142,20 @@ def _title(context: Context, stage: Stage) -> str:
     return f"stage {stage.number} ({', '.join(named) or moves_text(stage)})"
 
 
-def keep_outcome(context: Context, application: Application, request: RunRequest, outcome: RunOutcome, who: str) -> str:
-    """Keep what came of a run; returns it in words."""
+def scanned_content(context: Context, application: Application) -> str:
+    """What the newest scan read; empty where there is none."""
     scan = latest_scan(context.db, application.id, application.destination.id)
+    return scan.snapshot if scan is not None else ""
+
+
+def keep_outcome(
+    context: Context, application: Application, request: RunRequest, outcome: RunOutcome, scanned: str, who: str
+) -> str:
+    """Keep what came of a run; returns it in words. ``scanned``: what the newest scan had read when the run began, which is taken for what ran
+    where that is no commit."""
     problem = problem_of(outcome)
-    content = scan.snapshot if scan is not None else ""
+    ran = outcome.old[-1].identity
+    content = ran if ran.startswith("commit:") else scanned
     with context.db.write() as connection:
         keep_run(
             connection,

@@ -67,23 +67,24 @@ def _runtimes(context: Context, plan: Plan, number: int) -> Iterator[PreflightIt
             yield PreflightItem(
                 title,
                 "missing",
-                "not on this machine",
-                f"Install {title} on PATH, or with pyenv or the package client.",
+                "not on this machine, and not to be had just now",
+                f"Install {title} where Yoake runs; where its registry did not answer, look again.",
             )
 
 
 def _clients(context: Context, plan: Plan, number: int) -> Iterator[PreflightItem]:
-    names = {client_of(Coordinate(purl)).ecosystem.registry: None for purl, _ in _lines(context, plan, number)}
-    for name in names:
-        program = {"npm": "npm", "pypi": "pip"}.get(name.lower())
-        if program is None:
+    clients = {
+        client_of(Coordinate(purl)).ecosystem.title: client_of(Coordinate(purl))
+        for purl, _ in _lines(context, plan, number)
+    }
+    for client in clients.values():
+        if client.installer is None:
             continue
-        found = shutil.which(program)
-        yield (
-            PreflightItem(program, "there", "installed")
-            if found
-            else PreflightItem(program, "missing", "not on PATH", f"Install {program}.")
-        )
+        name, version = client.installer()
+        if version:
+            yield PreflightItem(name, "there", version)
+        else:
+            yield PreflightItem(name, "missing", "not on this machine", f"Install {name} where Yoake runs.")
 
 
 def _room(context: Context) -> PreflightItem:

@@ -42,7 +42,7 @@ from yoake.store.runs import RunRequest, add_run_job, run_request
 from yoake.store.scans import latest_scan
 from yoake.store.waivers import live_waivers
 from yoake.usecases.ask_edits import commit, edit_task
-from yoake.usecases.ask_runs import keep_outcome, run_task
+from yoake.usecases.ask_runs import keep_outcome, run_task, scanned_content
 from yoake.usecases.keep_answers import AnswersTask, keep_answers, stale_applications
 from yoake.usecases.look_up import LookedUp, LookUpTask, unknown_packages
 from yoake.usecases.make_known import KnownTask, users_of
@@ -333,9 +333,10 @@ class Queue:
         application = application_by_id(self.context.db, application_id)
         request = run_request(self.context.db, job)
         task = run_task(self.context, application, request, job)
+        scanned = scanned_content(self.context, application)
         seconds = _COMMANDS_OF_A_RUN * task.limits.seconds
         outcome: RunOutcome = self._execute("yoake.usecases.run:RunWorker", task, job, seconds)
-        return keep_outcome(self.context, application, request, outcome, who)
+        return keep_outcome(self.context, application, request, outcome, scanned, who)
 
     def _execute(self, what: str, task: object, job: int, seconds: float | None = None) -> Any:
         return self.executor.run(

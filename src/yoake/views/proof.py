@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Final
 
@@ -131,10 +131,11 @@ class RunView:
 
 @dataclass(frozen=True, slots=True)
 class RunRow:
-    """One run in the list of them."""
+    """One run in the list of them. ``stage``: its number when it ran; ``here``: that of the same stage now, None where the plan has it no more."""
 
     id: int
     stage: int
+    here: int | None
     branch: str
     at: str
     who: str
@@ -218,7 +219,7 @@ def proof(context: Context, slug: str) -> ProofView:
         sorted(branches_of(application.source.location)),
         job["id"] if job is not None and working else None,
         job["problem"] if job is not None and job["state"] in ("failed", "stopped") else "",
-        [_run_row(run, scan) for run in runs[:_MOST_RUNS]],
+        [_run_row(run, scan, _numbers(plan, application)) for run in runs[:_MOST_RUNS]],
         _work_left(steps, context),
         context.today,
         _walls(row, context.today),
@@ -243,7 +244,7 @@ def _stages(
     }
     heads = branches_of(application.source.location)
     tests = count_role(context.db, scan.id, "test")
-    today = _today_items(runs, scan, heads, tests)
+    today = _today_items(runs, scan, tests)
     found = [
         ProofStage(
             0, "Today", _lines(plan.today, named, context), "proven" if is_proven(today) else "later", "", _views(today)
@@ -294,14 +295,11 @@ def _own(stage: Stage, waived: Collection[str]) -> list[str]:
     return [key for key in dict.fromkeys((*stage.finding_keys, *stage.safe_keys)) if key not in waived]
 
 
-def _today_items(
-    runs: Sequence[RunHead], scan: StoredScan, heads: Mapping[str, str], tests: int
-) -> tuple[GateItem, ...]:
-    """Today needs no change and no look; its tests were run with the first stage, or by themselves."""
+def _today_items(runs: Sequence[RunHead], scan: StoredScan, tests: int) -> tuple[GateItem, ...]:
+    """Today needs no change and no look; its tests were run with the first stage, or by themselves. The branch of a stage is not about it."""
     newest = next((r for r in runs if r.stage <= 1), None)
-    facts = StageFacts(
-        0, {}, {}, _evidence(newest, heads) if newest is not None else None, scan.snapshot, scan.taken_at, tests
-    )
+    evidence = replace(_evidence(newest, {}), moved_on=False) if newest is not None else None
+    facts = StageFacts(0, {}, {}, evidence, scan.snapshot, scan.taken_at, tests)
     items = {item.key: item for item in gate_of(facts)}
     ran = items["tests"]
     if newest is not None and ran.state in ("there", "breaks", "part"):
@@ -443,10 +441,24 @@ def _settings(settings: RunSettings | None) -> RunSettingsView:
     )
 
 
-def _run_row(run: RunHead, scan: StoredScan | None) -> RunRow:
+def _numbers(plan: Plan, application: Application) -> dict[str, int]:
+    """What names a stage → its number now; nothing names today."""
+    named = {t.coordinate.purl for t in application.destination.targets}
+    return {"": 0} | {stage_key(stage, named): stage.number for stage in plan.stages}
+
+
+def _run_row(run: RunHead, scan: StoredScan | None, numbers: Mapping[str, int]) -> RunRow:
     fresh = scan is not None and run.content == scan.snapshot
     return RunRow(
-        run.id, run.stage, run.branch.partition("@")[0], run.at, run.who, run.problem, dict(run.counts), fresh
+        run.id,
+        run.stage,
+        numbers.get(run.stage_key),
+        run.branch.partition("@")[0],
+        run.at,
+        run.who,
+        run.problem,
+        dict(run.counts),
+        fresh,
     )
 
 

@@ -3314,13 +3314,15 @@ export interface components {
         };
         /**
          * RunRow
-         * @description One run in the list of them.
+         * @description One run in the list of them. ``stage``: its number when it ran; ``here``: that of the same stage now, None where the plan has it no more.
          */
         RunRow: {
             /** Id */
             id: number;
             /** Stage */
             stage: number;
+            /** Here */
+            here: number | null;
             /** Branch */
             branch: string;
             /** At */

@@ -79,7 +79,8 @@ class Client:
     there are not. ``records``: records of many packages as they come, without what only their artefacts tell; None for each that
     the client does not know, and where a client has no quicker way than one after the other. ``environment``: how a command of a
     module runs with the releases of a side; BadSource where this machine cannot. ``available``: how a line of the runtime can be had
-    on this machine, in words; empty where it cannot.
+    on this machine, in words; empty where it cannot. ``installer``: (name, version) of the program that installs packages, the version empty
+    where it is not there.
     """
 
     ecosystem: Ecosystem
@@ -92,3 +93,4 @@ class Client:
     records: Callable[[Sequence[Coordinate], date], Iterator[tuple[Coordinate, Catalogue | None]]] | None = None
     environment: Callable[[Bench], Environment] | None = None
     available: Callable[[str], str] = lambda _line: ""
+    installer: Callable[[], tuple[str, str]] | None = None

@@ -39,7 +39,7 @@ function Body({ slug, proof }: { slug: string; proof: ProofView }) {
   const [run, setRun] = useParam("run", "");
   const [asking, setAsking] = useState(false);
   const stage = said === "" ? (proof.here ?? 0) : Number(said);
-  const newest = proof.runs.find((one) => one.stage === stage);
+  const newest = proof.runs.find((one) => one.here === stage);
   const shown = run !== "" && proof.runs.some((one) => String(one.id) === run) ? Number(run) : (newest?.id ?? null);
   const choose = (number: number) => {
     setRun("");

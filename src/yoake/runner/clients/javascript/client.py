@@ -8,6 +8,7 @@ from yoake.core.ecosystems.javascript import JAVASCRIPT
 from yoake.runner.clients.contract import Client
 from yoake.runner.clients.javascript.environments import node_environment
 from yoake.runner.clients.javascript.node_programs import program_for
+from yoake.runner.clients.javascript.npm_client import npm_version
 from yoake.runner.clients.javascript.records import npm_record, npm_records
 from yoake.runner.clients.javascript.surfaces import archive_surface, build_node, build_npm
 
@@ -21,4 +22,5 @@ JAVASCRIPT_CLIENT: Final = Client(
     records=npm_records,
     environment=node_environment,
     available=program_for,
+    installer=npm_version,
 )

@@ -25,6 +25,14 @@ def run_npm(*arguments: str, cwd: Path | None = None, seconds: int = _SECONDS) -
         raise BadSource(f"npm did not answer within {seconds} s. Try again when the registry answers.") from error
 
 
+def npm_version() -> tuple[str, str]:
+    """The npm that is on PATH."""
+    try:
+        return "npm", run_npm("--version").stdout.strip()
+    except BadSource:
+        return "npm", ""
+
+
 def npm_view(spec: str, *fields: str) -> Any:
     """``npm view SPEC FIELDS --json``. Raises BadSource with what npm says."""
     done = run_npm("view", spec, *fields, "--json")

@@ -7,7 +7,7 @@ from typing import Final
 from yoake.core.ecosystems.python import PYTHON_ECOSYSTEM
 from yoake.runner.clients.contract import Client
 from yoake.runner.clients.python.environments import python_environment
-from yoake.runner.clients.python.interpreters import interpreter_for
+from yoake.runner.clients.python.interpreters import interpreter_for, own_pip
 from yoake.runner.clients.python.records import pypi_record, pypi_records
 from yoake.runner.clients.python.surfaces import build_pypi, build_python, wheel_surface
 from yoake.runner.clients.python.trying import try_release
@@ -23,4 +23,5 @@ PYTHON_CLIENT: Final = Client(
     try_release=try_release,
     environment=python_environment,
     available=interpreter_for,
+    installer=own_pip,
 )

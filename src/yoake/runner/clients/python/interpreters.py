@@ -9,6 +9,7 @@ import re
 import shutil
 import subprocess
 from collections.abc import Iterator
+from importlib.metadata import PackageNotFoundError, version
 from importlib.resources import files
 from pathlib import Path
 from typing import Final
@@ -35,6 +36,14 @@ def interpreter_for(line: str) -> str:
     """Where an interpreter of a line is; empty where there is none, or none that can make environments."""
     program = find_interpreters().get(line) if not line.startswith("2.") else None
     return f"installed: {program.parent.parent.name}" if program is not None else ""
+
+
+def own_pip() -> tuple[str, str]:
+    """The pip that runs beside Yoake and installs into environments."""
+    try:
+        return "pip", version("pip")
+    except PackageNotFoundError:
+        return "pip", ""
 
 
 def _candidates() -> Iterator[Path]:
