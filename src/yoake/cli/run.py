@@ -112,7 +112,7 @@ def _sides(
         if not _beyond(targets, today):
             return old_side(label, today, targets, knowledge, which)
         result = scan_source(source, list(targets), [], home).result
-        return goal_side(label, result, today, targets, knowledge, day, which)
+        return goal_side(label, result, today, targets, knowledge, day, which, module)
 
     first = side(here, ref)
     if not there and not other_ref:

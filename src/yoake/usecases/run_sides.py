@@ -45,10 +45,13 @@ def goal_side(
     knowledge: Knowledge,
     day: date,
     ref: str = "",
+    module: str = "",
 ) -> Side:
-    """What the last stage to these lines takes; where no path leads there, these lines alone."""
+    """What the last stage to these lines takes in a module; where no path leads there, these lines alone."""
     named = old_side(label, today, targets, knowledge, ref)
-    ways = [w for _, found in ways_of_result(result, targets, knowledge, day, Shape()) if (w := found.way("work"))]
+    found = ways_of_result(result, targets, knowledge, day, Shape())
+    own = [ways for made, ways in found if module in made.modules] or [ways for _, ways in found]
+    ways = [way for one in own if (way := one.way("work"))]
     if not ways or not ways[0].plan.stages:
         return named
     made = stage_side(label, ways[0].plan.stages[-1], knowledge, ref)
