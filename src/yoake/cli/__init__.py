@@ -19,6 +19,8 @@ _COMMANDS: Final = {
     "edit": "yoake.cli.edit",
     "run": "yoake.cli.run",
     "ratchet": "yoake.cli.ratchet",
+    "waves": "yoake.cli.waves",
+    "forecast": "yoake.cli.waves",
     "waivers": "yoake.cli.waivers",
     "serve": "yoake.cli.serving",
     "demo": "yoake.cli.serving",

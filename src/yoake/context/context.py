@@ -38,6 +38,7 @@ class Context:
     ``rows``: rows of the Horizon as last computed, by application, with all they depend on.
     ``windows``, ``grids``, ``deltas``, ``counted``, ``known``: packed windows of the Horizon, packages against stages, what else
     changes, findings by cause and the list of what is known, as last computed, so that the next window of them costs a look.
+    ``waves``, ``planned``: the portfolio as a problem, and plans of it with their forecasts, by what they depend on.
     ``allowed``: folders that may be taken in and read, None for all.
     ``keep_scans``: how many of the newest scans of an application and destination keep what they found.
     """
@@ -58,6 +59,8 @@ class Context:
     known: Memo[Any] = field(default_factory=lambda: Memo(2), repr=False)
     windows: Memo[Any] = field(default_factory=lambda: Memo(64), repr=False)
     counted: Memo[Any] = field(default_factory=lambda: Memo(256), repr=False)
+    waves: Memo[Any] = field(default_factory=lambda: Memo(2), repr=False)
+    planned: Memo[Any] = field(default_factory=lambda: Memo(8), repr=False)
     _known: tuple[float, Knowledge] | None = field(default=None, repr=False)
 
     @property

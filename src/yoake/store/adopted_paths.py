@@ -73,6 +73,12 @@ def put_adopted(connection: sqlite3.Connection, application_id: int, destination
     )
 
 
+def every_adopted(db: Database) -> set[tuple[int, int]]:
+    """(application, destination) for which a path was adopted."""
+    rows = db.all("SELECT DISTINCT application_id, destination_id FROM adopted_paths")
+    return {(row["application_id"], row["destination_id"]) for row in rows}
+
+
 def drop_adopted(connection: sqlite3.Connection, application_id: int, destination_id: int, set_name: str) -> None:
     """Take an adopted path back."""
     connection.execute(

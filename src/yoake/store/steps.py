@@ -4,24 +4,15 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Collection, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import date
-from typing import Any, Final
+from typing import Any
 
 from yoake.core.values.errors import NotFound
-from yoake.core.values.plans import Stage
+from yoake.core.values.plans import STAGE_PREFIX
 from yoake.store.database import Database, Row, escaped
 from yoake.store.waivers import IN_FORCE
-
-STAGE_PREFIX: Final = "stage:"
-"""Begins the key of a step that stands for a stage and not for a finding."""
-
-
-def stage_key(stage: Stage, named: Collection[str]) -> str:
-    """What names a stage by where it leads, however it is numbered. ``named``: coordinates of the destination."""
-    moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
-    return STAGE_PREFIX + "+".join(sorted(f"{m.coordinate}@{m.goal}" for m in moved))
 
 
 def is_stage(key: str) -> bool:
@@ -189,10 +180,11 @@ def put_step(connection: sqlite3.Connection, values: Mapping[str, Any]) -> None:
     """Add a step or renew what a scan says of it; owner, due and note are a person's and stay."""
     connection.execute("INSERT OR IGNORE INTO step_titles VALUES (:title)", {"title": values["title"]})
     connection.execute(
-        "INSERT INTO steps (application_id, destination_id, finding_key, stage, title, state, why, places, minutes, files, opened_at) "
-        "VALUES (:application, :destination, :key, :stage, :title, :state, :why, :places, :minutes, :files, :at) "
+        "INSERT INTO steps (application_id, destination_id, finding_key, stage, title, state, why, places, minutes, files, "
+        "kind, coordinate, opened_at) "
+        "VALUES (:application, :destination, :key, :stage, :title, :state, :why, :places, :minutes, :files, :kind, :coordinate, :at) "
         "ON CONFLICT (application_id, destination_id, finding_key) DO UPDATE SET stage = :stage, title = :title, state = :state, "
-        "why = :why, places = :places, minutes = :minutes, files = :files, closed_at = NULL",
+        "why = :why, places = :places, minutes = :minutes, files = :files, kind = :kind, coordinate = :coordinate, closed_at = NULL",
         values,
     )
 
@@ -284,3 +276,10 @@ def change_step(connection: sqlite3.Connection, step_id: int, field: str, value:
         "note": "UPDATE steps SET note = :value, version = version + 1 WHERE id = :id",
     }[field]
     connection.execute(statement, {"value": value, "id": step_id})
+
+
+def set_spent(connection: sqlite3.Connection, step_id: int, minutes: float) -> None:
+    """Say how many minutes a step took, in all."""
+    connection.execute(
+        "UPDATE steps SET spent = :spent, version = version + 1 WHERE id = :id", {"spent": minutes, "id": step_id}
+    )

@@ -9,7 +9,7 @@ from yoake.context.context import Context
 from yoake.core.proof.gates import Look
 from yoake.core.values.errors import BadInput, Conflict, NotFound
 from yoake.core.values.modules import Stated
-from yoake.core.values.plans import Stage
+from yoake.core.values.plans import Stage, stage_key
 from yoake.core.values.runs import Command, Run, RunOutcome, Side
 from yoake.formats.plan_text import moves_text
 from yoake.runner.branches import branches_of
@@ -26,7 +26,7 @@ from yoake.store.runs import (
     take_look_back,
 )
 from yoake.store.scans import StoredScan, changed_behaviours, latest_scan
-from yoake.store.steps import files_of_step, renew_live, set_step_state, stage_key, step_of
+from yoake.store.steps import files_of_step, renew_live, set_step_state, step_of
 from yoake.usecases.run import RunTask, commands_in
 from yoake.usecases.run_sides import old_side, stage_side
 from yoake.usecases.sources import open_snapshot

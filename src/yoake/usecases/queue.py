@@ -46,6 +46,7 @@ from yoake.usecases.ask_runs import keep_outcome, run_task, scanned_content
 from yoake.usecases.keep_answers import AnswersTask, keep_answers, stale_applications
 from yoake.usecases.look_up import LookedUp, LookUpTask, unknown_packages
 from yoake.usecases.make_known import KnownTask, users_of
+from yoake.usecases.plan_waves import FoundOrder, keep_found, waves_task
 from yoake.usecases.record_scan import ScanRecord, keep
 from yoake.usecases.scan import Control, Progress
 from yoake.usecases.scan_task import ScanTask, scan_as_told
@@ -160,6 +161,13 @@ class Queue:
         self._changed()
         return job
 
+    def ask_waves(self, mark: str, who: str) -> int:
+        """Ask for a better plan of the portfolio as it is now, which ``mark`` names."""
+        with self.context.db.write() as connection:
+            job = add_knowing(connection, "waves", mark, who, self.context.stamp)
+        self._changed()
+        return job
+
     def stop(self, job_id: int) -> None:
         """Stop a job that waits or runs. Raises NotFound, and Conflict for one that has ended."""
         row = get_job(self.context.db, job_id)
@@ -221,19 +229,7 @@ class Queue:
         job: int = row["id"]
         self.version += 1
         try:
-            if row["kind"] == "knowledge":
-                self._make_known(Coordinate(row["subject"]), row["who"], job)
-                self._set(job, "done")
-            elif row["kind"] == "trial":
-                self._set(job, "done", self._try(row["subject"], row["who"], job))
-            elif row["kind"] in ("edits", "branch"):
-                self._set(job, "done", self._edit(row["application_id"], row["who"], job))
-            elif row["kind"] == "run":
-                self._set(job, "done", self._run_tests(row["application_id"], row["who"], job))
-            elif row["kind"] == "records":
-                self._set(job, "done", self._look_up(row["application_id"], row["who"], job))
-            else:
-                self._set(job, "done", self._scan(row["application_id"], job))
+            self._set(job, "done", self._work(row["kind"], row, job))
         except Stopped as error:
             self._set(job, "waiting" if self.closing else "stopped", "" if self.closing else str(error))
         except YoakeError as error:
@@ -248,6 +244,22 @@ class Queue:
             self._stops.discard(job)
             self.progress.pop(job, None)
             self.version += 1
+
+    def _work(self, kind: str, row: Row, job: int) -> str:
+        """Do what a job asks for; returns a word on what came of it."""
+        if kind == "knowledge":
+            return self._make_known(Coordinate(row["subject"]), row["who"], job)
+        if kind == "trial":
+            return self._try(row["subject"], row["who"], job)
+        if kind == "waves":
+            return self._plan_waves(job)
+        if kind in ("edits", "branch"):
+            return self._edit(row["application_id"], row["who"], job)
+        if kind == "run":
+            return self._run_tests(row["application_id"], row["who"], job)
+        if kind == "records":
+            return self._look_up(row["application_id"], row["who"], job)
+        return self._scan(row["application_id"], job)
 
     def _scan(self, application_id: int, job: int) -> str:
         application = application_by_id(self.context.db, application_id)
@@ -269,7 +281,7 @@ class Queue:
         except (BrokenJob, YoakeError) as error:
             log.warning("views are made when they are looked at", application=application_id, problem=str(error))
 
-    def _make_known(self, coordinate: Coordinate, who: str, job: int) -> None:
+    def _make_known(self, coordinate: Coordinate, who: str, job: int) -> str:
         """Build a library's timeline and record in the person's own knowledge folder, then scan what uses it."""
         task = KnownTask(self.context.home.folder, coordinate, self.context.today)
         self._execute("yoake.usecases.make_known:KnownWorker", task, job)
@@ -277,6 +289,7 @@ class Queue:
         users = users_of(self.context, coordinate)
         if users:
             self.ask(users, who)
+        return ""
 
     def _try(self, subject: str, who: str, job: int) -> str:
         """Try a release, then scan what uses it; returns a word on what came of it."""
@@ -337,6 +350,11 @@ class Queue:
         seconds = _COMMANDS_OF_A_RUN * task.limits.seconds
         outcome: RunOutcome = self._execute("yoake.usecases.run:RunWorker", task, job, seconds)
         return keep_outcome(self.context, application, request, outcome, scanned, who)
+
+    def _plan_waves(self, job: int) -> str:
+        """Look for a better plan of the portfolio and keep it; returns a word on how good it is."""
+        found: FoundOrder = self._execute("yoake.usecases.plan_waves:WavesWorker", waves_task(self.context), job)
+        return keep_found(self.context, found)
 
     def _execute(self, what: str, task: object, job: int, seconds: float | None = None) -> Any:
         return self.executor.run(

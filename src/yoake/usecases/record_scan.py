@@ -68,6 +68,8 @@ class StepFact:
     places: int
     minutes: float
     files: tuple[str, ...]
+    kind: str = ""
+    coordinate: str = ""
 
 
 @dataclass(slots=True)
@@ -295,7 +297,8 @@ def _step_event(
 def _step_fact(finding: Finding, knowledge: Knowledge) -> StepFact:
     places = [place for place in finding.places if place.level != "note"]
     minutes = three_point(finding, knowledge.effort)[1]
-    return StepFact(finding.key, _title(finding), len(places), minutes, tuple(sorted({p.file for p in places})))
+    files = tuple(sorted({p.file for p in places}))
+    return StepFact(finding.key, _title(finding), len(places), minutes, files, finding.kind, finding.coordinate)
 
 
 def _step_values(
@@ -312,6 +315,8 @@ def _step_values(
         "places": fact.places,
         "minutes": fact.minutes,
         "files": json.dumps(fact.files),
+        "kind": fact.kind,
+        "coordinate": fact.coordinate,
         "at": context.stamp,
     }
 

@@ -8,10 +8,10 @@ from collections.abc import Mapping
 from yoake.context.context import Context
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import line_key
-from yoake.core.values.plans import Plan, Stage
+from yoake.core.values.plans import STAGE_PREFIX, Plan, Stage, stage_key
 from yoake.store.applications import Application
 from yoake.store.database import Connection
-from yoake.store.steps import STAGE_PREFIX, is_stage, put_step, set_stage, set_step_state, stage_key, steps_of
+from yoake.store.steps import is_stage, put_step, set_stage, set_step_state, steps_of
 
 
 def stages_of(plan: Plan) -> dict[str, int]:
@@ -58,6 +58,8 @@ def renew_stage_steps(
                 "places": 1,
                 "minutes": context.knowledge.effort.stage_base_days * context.knowledge.effort.minutes_per_day,
                 "files": json.dumps([]),
+                "kind": "stage",
+                "coordinate": "",
                 "at": context.stamp,
             },
         )

@@ -23,10 +23,10 @@ from yoake.store.applications import (
     set_destination,
     touch_application,
 )
-from yoake.store.database import Connection
+from yoake.store.database import Connection, Row
 from yoake.store.events import Event, add_event
 from yoake.store.scans import latest_scan, packages_of_scan, put_plan, sets_of_scan
-from yoake.store.steps import change_step, get_step, renew_live
+from yoake.store.steps import change_step, get_step, renew_live, set_spent
 from yoake.store.waivers import live_waivers
 from yoake.usecases.collisions import expect
 from yoake.usecases.record_scan import oldest_lines
@@ -194,9 +194,17 @@ def correct_line(
 
 
 def change_step_fields(
-    context: Context, number: int, changes: Mapping[str, str | None], who: str, version: int | None = None
+    context: Context,
+    number: int,
+    changes: Mapping[str, str | None],
+    who: str,
+    version: int | None = None,
+    spent: float | None = None,
 ) -> None:
-    """Set owner, due date or note of a step. Raises BadInput, NotFound, and Outdated when it is not at ``version`` any more."""
+    """Set owner, due date or note of a step, or the minutes it took in all (``spent``).
+
+    Raises BadInput, NotFound, and Outdated when it is not at ``version`` any more.
+    """
     row = get_step(context.db, number, context.today)
     read_day(changes.get("due"))
     if any(len(value or "") > _MAX_TEXT for value in changes.values()):
@@ -220,6 +228,23 @@ def change_step_fields(
                 after=changes[field],
             )
             add_event(connection, event)
+        if spent is not None and spent != row["spent"]:
+            _say_spent(context, connection, row, spent, who)
+
+
+def _say_spent(context: Context, connection: Connection, row: Row, spent: float, who: str) -> None:
+    set_spent(connection, row["id"], spent)
+    event = Event(
+        at=context.stamp,
+        who=who,
+        application=row["application_id"],
+        subject=f"step {row['title']}",
+        what="minutes",
+        before=f"{row['spent']:g}",
+        after=f"{spent:g}",
+        minutes=spent - row["spent"],
+    )
+    add_event(connection, event)
 
 
 def read_day(text: str | None) -> date | None:

@@ -12,14 +12,14 @@ from yoake.core.proof.gates import GateItem, GateKey, GateState, Look, RunEviden
 from yoake.core.proof.test_groups import groups_of
 from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import NotFound
-from yoake.core.values.plans import Plan, Stage
+from yoake.core.values.plans import Plan, Stage, stage_key
 from yoake.core.values.runs import Compared, Run, RunOutcome, Verdict
 from yoake.runner.branches import branches_of
 from yoake.store.applications import Application, get_application
 from yoake.store.database import Row
 from yoake.store.runs import RunHead, RunSettings, last_run_job, looks_of, run_of, run_settings, runs_of
 from yoake.store.scans import StoredScan, changed_behaviours, count_kind, count_role, modules_of_scan
-from yoake.store.steps import files_of_step, is_stage, stage_key, steps_of
+from yoake.store.steps import files_of_step, is_stage, steps_of
 from yoake.store.waivers import live_waivers
 from yoake.views.application_rows import ApplicationRow
 from yoake.views.evidence import read_application

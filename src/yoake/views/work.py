@@ -43,6 +43,7 @@ class StepView:
     closed_at: str | None
     waived: bool
     version: int
+    spent: float = 0.0
 
 
 def _missing(row: Row) -> str:
@@ -97,6 +98,7 @@ def step_view(row: Row) -> StepView:
         row["closed_at"],
         bool(row["waived"]),
         row["version"],
+        row["spent"],
     )
 
 

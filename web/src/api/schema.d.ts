@@ -1051,9 +1051,393 @@ export interface paths {
         head?: never;
         /**
          * Patch Step
-         * @description Set owner, due date or note.
+         * @description Set owner, due date, note or the minutes it took.
          */
         patch: operations["patch_step_api_v1_steps__number__patch"];
+        trace?: never;
+    };
+    "/api/v1/waves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Waves
+         * @description Who works on what in which week. Where a better plan can be looked for, that is asked for.
+         */
+        get: operations["get_waves_api_v1_waves_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/waves.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Waves Calendar
+         * @description Stages and support ends as a calendar.
+         */
+        get: operations["get_waves_calendar_api_v1_waves_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/waves/story": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Story
+         * @description Why a stage is where it is.
+         */
+        get: operations["get_story_api_v1_waves_story_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/waves/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At
+         * @description What comes of putting a stage on a day; nothing is kept.
+         */
+        post: operations["look_at_api_v1_waves_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/waves/fixed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Fixed
+         * @description Put a stage on a day, or let it go.
+         */
+        put: operations["put_fixed_api_v1_waves_fixed_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Forecast
+         * @description When each application arrives, and with which chance it misses a support end.
+         */
+        get: operations["get_forecast_api_v1_forecast_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/portfolio/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Links
+         * @description Who requires whom.
+         */
+        get: operations["get_links_api_v1_portfolio_links_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/waves/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post What If
+         * @description The plan there is beside what would be; nothing is kept.
+         */
+        post: operations["post_what_if_api_v1_waves_what_if_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/what-ifs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get What Ifs
+         * @description What-ifs that were kept, by name.
+         */
+        get: operations["get_what_ifs_api_v1_what_ifs_get"];
+        put?: never;
+        /**
+         * Post Kept
+         * @description Keep a what-if under a name.
+         */
+        post: operations["post_kept_api_v1_what_ifs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/what-ifs/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get What If
+         * @description One what-if.
+         */
+        get: operations["get_what_if_api_v1_what_ifs__number__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete What If
+         * @description Throw a what-if away.
+         */
+        delete: operations["delete_what_if_api_v1_what_ifs__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/teams": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Teams
+         * @description Teams of which somebody said who is in them.
+         */
+        get: operations["get_teams_api_v1_teams_get"];
+        /**
+         * Put Team
+         * @description Say who is in a team.
+         */
+        put: operations["put_team_api_v1_teams_put"];
+        post?: never;
+        /**
+         * Delete Team
+         * @description Forget who is in a team.
+         */
+        delete: operations["delete_team_api_v1_teams_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/days-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Days Off
+         * @description All absences, holidays and freezes.
+         */
+        get: operations["get_days_off_api_v1_days_off_get"];
+        put?: never;
+        /**
+         * Post Days Off
+         * @description Add an absence, a holiday or a freeze.
+         */
+        post: operations["post_days_off_api_v1_days_off_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/days-off/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Days Off
+         * @description Take days back; answers with what they were.
+         */
+        delete: operations["delete_days_off_api_v1_days_off__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/days-off/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Calendar
+         * @description Add the days of an iCalendar file, in place of what was read from it before.
+         */
+        post: operations["post_calendar_api_v1_days_off_calendar_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/in-time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get In Time
+         * @description How an application counts in the plan of the portfolio.
+         */
+        get: operations["get_in_time_api_v1_applications__slug__in_time_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/teams": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Shares
+         * @description Say which teams share an application.
+         */
+        put: operations["put_shares_api_v1_applications__slug__teams_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/weight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Weight
+         * @description Say how much an application counts.
+         */
+        put: operations["put_weight_api_v1_applications__slug__weight_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/outside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Outside
+         * @description Say that somebody else moves an application.
+         */
+        put: operations["put_outside_api_v1_applications__slug__outside_put"];
+        post?: never;
+        /**
+         * Delete Outside
+         * @description Say that an application is ours to move.
+         */
+        delete: operations["delete_outside_api_v1_applications__slug__outside_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/v1/accounts": {
@@ -1463,6 +1847,30 @@ export interface components {
             after: components["schemas"]["Edited"];
         };
         /**
+         * ApplicationForecast
+         * @description When an application arrives; None where it does not come to that. ``margin``: days of its smallest slack at 80 %.
+         */
+        ApplicationForecast: {
+            /** Name */
+            name: string;
+            /** Slug */
+            slug: string;
+            /** Team */
+            team: string;
+            /** P50 */
+            p50: string | null;
+            /** P80 */
+            p80: string | null;
+            /** P95 */
+            p95: string | null;
+            /** Days */
+            days: number;
+            /** Margin */
+            margin: number | null;
+            /** Misses */
+            misses: components["schemas"]["Miss"][];
+        };
+        /**
          * ApplicationRow
          * @description One application as the Horizon shows it. ``state``: never, waiting, running, failed, ready.
          */
@@ -1549,6 +1957,18 @@ export interface components {
             current?: components["schemas"]["Edited"][] | null;
         };
         /**
+         * Arrival
+         * @description When everything has arrived, at 50, 80 and 95 %.
+         */
+        Arrival: {
+            /** P50 */
+            p50: string | null;
+            /** P80 */
+            p80: string | null;
+            /** P95 */
+            p95: string | null;
+        };
+        /**
          * Asking
          * @description Which changes to propose.
          */
@@ -1564,6 +1984,46 @@ export interface components {
         Body_post_upload_api_v1_intake_upload_post: {
             /** File */
             file: string;
+        };
+        /**
+         * BoughtApplication
+         * @description An application that comes along: one stage of so many days, with the end of the line that it leaves.
+         */
+        BoughtApplication: {
+            /** Name */
+            name: string;
+            /** Team */
+            team: string;
+            /** Days */
+            days: number;
+            /** Days80 */
+            days80?: number | null;
+            /** End */
+            end?: string | null;
+        };
+        /**
+         * BridgeLane
+         * @description A library that serves several lines at once: from when on the new one, and until when the old ones are needed.
+         */
+        BridgeLane: {
+            /** Library */
+            library: string;
+            /** Slug */
+            slug: string;
+            /** Team */
+            team: string;
+            /** Coordinate */
+            coordinate: string;
+            /** Name */
+            name: string;
+            /** Lines */
+            lines: string[];
+            /** Since */
+            since: string | null;
+            /** Until */
+            until: string | null;
+            /** Users */
+            users: string[];
         };
         /**
          * BridgeView
@@ -1594,6 +2054,44 @@ export interface components {
             why: string;
         };
         /**
+         * CalendarBody
+         * @description An iCalendar file and whose days it has.
+         */
+        CalendarBody: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /**
+             * Kind
+             * @default holiday
+             * @enum {string}
+             */
+            kind: "absence" | "holiday" | "freeze";
+            /**
+             * Team
+             * @default
+             */
+            team: string;
+            /**
+             * Person
+             * @default
+             */
+            person: string;
+        };
+        /**
+         * CalendarRead
+         * @description What came of a calendar file: days added, and days of an earlier reading of the same calendar that were taken back.
+         */
+        CalendarRead: {
+            /** Name */
+            name: string;
+            /** Added */
+            added: number;
+            /** Replaced */
+            replaced: number;
+        };
+        /**
          * Candidate
          * @description One application about to be taken in, and what is wrong with it.
          */
@@ -1618,6 +2116,25 @@ export interface components {
             destination: string;
             /** Faults */
             faults: string[];
+        };
+        /**
+         * CapacityChange
+         * @description One more person in a team, or other days for one who is there; 0 days: they leave.
+         */
+        CapacityChange: {
+            /** Team */
+            team: string;
+            /**
+             * Person
+             * @default one more person
+             */
+            person: string;
+            /** Days */
+            days: number;
+            /** Since */
+            since?: string | null;
+            /** Until */
+            until?: string | null;
         };
         /**
          * CauseView
@@ -1754,6 +2271,37 @@ export interface components {
             left_out?: string[];
         };
         /**
+         * Comparison
+         * @description The plan there is beside what would be. ``told``: the changes in words.
+         */
+        Comparison: {
+            /** Told */
+            told: string[];
+            present: components["schemas"]["Side"];
+            what_if: components["schemas"]["Side"];
+            /** Ends */
+            ends: components["schemas"]["EndChange"][];
+            /** Slips */
+            slips: components["schemas"]["SlipView"][];
+        };
+        /**
+         * ConePoint
+         * @description Days of work left at a Monday, at 10, 50 and 90 % of the runs.
+         */
+        ConePoint: {
+            /**
+             * Week
+             * Format: date
+             */
+            week: string;
+            /** Low */
+            low: number;
+            /** Middle */
+            middle: number;
+            /** High */
+            high: number;
+        };
+        /**
          * ConflictView
          * @description Why nothing leads to the destination.
          */
@@ -1824,6 +2372,120 @@ export interface components {
             password: string;
         };
         /**
+         * DateChange
+         * @description Another support end for a line: bought support, or an announcement. Without ``application`` for all.
+         */
+        DateChange: {
+            /** Coordinate */
+            coordinate: string;
+            /** Line */
+            line: string;
+            /**
+             * End
+             * Format: date
+             */
+            end: string;
+            /**
+             * Application
+             * @default
+             */
+            application: string;
+        };
+        /**
+         * DaysBody
+         * @description Days on which somebody is away, or nothing goes live. An empty ``team``: everybody.
+         */
+        DaysBody: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "absence" | "holiday" | "freeze";
+            /**
+             * Team
+             * @default
+             */
+            team: string;
+            /**
+             * Person
+             * @default
+             */
+            person: string;
+            /**
+             * Application
+             * @default
+             */
+            application: string;
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /**
+         * DaysOff
+         * @description Days from ``first`` to ``last``: an absence of a person (or of a whole team), a holiday or a freeze. An empty ``team``: everybody.
+         *
+         *     ``application``: the address of the one application that a freeze is for. ``calendar``: the file it was read from.
+         */
+        DaysOff: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "absence" | "holiday" | "freeze";
+            /**
+             * Team
+             * @default
+             */
+            team: string;
+            /**
+             * Person
+             * @default
+             */
+            person: string;
+            /**
+             * Application
+             * @default
+             */
+            application: string;
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Calendar
+             * @default
+             */
+            calendar: string;
+        };
+        /**
          * DeltaWindow
          * @description A window of what changes on the way, used here or not; ``total`` changes have a name that fits.
          */
@@ -1848,6 +2510,16 @@ export interface components {
             rows: components["schemas"]["ChangeView"][];
         };
         /**
+         * DestinationChange
+         * @description Another destination for an application, against which it was scanned once.
+         */
+        DestinationChange: {
+            /** Application */
+            application: string;
+            /** Destination */
+            destination: string;
+        };
+        /**
          * DestinationInfo
          * @description A named set of lines and how many applications head for it.
          */
@@ -1860,6 +2532,24 @@ export interface components {
             shown: string[];
             /** Applications */
             applications: number;
+        };
+        /**
+         * Driver
+         * @description A stage whose uncertainty moves the day on which everything has arrived. ``share``: of what moves it, as rank correlation.
+         */
+        Driver: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Title */
+            title: string;
+            /** Team */
+            team: string;
+            /** Share */
+            share: number;
         };
         /**
          * EdgeView
@@ -2073,6 +2763,27 @@ export interface components {
             unseen: components["schemas"]["Unseen"];
         };
         /**
+         * EndChange
+         * @description A support end whose chance of being missed is another: before and after, None where it is not there.
+         */
+        EndChange: {
+            /** Team */
+            team: string;
+            /** Name */
+            name: string;
+            /** Line */
+            line: string;
+            /**
+             * End
+             * Format: date
+             */
+            end: string;
+            /** Before */
+            before: number | null;
+            /** After */
+            after: number | null;
+        };
+        /**
          * Entry
          * @description An application in the order of the rows: enough to select it or to go there.
          */
@@ -2179,6 +2890,16 @@ export interface components {
             faults: string[];
             /** History */
             history: components["schemas"]["ScanView"][];
+        };
+        /**
+         * FeaturesChange
+         * @description Another share of a team's days that features take.
+         */
+        FeaturesChange: {
+            /** Team */
+            team: string;
+            /** Share */
+            share: number;
         };
         /**
          * FilePlaces
@@ -2425,6 +3146,94 @@ export interface components {
             token: string;
         };
         /**
+         * FixedChange
+         * @description A stage on a day, by its number; None lets it go.
+         */
+        FixedChange: {
+            /** Application */
+            application: string;
+            /** Stage */
+            stage: number;
+            /** Begins */
+            begins: string | null;
+        };
+        /**
+         * ForecastView
+         * @description The forecast: ``runs`` simulated in ``seconds``; ``cone``: work left from week to week; ``factor``: of the whole, learnt.
+         */
+        ForecastView: {
+            /** Runs */
+            runs: number;
+            /** Seconds */
+            seconds: number;
+            /**
+             * Today
+             * Format: date
+             */
+            today: string;
+            /** Applications */
+            applications: components["schemas"]["ApplicationForecast"][];
+            portfolio: components["schemas"]["PortfolioForecast"];
+            /** Drivers */
+            drivers: components["schemas"]["Driver"][];
+            /** Cone */
+            cone: components["schemas"]["ConePoint"][];
+            /** Lessons */
+            lessons: components["schemas"]["Lesson"][];
+            /** Steps Learnt */
+            steps_learnt: number;
+            /** Factor */
+            factor: number;
+            /** Unplanned */
+            unplanned: components["schemas"]["Unplanned"][];
+        };
+        /**
+         * FreezeChange
+         * @description Days on which nothing goes live; without ``application`` nowhere.
+         */
+        FreezeChange: {
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /**
+             * Title
+             * @default freeze
+             */
+            title: string;
+            /**
+             * Application
+             * @default
+             */
+            application: string;
+        };
+        /**
+         * FreezeView
+         * @description Days on which nothing goes live: for everybody, or for the applications named.
+         */
+        FreezeView: {
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /** Title */
+            title: string;
+            /** Applications */
+            applications: string[];
+        };
+        /**
          * GateItemView
          * @description One item of a stage's gate.
          */
@@ -2558,6 +3367,23 @@ export interface components {
             rows: components["schemas"]["SideRow"][];
         };
         /**
+         * InTime
+         * @description How an application counts in the plan of the portfolio: teams that share it, its weight, and who else moves it.
+         */
+        InTime: {
+            /** Teams */
+            teams: {
+                [key: string]: number;
+            };
+            /** Features */
+            features: number;
+            /** Late */
+            late: number;
+            /** Days Per Week */
+            days_per_week: number | null;
+            outside: components["schemas"]["OutsideView"] | null;
+        };
+        /**
          * ItemView
          * @description One item of a stage's sheet and its evidence.
          */
@@ -2610,21 +3436,6 @@ export interface components {
         JobsAsked: {
             /** Jobs */
             jobs: number[];
-        };
-        /**
-         * Keeping
-         * @description A filter to keep under a name.
-         */
-        Keeping: {
-            /** Name */
-            name: string;
-            /** Query */
-            query: string;
-            /**
-             * Version
-             * @description The version of the one of this name that was seen, 0 for none.
-             */
-            version?: number | null;
         };
         /**
          * KeptFilter
@@ -2683,6 +3494,26 @@ export interface components {
             support_ends: string | null;
             /** Known */
             known: boolean;
+        };
+        /**
+         * Lesson
+         * @description What closed steps say of one group: how many, by which factor they took longer, and the one that the forecast uses.
+         */
+        Lesson: {
+            /** Group */
+            group: string;
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: number;
+            /** Own */
+            own: number;
+            /** Factor */
+            factor: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
         };
         /**
          * LineChoice
@@ -2772,6 +3603,55 @@ export interface components {
             disagreements: string[];
         };
         /**
+         * LinkedApplication
+         * @description An application in the graph. ``arrives``: the day its last stage is live, None where that is not known or nothing is left.
+         */
+        LinkedApplication: {
+            /** Slug */
+            slug: string;
+            /** Name */
+            name: string;
+            /** Team */
+            team: string;
+            /** Layer */
+            layer: number;
+            /** Circle */
+            circle: number | null;
+            /** Library */
+            library: boolean;
+            /** Vendor */
+            vendor: string;
+            /** Arrives */
+            arrives: string | null;
+            /** Stages */
+            stages: number;
+            /** Frees */
+            frees: string[];
+            /** Blocks */
+            blocks: string[];
+        };
+        /**
+         * LinksView
+         * @description Applications, (library, user) for each use, loops, and libraries that serve several lines.
+         */
+        LinksView: {
+            /** Heading */
+            heading: string;
+            /** Applications */
+            applications: components["schemas"]["LinkedApplication"][];
+            /** Uses */
+            uses: [
+                string,
+                string
+            ][];
+            /** Circles */
+            circles: string[][];
+            /** Bridges */
+            bridges: components["schemas"]["BridgeLane"][];
+            /** Mermaid */
+            mermaid: string;
+        };
+        /**
          * LogPart
          * @description A part of a log: its text from where it was asked for, where it ends now, and whether the run goes on.
          */
@@ -2856,6 +3736,25 @@ export interface components {
             role: "source" | "test" | "vendored" | "generated";
         };
         /**
+         * Miss
+         * @description The chance of standing on a line after its support has ended. ``coordinate``: its short form.
+         */
+        Miss: {
+            /** Coordinate */
+            coordinate: string;
+            /** Name */
+            name: string;
+            /** Line */
+            line: string;
+            /**
+             * End
+             * Format: date
+             */
+            end: string;
+            /** Chance */
+            chance: number;
+        };
+        /**
          * ModuleGraph
          * @description Folders, who uses whom, and files that nothing in the project names.
          */
@@ -2866,6 +3765,36 @@ export interface components {
             edges: components["schemas"]["EdgeView"][];
             /** Lonely */
             lonely: string[];
+        };
+        /**
+         * MoveView
+         * @description What comes of putting a stage on a day: where it then is, what slips, and by how much the plan gets dearer.
+         */
+        MoveView: {
+            bar: components["schemas"]["WaveBar"];
+            /** Slips */
+            slips: components["schemas"]["SlipView"][];
+            /** Dearer */
+            dearer: number;
+            /** Misses */
+            misses: number;
+            /** Misses Now */
+            misses_now: number;
+        };
+        /**
+         * Moving
+         * @description A stage and the day it is put on; None lets it go.
+         */
+        Moving: {
+            /** Stage */
+            stage: string;
+            /** Begins */
+            begins: string | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * NewAccount
@@ -2894,6 +3823,101 @@ export interface components {
          * @enum {string}
          */
         Order: "margin" | "name" | "arrival" | "clear";
+        /**
+         * Outside
+         * @description An application that somebody else moves. ``promised`` and ``chase``: days; ``arrived``: their release is here since.
+         */
+        Outside: {
+            /** Vendor */
+            vendor: string;
+            /** Contact */
+            contact: string;
+            /** Asked */
+            asked: string | null;
+            /** Answer */
+            answer: string;
+            /** Promised */
+            promised: string | null;
+            /** Chase */
+            chase: string | null;
+            /** Arrived */
+            arrived: string | null;
+            /**
+             * Version
+             * @default 1
+             */
+            version: number;
+        };
+        /**
+         * OutsideBody
+         * @description Who else moves an application, and how that stands.
+         */
+        OutsideBody: {
+            /** Vendor */
+            vendor: string;
+            /**
+             * Contact
+             * @default
+             */
+            contact: string;
+            /** Asked */
+            asked?: string | null;
+            /**
+             * Answer
+             * @default
+             */
+            answer: string;
+            /** Promised */
+            promised?: string | null;
+            /** Chase */
+            chase?: string | null;
+            /** Arrived */
+            arrived?: string | null;
+            /** Version */
+            version?: number | null;
+        };
+        /**
+         * OutsideConflict
+         * @description Two people changed how it stands: nothing was written; ``current`` is how it is now.
+         */
+        OutsideConflict: {
+            /** Problem */
+            problem: string;
+            /** Faults */
+            faults: string[];
+            current?: components["schemas"]["Outside"] | null;
+        };
+        /**
+         * OutsideView
+         * @description How it stands with an application that somebody else moves. ``waiting``: days since they were asked without an answer;
+         *     ``chase_now``: the day to ask again has come, or the promised day is past.
+         */
+        OutsideView: {
+            /** Slug */
+            slug: string;
+            /** Name */
+            name: string;
+            /** Vendor */
+            vendor: string;
+            /** Contact */
+            contact: string;
+            /** Asked */
+            asked: string | null;
+            /** Answer */
+            answer: string;
+            /** Promised */
+            promised: string | null;
+            /** Chase */
+            chase: string | null;
+            /** Arrived */
+            arrived: string | null;
+            /** Waiting */
+            waiting: number | null;
+            /** Chase Now */
+            chase_now: boolean;
+            /** Version */
+            version: number;
+        };
         /**
          * PackageRow
          * @description One package against every stage. ``known``: whether its surfaces are known; ``recorded``: whether its releases are, or it is one of our
@@ -3056,6 +4080,34 @@ export interface components {
             warnings: string[];
         };
         /**
+         * Person
+         * @description Somebody with ``days`` a week for migrations, from ``since`` to ``until`` (None: always).
+         */
+        Person: {
+            /** Name */
+            name: string;
+            /** Days */
+            days: number;
+            /** Since */
+            since?: string | null;
+            /** Until */
+            until?: string | null;
+        };
+        /**
+         * PersonBody
+         * @description Somebody in a team, with days a week for migrations.
+         */
+        PersonBody: {
+            /** Name */
+            name: string;
+            /** Days */
+            days: number;
+            /** Since */
+            since?: string | null;
+            /** Until */
+            until?: string | null;
+        };
+        /**
          * PlaceView
          * @description One place of a finding.
          */
@@ -3098,6 +4150,26 @@ export interface components {
             offset: number;
             /** Rows */
             rows: components["schemas"]["FilePlaces"][];
+        };
+        /**
+         * PortfolioForecast
+         * @description When all of it has arrived, and each line's end with the chance that somebody still stands on it.
+         */
+        PortfolioForecast: {
+            /** P50 */
+            p50: string | null;
+            /** P80 */
+            p80: string | null;
+            /** P95 */
+            p95: string | null;
+            /** Stages */
+            stages: number;
+            /** Days */
+            days: number;
+            /** Misses */
+            misses: components["schemas"]["Miss"][];
+            /** Unplanned */
+            unplanned: number;
         };
         /**
          * PreflightItem
@@ -3502,6 +4574,35 @@ export interface components {
             users: number;
         };
         /**
+         * SharesBody
+         * @description Shares of teams, adding up to 1; none: it is its own team's alone.
+         */
+        SharesBody: {
+            /** Teams */
+            teams: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * Side
+         * @description One of the two plans: when everything arrives, support ends that are at risk and those missed in the middle, and what it costs.
+         */
+        Side: {
+            arrival: components["schemas"]["Arrival"];
+            /** At Risk */
+            at_risk: number;
+            /** Ends */
+            ends: number;
+            /** Late Days */
+            late_days: number;
+            /** Cost */
+            cost: number;
+            /** Stages */
+            stages: number;
+            /** Days */
+            days: number;
+        };
+        /**
          * SideRow
          * @description One row of the two texts. ``old`` and ``new`` number it on its side, 0 where it is not there; ``beside``: the number on the other side
          *     of the row that it became or was; ``marks``: characters from and to that differ from that.
@@ -3575,6 +4676,30 @@ export interface components {
             slack: number | null;
         };
         /**
+         * SlipView
+         * @description A stage that would go live on another day; ``late``: it would miss a support end that it makes now.
+         */
+        SlipView: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Title */
+            title: string;
+            /** Team */
+            team: string;
+            /** Before */
+            before: string | null;
+            /** After */
+            after: string | null;
+            /** Days */
+            days: number | null;
+            /** Late */
+            late: boolean;
+        };
+        /**
          * SourceText
          * @description The text of one file as it was scanned.
          */
@@ -3636,6 +4761,23 @@ export interface components {
              * Format: date
              */
             arrives80: string;
+        };
+        /**
+         * StageStory
+         * @description Why a stage is where it is, what stands in the way of an earlier day, and what would slip if it came first.
+         */
+        StageStory: {
+            bar: components["schemas"]["WaveBar"];
+            /** Why */
+            why: string;
+            /** Earlier */
+            earlier: string[];
+            /** First */
+            first: string | null;
+            /** First Slips */
+            first_slips: components["schemas"]["SlipView"][];
+            /** Dues */
+            dues: string[];
         };
         /**
          * StageView
@@ -3714,6 +4856,11 @@ export interface components {
             /** Note */
             note?: string | null;
             /**
+             * Spent
+             * @description Minutes it took, in all.
+             */
+            spent?: number | null;
+            /**
              * Version
              * @description The version that was edited; another one is a conflict.
              */
@@ -3771,6 +4918,45 @@ export interface components {
             waived: boolean;
             /** Version */
             version: number;
+            /**
+             * Spent
+             * @default 0
+             */
+            spent: number;
+        };
+        /**
+         * StoredTeam
+         * @description A team of which somebody said who is in it. ``features``: share of its days that features take.
+         */
+        StoredTeam: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Features */
+            features: number;
+            /** Version */
+            version: number;
+            /**
+             * People
+             * @default []
+             */
+            people: components["schemas"]["Person"][];
+        };
+        /**
+         * StrategyChange
+         * @description Another way for a set of modules, by the name that Path has for it: work, stages, danger, hold, …
+         */
+        StrategyChange: {
+            /** Application */
+            application: string;
+            /** Choice */
+            choice: string;
+            /**
+             * Set
+             * @default
+             */
+            set: string;
         };
         /**
          * SupportWall
@@ -3872,6 +5058,59 @@ export interface components {
             fails: number;
             /** Unknown */
             unknown: number;
+        };
+        /**
+         * TeamBody
+         * @description Who is in a team. ``features``: share of its days that features take.
+         */
+        TeamBody: {
+            /** People */
+            people: components["schemas"]["PersonBody"][];
+            /**
+             * Features
+             * @default 0
+             */
+            features: number;
+            /**
+             * Version
+             * @description The version that was edited, 0 for none; another one is a conflict.
+             */
+            version?: number | null;
+        };
+        /**
+         * TeamConflict
+         * @description Two people changed one team: nothing was written; ``current`` is how it is now.
+         */
+        TeamConflict: {
+            /** Problem */
+            problem: string;
+            /** Faults */
+            faults: string[];
+            current?: components["schemas"]["StoredTeam"] | null;
+        };
+        /**
+         * TeamWaves
+         * @description A team: its people (names with days a week), days it has and uses by week, its stages and the ends they run up to.
+         */
+        TeamWaves: {
+            /** Name */
+            name: string;
+            /** People */
+            people: string[];
+            /** Days */
+            days: number;
+            /** Assumed */
+            assumed: boolean;
+            /** Features */
+            features: number;
+            /** Capacity */
+            capacity: number[];
+            /** Used */
+            used: number[];
+            /** Stages */
+            stages: components["schemas"]["WaveBar"][];
+            /** Walls */
+            walls: components["schemas"]["Wall"][];
         };
         /**
          * TestCause
@@ -4009,6 +5248,18 @@ export interface components {
             commit: string;
         };
         /**
+         * Unplanned
+         * @description An application that is not in the plan, and why.
+         */
+        Unplanned: {
+            /** Slug */
+            slug: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * Unseen
          * @description What no scan sees, priced all the same (DESIGN 4.5): tests, data, settings, deployment and a look over everything.
          *
@@ -4109,6 +5360,125 @@ export interface components {
             version?: number | null;
         };
         /**
+         * Wall
+         * @description A support end that a team's stages run up to. ``chance``: that one of them is live only after it. ``keys``: those stages.
+         */
+        Wall: {
+            /** Coordinate */
+            coordinate: string;
+            /** Short */
+            short: string;
+            /** Name */
+            name: string;
+            /** Line */
+            line: string;
+            /**
+             * End
+             * Format: date
+             */
+            end: string;
+            /** Chance */
+            chance: number;
+            /** Past */
+            past: boolean;
+            /** Applications */
+            applications: string[];
+            /** Keys */
+            keys: string[];
+        };
+        /**
+         * WaveBar
+         * @description One stage in its weeks. ``starts``, ``ends``: first and last day of work; ``live``: when it goes live, after a freeze perhaps.
+         *
+         *     ``p50``, ``p80``, ``p95``: forecast of the day it is live; ``late``: the chance of missing the worst of its support ends, None
+         *     where no end is known. ``lane``: which of the team's people. Days are None where the stage is never reached.
+         */
+        WaveBar: {
+            /** Key */
+            key: string;
+            /** Application */
+            application: string;
+            /** Name */
+            name: string;
+            /** Set Name */
+            set_name: string;
+            /** Number */
+            number: number;
+            /** Title */
+            title: string;
+            /** Team */
+            team: string;
+            /** Lane */
+            lane: number;
+            /** Days */
+            days: number;
+            /** Days80 */
+            days80: number;
+            /** Starts */
+            starts: string | null;
+            /** Ends */
+            ends: string | null;
+            /** Live */
+            live: string | null;
+            /** P50 */
+            p50: string | null;
+            /** P80 */
+            p80: string | null;
+            /** P95 */
+            p95: string | null;
+            /** Late */
+            late: number | null;
+            /** Taken */
+            taken: boolean;
+            /** Fixed */
+            fixed: string | null;
+            /** Misplaced */
+            misplaced: boolean;
+        };
+        /**
+         * WavesView
+         * @description The Waves screen. ``gap``: by how much the plan may cost more than the best, None while that is not known; ``working``: a
+         *     better plan is being looked for.
+         */
+        WavesView: {
+            /** Heading */
+            heading: string;
+            /** Subheading */
+            subheading: string;
+            /**
+             * Today
+             * Format: date
+             */
+            today: string;
+            /** Weeks */
+            weeks: string[];
+            /** Teams */
+            teams: components["schemas"]["TeamWaves"][];
+            /** Freezes */
+            freezes: components["schemas"]["FreezeView"][];
+            /** Bridges */
+            bridges: components["schemas"]["BridgeLane"][];
+            arrival: components["schemas"]["Arrival"];
+            /** Gap */
+            gap: number | null;
+            /** Best */
+            best: boolean;
+            /** Working */
+            working: boolean;
+            /** Stages */
+            stages: number;
+            /** Late */
+            late: number;
+            /** Arrived */
+            arrived: number;
+            /** Unplanned */
+            unplanned: components["schemas"]["Unplanned"][];
+            /** Notes */
+            notes: string[];
+            /** Mark */
+            mark: string;
+        };
+        /**
          * WayCosts
          * @description What strategies cost beside their edits: days to set up a second set of dependencies, a copy, a gateway or a new base;
          *     minutes to write and to clear one version switch; the share of the work that is done again for what changes meanwhile.
@@ -4195,6 +5565,32 @@ export interface components {
             recommended: string;
         };
         /**
+         * Weight
+         * @description How much an application counts: the share of the days that its features take, and what a late day costs.
+         */
+        Weight: {
+            /** Features */
+            features: number;
+            /** Late */
+            late: number;
+        };
+        /**
+         * WeightBody
+         * @description ``features``: share of the days that its features take; ``late``: what a late day costs, 1 as a rule.
+         */
+        WeightBody: {
+            /**
+             * Features
+             * @default 0
+             */
+            features: number;
+            /**
+             * Late
+             * @default 1
+             */
+            late: number;
+        };
+        /**
          * Weights
          * @description Minutes that one check of each sort weighs in clearance.
          */
@@ -4209,6 +5605,49 @@ export interface components {
             setting: number;
             /** Unread File */
             unread_file: number;
+        };
+        /**
+         * WhatIf
+         * @description Changes to the plan of the portfolio. ``first``: applications that come before all others, in this order; ``drop``: out of it.
+         */
+        WhatIf: {
+            /** Capacity */
+            capacity?: components["schemas"]["CapacityChange"][];
+            /** Dates */
+            dates?: components["schemas"]["DateChange"][];
+            /** Drop */
+            drop?: string[];
+            /** Bought */
+            bought?: components["schemas"]["BoughtApplication"][];
+            /** Strategy */
+            strategy?: components["schemas"]["StrategyChange"][];
+            /** Destination */
+            destination?: components["schemas"]["DestinationChange"][];
+            /** First */
+            first?: string[];
+            /** Fixed */
+            fixed?: components["schemas"]["FixedChange"][];
+            /** Freezes */
+            freezes?: components["schemas"]["FreezeChange"][];
+            /** Features */
+            features?: components["schemas"]["FeaturesChange"][];
+        };
+        /**
+         * WhatIfView
+         * @description A what-if that was kept.
+         */
+        WhatIfView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            changes: components["schemas"]["WhatIf"];
+            /** By Whom */
+            by_whom: string;
+            /** At */
+            at: string;
+            /** Version */
+            version: number;
         };
         /**
          * WindowView
@@ -4276,6 +5715,30 @@ export interface components {
             offset: number;
             /** Rows */
             rows: components["schemas"]["StepView"][];
+        };
+        /**
+         * Keeping
+         * @description A filter to keep under a name.
+         */
+        yoake__server__routers__knowledge__Keeping: {
+            /** Name */
+            name: string;
+            /** Query */
+            query: string;
+            /**
+             * Version
+             * @description The version of the one of this name that was seen, 0 for none.
+             */
+            version?: number | null;
+        };
+        /**
+         * Keeping
+         * @description A what-if and its name.
+         */
+        yoake__server__routers__waves__Keeping: {
+            /** Name */
+            name: string;
+            changes: components["schemas"]["WhatIf"];
         };
     };
     responses: never;
@@ -9133,7 +10596,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Keeping"];
+                "application/json": components["schemas"]["yoake__server__routers__knowledge__Keeping"];
             };
         };
         responses: {
@@ -9947,6 +11410,2272 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepConflict"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_waves_api_v1_waves_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WavesView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_waves_calendar_api_v1_waves_ics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_story_api_v1_waves_story_get: {
+        parameters: {
+            query: {
+                stage: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageStory"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_api_v1_waves_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moving"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_fixed_api_v1_waves_fixed_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moving"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_forecast_api_v1_forecast_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForecastView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_links_api_v1_portfolio_links_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinksView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_what_if_api_v1_waves_what_if_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIf"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_what_ifs_api_v1_what_ifs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfView"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_kept_api_v1_what_ifs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["yoake__server__routers__waves__Keeping"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_what_if_api_v1_what_ifs__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_what_if_api_v1_what_ifs__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_teams_api_v1_teams_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredTeam"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_team_api_v1_teams_put: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredTeam"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TeamConflict"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_team_api_v1_teams_delete: {
+        parameters: {
+            query: {
+                name: string;
+                /** @description The version that was seen; another one is a conflict. */
+                version?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TeamConflict"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_days_off_api_v1_days_off_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DaysOff"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_days_off_api_v1_days_off_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DaysBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DaysOff"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_days_off_api_v1_days_off__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DaysOff"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_calendar_api_v1_days_off_calendar_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalendarBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarRead"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_in_time_api_v1_applications__slug__in_time_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InTime"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_shares_api_v1_applications__slug__teams_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SharesBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_weight_api_v1_applications__slug__weight_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeightBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Weight"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_outside_api_v1_applications__slug__outside_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutsideBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutsideView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutsideConflict"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_outside_api_v1_applications__slug__outside_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description The request is too large. */

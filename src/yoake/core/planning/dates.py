@@ -25,7 +25,7 @@ def standing(
     rows = []
     for purl, start in plan.today:
         since: Stage | None = None
-        for line, stage in _stays(plan, purl, start):
+        for line, stage in stays(plan, purl, start):
             row = _slack(purl, line, since, stage, knowledge, today, days_per_week)
             rows.append(row)
             since = stage
@@ -54,7 +54,7 @@ def dark_days(plan: Plan, knowledge: Knowledge, today: date, days_per_week: floa
     arrival = after(today, plan.total.p50, days_per_week)
     for purl, start in plan.today:
         since = today
-        for line, stage in _stays(plan, purl, start):
+        for line, stage in stays(plan, purl, start):
             until = after(today, stage.reached.p50, days_per_week) if stage is not None else arrival
             facts = knowledge.line_facts(purl, line)
             if facts is not None and facts.support_ends is not None:
@@ -63,7 +63,7 @@ def dark_days(plan: Plan, knowledge: Knowledge, today: date, days_per_week: floa
     return dark
 
 
-def _stays(plan: Plan, purl: str, line: str) -> list[tuple[str, Stage | None]]:
+def stays(plan: Plan, purl: str, line: str) -> list[tuple[str, Stage | None]]:
     """The lines of one coordinate in order, each with the stage that leaves it (None for the last).
 
     Where several sets of modules move the same coordinate, each set's line counts from where that set stood.

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date
+from typing import Final
 
 from yoake.core.values.effort import NO_EFFORT, Effort
 from yoake.core.values.words import SettledState
@@ -70,6 +72,16 @@ class Stage:
     title: str = ""
     group: str = ""
     packages: tuple[Settled, ...] = ()
+
+
+STAGE_PREFIX: Final = "stage:"
+"""Begins the key of a step that stands for a stage and not for a finding."""
+
+
+def stage_key(stage: Stage, named: Collection[str]) -> str:
+    """What names a stage by where it leads, however it is numbered. ``named``: coordinates of the destination."""
+    moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
+    return STAGE_PREFIX + "+".join(sorted(f"{m.coordinate}@{m.goal}" for m in moved))
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,6 +14,7 @@ from sse_starlette.sse import EventSourceResponse
 from yoake.context.context import Context
 from yoake.core.values.coordinates import Coordinate
 from yoake.server.deps import ContextDep, Number, QueueDep
+from yoake.store.database import Row
 from yoake.store.jobs import recent_jobs
 from yoake.usecases.queue import Queue
 
@@ -46,7 +47,7 @@ def job_views(context: Context, queue: Queue) -> list[JobView]:
         views.append(
             JobView(
                 row["id"],
-                row["application"] or Coordinate(row["subject"]).short if row["subject"] else row["application"] or "",
+                _about(row),
                 row["slug"] or "",
                 row["state"],
                 row["problem"],
@@ -59,6 +60,13 @@ def job_views(context: Context, queue: Queue) -> list[JobView]:
             )
         )
     return views
+
+
+def _about(row: Row) -> str:
+    """What a job is about: an application, a library, or the portfolio."""
+    if row["kind"] == "waves":
+        return "the portfolio"
+    return row["application"] or (Coordinate(row["subject"]).short if row["subject"] else "")
 
 
 @router.get("")

@@ -21,6 +21,7 @@ class StepChange(Body):
     owner: Named | None = None
     due: Day | None = None
     note: str | None = Field(None, max_length=4000)
+    spent: float | None = Field(None, ge=0, le=600_000, allow_inf_nan=False, description="Minutes it took, in all.")
     version: Version | None = Field(None, description="The version that was edited; another one is a conflict.")
 
 
@@ -53,7 +54,7 @@ class StepConflict(Problem):
 
 @router.patch("/steps/{number}", responses={409: {"model": StepConflict}})
 def patch_step(number: Number, change: StepChange, context: ContextDep, who: Who) -> StepView:
-    """Set owner, due date or note."""
-    fields = change.model_dump(exclude_unset=True, exclude={"version"})
-    change_step_fields(context, number, fields, who, change.version)
+    """Set owner, due date, note or the minutes it took."""
+    fields = change.model_dump(exclude_unset=True, exclude={"version", "spent"})
+    change_step_fields(context, number, fields, who, change.version, change.spent)
     return one_step(context, number)

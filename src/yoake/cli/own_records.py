@@ -1,0 +1,35 @@
+"""The records of this home, for commands that only read them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from pathlib import Path
+
+from yoake.context.context import Context
+from yoake.core.values.errors import BadSource
+from yoake.runner.answers import write_whole
+from yoake.runner.home import default_home
+from yoake.store.database import Database
+
+
+@contextmanager
+def own_records() -> Iterator[Context]:
+    """The records, to read. Raises BadSource where there are none."""
+    home = default_home()
+    if not home.records.is_file():
+        raise BadSource(f"There are no records in {home.folder}. YOAKE_HOME names another folder.")
+    context = Context(home, Database(home.records, read_only=True), lambda: datetime.now(UTC))
+    try:
+        yield context
+    finally:
+        context.db.close()
+
+
+def write_out(shown: str, output: Path | None) -> None:
+    """To a file, whole or not at all, or to standard output."""
+    if output is not None:
+        write_whole(output, shown)
+    else:
+        print(shown, end="")

@@ -1,0 +1,1 @@
+"""The portfolio in time: capacity, stages, waves, forecast, what is learnt, and who waits for whom."""

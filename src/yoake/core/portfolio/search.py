@@ -1,0 +1,237 @@
+"""Which order is best: a rule to begin with, every order where there are few stages, exchanges where there are many."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from yoake.core.portfolio.stages import WAITING_DAY, Problem
+from yoake.core.portfolio.timetable import Placing, Timetable, place, sequence
+
+FEW: Final = 12
+"""Stages up to which every order is looked through."""
+
+_MOST_STATES: Final = 400_000  # that the search through all orders keeps; beyond it what was found is not called best
+_MEMORY: Final = 60  # tries ago
+_EPS: Final = 1e-9
+
+Running = Callable[[], bool]
+"""Whether there is time left."""
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """An order with its timetable; ``best``: every other order was ruled out."""
+
+    order: tuple[int, ...]
+    table: Timetable
+    best: bool = False
+
+
+def by_rule(problem: Problem) -> list[int]:
+    """Stages by how little time is left for them and for all that waits for them, dear lateness first; then short ones."""
+    last = _latest(problem)
+    ahead = _ahead(problem)
+    return sequence(problem, sorted(range(len(problem.stages)), key=lambda i: (last[i], -ahead[i], i)))
+
+
+def _topological(problem: Problem) -> list[int]:
+    return sequence(problem, range(len(problem.stages)))
+
+
+def _latest(problem: Problem) -> list[float]:
+    """When a stage should begin at the latest so that it and all after it leave their lines in time."""
+    last = [float("inf")] * len(problem.stages)
+    for i in reversed(_topological(problem)):
+        curve = problem.curves[problem.team[i]]
+        pace = max(curve.worked(curve.edges[1] + 12) / max(curve.edges[1] + 12 - curve.edges[0], 1e-6), 1e-6)
+        until = min([*problem.ends[i], *(last[j] for j in problem.after[i])], default=float("inf"))
+        last[i] = until - problem.effort[i] / pace
+    return last
+
+
+def _ahead(problem: Problem) -> list[float]:
+    """Late lines per day of work: what one gains by doing this first."""
+    worth = [s.late * len(s.dues) + WAITING_DAY for s in problem.stages]
+    total, work = list(worth), list(problem.effort)
+    for i in reversed(_topological(problem)):
+        for j in problem.after[i]:
+            total[i] += total[j]
+            work[i] += work[j]
+    return [t / max(w, 1e-6) for t, w in zip(total, work, strict=True)]
+
+
+def by_worth(problem: Problem) -> list[int]:
+    """Stages by late lines per day of work, with all that waits for them: right where everything is late already."""
+    ahead = _ahead(problem)
+    return sequence(problem, sorted(range(len(problem.stages)), key=lambda i: (-ahead[i], i)))
+
+
+def by_urgency(problem: Problem) -> list[int]:
+    """Like ``by_rule``, but what cannot be in time any more goes by its worth."""
+    last, ahead = _latest(problem), _ahead(problem)
+    now = problem.axis.now
+    return sequence(
+        problem,
+        sorted(
+            range(len(last)), key=lambda i: (-ahead[i] * (1.0 if last[i] <= now else 1.0 / (1.0 + last[i] - now)), i)
+        ),
+    )
+
+
+def best_of(problem: Problem, orders: Sequence[Sequence[int]]) -> Found:
+    """The cheapest of these orders."""
+    found = [Found(tuple(order), place(problem, order)) for order in orders]
+    return min(found, key=lambda f: f.table.cost)
+
+
+def every_order(problem: Problem, part: Sequence[int], first: Found) -> Found:
+    """The best of all orders of a part, by looking through them with what cannot win left out. ``first``: one that is known.
+
+    Two beginnings that have placed the same stages and left the same gaps are alike: only the cheaper is gone on with.
+    """
+    walk = _Walk(problem, part, first)
+    whole = walk.on(sum(walk.least[i] for i in part if not walk.placing.placed[i]))
+    return Found(walk.best, place(problem, walk.best), whole)
+
+
+class _Walk:
+    def __init__(self, problem: Problem, part: Sequence[int], first: Found) -> None:
+        self.problem, self.part = problem, part
+        self.placing = Placing(problem, undo=True)
+        fixed = [i for i in part if problem.fixed[i] is not None]
+        self.order = sequence(problem, fixed)
+        for i in self.order:
+            self.placing.put(i)
+        self.least = _least(problem)
+        self.best, self.cost = tuple(first.order), first.table.cost
+        self.seen: dict[tuple[object, ...], float] = {}
+
+    def on(self, rest: float) -> bool:
+        """Go on from here; False where that was given up. ``rest``: what the stages not placed yet cost at least."""
+        placing, table = self.placing, self.placing.table
+        if len(self.order) == len(self.part):
+            if table.cost < self.cost - _EPS:
+                self.best, self.cost = tuple(self.order), table.cost
+            return True
+        if table.cost + rest >= self.cost - _EPS:
+            return True
+        key = _left(placing, self.part)
+        if self.seen.get(key, float("inf")) <= table.cost + _EPS:
+            return True
+        if len(self.seen) >= _MOST_STATES:
+            return False
+        self.seen[key] = table.cost
+        before, placed = self.problem.before, placing.placed
+        for i in sorted(
+            (i for i in self.part if not placed[i] and all(placed[j] for j in before[i])), key=placing.earliest
+        ):
+            placing.put(i)
+            self.order.append(i)
+            whole = self.on(rest - self.least[i])
+            self.order.pop()
+            placing.take()
+            if not whole:
+                return False
+        return True
+
+
+def _least(problem: Problem) -> list[float]:
+    """What each stage costs at least, if its team did nothing else."""
+    live = [0.0] * len(problem.stages)
+    for i in _topological(problem):
+        curve = problem.curves[problem.team[i]]
+        begin = max([problem.release[i], problem.fixed[i] or 0.0, *(live[j] for j in problem.before[i])])
+        live[i] = (
+            problem.live(i, curve.when(curve.worked(begin) + problem.effort[i])) if begin < float("inf") else begin
+        )
+    return [problem.cost(i, at) for i, at in enumerate(live)]
+
+
+def _left(placing: Placing, part: Sequence[int]) -> tuple[object, ...]:
+    """All of a beginning that what follows depends on: what is placed, the gaps, and when what is waited for is live."""
+    gaps = []
+    for team in dict.fromkeys(placing.problem.team[i] for i in part):
+        lanes, merged = placing.lanes[team], []
+        for lane in lanes:
+            joined: list[tuple[float, float]] = []
+            for first, last in lane:
+                if joined and first <= joined[-1][1] + 1e-7:
+                    joined[-1] = (joined[-1][0], round(last, 7))
+                else:
+                    joined.append((round(first, 7), round(last, 7)))
+            merged.append(tuple(joined))
+        gaps.append(tuple(sorted(merged)))
+    after = placing.problem.after
+    waited = tuple(
+        round(placing.table.live[i], 7)
+        if placing.placed[i] and any(not placing.placed[j] for j in after[i])
+        else placing.placed[i]
+        for i in part
+    )
+    return (tuple(gaps), waited)
+
+
+def by_exchange(problem: Problem, found: Found, running: Running, seed: int = 1) -> Found:
+    """Better orders, by taking a stage to another place among those of its team, as long as there is time.
+
+    The same seed and the same number of tries give the same order.
+    """
+    draw = random.Random(seed)  # noqa: S311 - no secret hangs on it
+    place_of = {i: n for n, i in enumerate(found.order)}
+    parts = [sorted(part, key=place_of.__getitem__) for part in problem.parts() if len(part) > 1]
+    if not parts:
+        return found
+    held = [_Climb(Found(tuple(order), place(problem, order))) for order in parts]
+    weights = [len(order) for order in parts]
+    while running():
+        climb = held[draw.choices(range(len(parts)), weights)[0]]
+        moved = _moved(problem, climb.here, draw)
+        if moved is not None:
+            climb.try_this(Found(tuple(moved), place(problem, moved)))
+    order = sequence(problem, [*(i for climb in held for i in climb.best.order), *found.order])
+    return Found(tuple(order), place(problem, order))
+
+
+class _Climb:
+    """Goes on from an order that is no worse than this or than the one some tries ago (late acceptance; Burke and Bykov, 2017)."""
+
+    def __init__(self, first: Found) -> None:
+        self.here = self.best = first
+        self.earlier = [first.table.cost] * _MEMORY
+        self.tries = 0
+
+    def try_this(self, other: Found) -> None:
+        at = self.tries % _MEMORY
+        if other.table.cost <= max(self.here.table.cost, self.earlier[at]) + _EPS:
+            self.here = other
+        if self.here.table.cost < self.best.table.cost - _EPS:
+            self.best = self.here
+        self.earlier[at] = self.here.table.cost
+        self.tries += 1
+
+
+def _moved(problem: Problem, found: Found, draw: random.Random) -> list[int] | None:
+    """One stage before or after another of its team, near it in time; a whole run of one path goes along now and then."""
+    order, table = found.order, found.table
+    i = order[draw.randrange(len(order))]
+    team = problem.team[i]
+    mates = [j for j in order if problem.team[j] == team and j != i]
+    if not mates:
+        return None
+    near = sorted(mates, key=lambda j: abs(table.start[j] - table.start[i]) if table.start[j] < 1e9 else 1e9)
+    j = near[min(int(draw.expovariate(0.15)), len(near) - 1)]
+    along = {i}
+    if draw.random() < 0.35:
+        before = table.start[j] < table.start[i]
+        own = problem.stages[i]
+        for k in order:
+            other = problem.stages[k]
+            same = (other.application, other.set_name, other.team) == (own.application, own.set_name, own.team)
+            if same and (other.number <= own.number if before else other.number >= own.number) and k != j:
+                along.add(k)
+    rest = [k for k in order if k not in along]
+    at = rest.index(j) + (0 if table.start[j] < table.start[i] else 1)
+    return sequence(problem, [*rest[:at], *(k for k in order if k in along), *rest[at:]])

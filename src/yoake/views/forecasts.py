@@ -1,0 +1,268 @@
+"""The forecast of the portfolio by application: dates, chances of missing support ends, what drives them, and what was learnt."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Final
+
+import numpy as np
+
+from yoake.context.context import Context
+from yoake.core.portfolio.capacity import NEVER
+from yoake.core.portfolio.forecast import Factor, Simulated
+from yoake.core.portfolio.learning import Record
+from yoake.core.portfolio.stages import Problem
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate
+from yoake.views.portfolio_stages import Unplanned
+from yoake.views.wave_plans import Planned, planned
+
+_MOST_DRIVERS: Final = 8
+_WEEKS: Final = 156
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Miss:
+    """The chance of standing on a line after its support has ended. ``coordinate``: its short form."""
+
+    coordinate: str
+    name: str
+    line: str
+    end: date
+    chance: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ApplicationForecast:
+    """When an application arrives; None where it does not come to that. ``margin``: days of its smallest slack at 80 %."""
+
+    name: str
+    slug: str
+    team: str
+    p50: date | None
+    p80: date | None
+    p95: date | None
+    days: float
+    margin: int | None
+    misses: list[Miss]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Driver:
+    """A stage whose uncertainty moves the day on which everything has arrived. ``share``: of what moves it, as rank correlation."""
+
+    key: str
+    name: str
+    number: int
+    title: str
+    team: str
+    share: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ConePoint:
+    """Days of work left at a Monday, at 10, 50 and 90 % of the runs."""
+
+    week: date
+    low: float
+    middle: float
+    high: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Lesson:
+    """What closed steps say of one group: how many, by which factor they took longer, and the one that the forecast uses."""
+
+    group: str
+    name: str
+    steps: int
+    own: float
+    factor: float
+    low: float
+    high: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PortfolioForecast:
+    """When all of it has arrived, and each line's end with the chance that somebody still stands on it."""
+
+    p50: date | None
+    p80: date | None
+    p95: date | None
+    stages: int
+    days: float
+    misses: list[Miss]
+    unplanned: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ForecastView:
+    """The forecast: ``runs`` simulated in ``seconds``; ``cone``: work left from week to week; ``factor``: of the whole, learnt."""
+
+    runs: int
+    seconds: float
+    today: date
+    applications: list[ApplicationForecast]
+    portfolio: PortfolioForecast
+    drivers: list[Driver]
+    cone: list[ConePoint]
+    lessons: list[Lesson]
+    steps_learnt: int
+    factor: float
+    unplanned: list[Unplanned]
+
+
+def forecast_view(context: Context) -> ForecastView:
+    """The forecast of today's plan."""
+    return forecast_of_plan(planned(context))
+
+
+def forecast_of_plan(plan: Planned) -> ForecastView:
+    """The forecast of a plan."""
+    problem, simulated = plan.portfolio.problem, plan.simulated
+    axis = problem.axis
+    rows: dict[str, list[int]] = {}
+    for i, stage in enumerate(problem.stages):
+        rows.setdefault(stage.application, []).append(i)
+    applications = [_application(problem, simulated, slug, held) for slug, held in rows.items()]
+    whole = [axis.ends(t) for t in simulated.quantiles(range(len(problem.stages)))] or [None, None, None]
+    return ForecastView(
+        runs=simulated.live.shape[1],
+        seconds=round(plan.seconds, 3),
+        today=axis.today,
+        applications=sorted(applications, key=lambda a: (a.p80 is not None, -(a.p80 or date.min).toordinal(), a.name)),
+        portfolio=PortfolioForecast(
+            p50=whole[0],
+            p80=whole[1],
+            p95=whole[2],
+            stages=len(problem.stages),
+            days=round(sum(s.days50 for s in problem.stages), 2),
+            misses=_misses(problem, simulated, range(len(problem.stages))),
+            unplanned=len(plan.portfolio.inputs.unplanned),
+        ),
+        drivers=_drivers(problem, simulated),
+        cone=_cone(problem, simulated),
+        lessons=_lessons(plan),
+        steps_learnt=plan.lessons.steps,
+        factor=round(float(np.exp(plan.lessons.whole.mean)), 3),
+        unplanned=list(plan.portfolio.inputs.unplanned),
+    )
+
+
+def _application(problem: Problem, simulated: Simulated, slug: str, rows: list[int]) -> ApplicationForecast:
+    axis = problem.axis
+    p50, p80, p95 = (axis.ends(t) for t in simulated.quantiles(rows))
+    slacks = []
+    for i in rows:
+        left = axis.ends(simulated.quantiles([i], (0.8,))[0])
+        slacks += [(max(due.end, axis.today) - left).days for due in problem.stages[i].dues if left is not None]
+    first = problem.stages[rows[0]]
+    return ApplicationForecast(
+        name=first.name,
+        slug=slug,
+        team=first.team,
+        p50=p50,
+        p80=p80,
+        p95=p95,
+        days=round(sum(problem.stages[i].days50 for i in rows), 2),
+        margin=min(slacks, default=None),
+        misses=_misses(problem, simulated, rows),
+    )
+
+
+def _misses(problem: Problem, simulated: Simulated, rows: range | list[int]) -> list[Miss]:
+    """Support ends with the chance that one of these stages leaves the line only after it, the nearest first."""
+    held: dict[tuple[str, str, date], list[tuple[int, float]]] = {}
+    for i in rows:
+        for due, end in zip(problem.stages[i].dues, problem.ends[i], strict=True):
+            held.setdefault((due.coordinate, due.line, due.end), []).append((i, end))
+    found = []
+    for (purl, line, day), stages in held.items():
+        missed = np.logical_or.reduce([simulated.live[i] > at + 1e-9 for i, at in stages])
+        found.append(
+            Miss(
+                coordinate=Coordinate(purl).short,
+                name=ECOSYSTEMS.spoken(purl),
+                line=line,
+                end=day,
+                chance=round(float(missed.mean()), 4),
+            )
+        )
+    return sorted(found, key=lambda m: (m.end, m.coordinate, m.line))
+
+
+def _drivers(problem: Problem, simulated: Simulated) -> list[Driver]:
+    """Stages whose own day goes with the day on which everything has arrived (rank correlation, squared and made shares)."""
+    if not problem.stages:
+        return []
+    last = simulated.live.max(axis=0)
+    finite = last < NEVER
+    if finite.sum() < 10 or float(last[finite].std()) < 1e-9:
+        return []
+    whole = _ranks(last[finite])
+    marks = []
+    for i in range(len(problem.stages)):
+        own = simulated.live[i][finite]
+        if float(own.std()) < 1e-9:
+            continue
+        marks.append((float(np.corrcoef(_ranks(own), whole)[0, 1]) ** 2, i))
+    total = sum(mark for mark, _ in marks) or 1.0
+    stages = problem.stages
+    return [
+        Driver(
+            key=stages[i].key,
+            name=stages[i].name,
+            number=stages[i].number,
+            title=stages[i].title,
+            team=stages[i].team,
+            share=round(mark / total, 4),
+        )
+        for mark, i in sorted(marks, reverse=True)[:_MOST_DRIVERS]
+    ]
+
+
+def _ranks(values: np.ndarray) -> np.ndarray:
+    ranks = np.empty(len(values))
+    ranks[np.argsort(values, kind="stable")] = np.arange(len(values))
+    return ranks
+
+
+def _cone(problem: Problem, simulated: Simulated) -> list[ConePoint]:
+    """Work left from week to week: stages that are not live yet, in days, over the runs."""
+    if not problem.stages:
+        return []
+    axis = problem.axis
+    effort = np.asarray([s.days50 for s in problem.stages])
+    weeks = min(_WEEKS, int(min(max(simulated.quantiles(range(len(problem.stages)), (0.95,))[0], 1), _WEEKS)) + 2)
+    finished = np.clip(simulated.live, 0, weeks + 1).astype(np.int32)
+    found = []
+    left = np.zeros((weeks + 2, simulated.live.shape[1]))
+    for i, days in enumerate(effort):
+        np.add.at(left, (finished[i], np.arange(left.shape[1])), days)
+    open_work = np.flip(np.cumsum(np.flip(left, axis=0), axis=0), axis=0)
+    for week in range(weeks + 1):
+        low, middle, high = np.quantile(open_work[week], (0.1, 0.5, 0.9))
+        point = ConePoint(week=axis.week(week), low=round(low, 2), middle=round(middle, 2), high=round(high, 2))
+        found.append(point)
+    return found
+
+
+def _lessons(plan: Planned) -> list[Lesson]:
+    lessons = plan.lessons
+    groups = (("team", lessons.teams), ("kind", lessons.kinds), ("ecosystem", lessons.ecosystems))
+    return [_lesson(group, name, record) for group, held in groups for name, record in held.items()]
+
+
+def _lesson(group: str, name: str, record: Record) -> Lesson:
+    factor: Factor = record.factor
+    low, high = (float(np.exp(factor.mean + sign * 1.2816 * factor.deviation)) for sign in (-1, 1))
+    return Lesson(
+        group=group,
+        name=name,
+        steps=record.count,
+        own=round(float(np.exp(record.own)), 3),
+        factor=round(float(np.exp(factor.mean)), 3),
+        low=round(low, 3),
+        high=round(high, 3),
+    )

@@ -1,0 +1,469 @@
+"""Waves: which stage each team works on in which week, what that misses with which chance, and why each stage is where it is."""
+
+from __future__ import annotations
+
+import gzip
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import date
+from itertools import groupby
+from typing import Final
+
+from pydantic import TypeAdapter
+
+from yoake.context.context import Context
+from yoake.core.portfolio.axis import Axis
+from yoake.core.portfolio.capacity import NEVER, Freeze, Team
+from yoake.core.portfolio.explanation import held_by
+from yoake.core.portfolio.forecast import Simulated
+from yoake.core.portfolio.stages import Problem, WaveStage
+from yoake.core.portfolio.timetable import Timetable
+from yoake.core.portfolio.waves import Waves, used
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.views.portfolio_stages import PortfolioProblem, Unplanned
+from yoake.views.wave_plans import Planned, planned
+
+AT_RISK: Final = 0.2
+"""Chance of missing a support end from which it is said in the heading: the 80 % date lies behind it."""
+
+_MORE_WEEKS: Final = 4  # after the last date that is shown
+_LEAST_WEEKS: Final = 12
+_MOST_WEEKS: Final = 156  # three years; what lies beyond is said, not drawn
+_MOST_NAMED: Final = 3
+_LEVEL: Final = 3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WaveBar:
+    """One stage in its weeks. ``starts``, ``ends``: first and last day of work; ``live``: when it goes live, after a freeze perhaps.
+
+    ``p50``, ``p80``, ``p95``: forecast of the day it is live; ``late``: the chance of missing the worst of its support ends, None
+    where no end is known. ``lane``: which of the team's people. Days are None where the stage is never reached.
+    """
+
+    key: str
+    application: str
+    name: str
+    set_name: str
+    number: int
+    title: str
+    team: str
+    lane: int
+    days: float
+    days80: float
+    starts: date | None
+    ends: date | None
+    live: date | None
+    p50: date | None
+    p80: date | None
+    p95: date | None
+    late: float | None
+    taken: bool
+    fixed: date | None
+    misplaced: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wall:
+    """A support end that a team's stages run up to. ``chance``: that one of them is live only after it. ``keys``: those stages."""
+
+    coordinate: str
+    short: str
+    name: str
+    line: str
+    end: date
+    chance: float
+    past: bool
+    applications: list[str]
+    keys: list[str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TeamWaves:
+    """A team: its people (names with days a week), days it has and uses by week, its stages and the ends they run up to."""
+
+    name: str
+    people: list[str]
+    days: float
+    assumed: bool
+    features: float
+    capacity: list[float]
+    used: list[float]
+    stages: list[WaveBar]
+    walls: list[Wall]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FreezeView:
+    """Days on which nothing goes live: for everybody, or for the applications named."""
+
+    first: date
+    last: date
+    title: str
+    applications: list[str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BridgeLane:
+    """A library that serves several lines at once: from when on the new one, and until when the old ones are needed."""
+
+    library: str
+    slug: str
+    team: str
+    coordinate: str
+    name: str
+    lines: list[str]
+    since: date | None
+    until: date | None
+    users: list[str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Arrival:
+    """When everything has arrived, at 50, 80 and 95 %."""
+
+    p50: date | None
+    p80: date | None
+    p95: date | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WavesView:
+    """The Waves screen. ``gap``: by how much the plan may cost more than the best, None while that is not known; ``working``: a
+    better plan is being looked for."""
+
+    heading: str
+    subheading: str
+    today: date
+    weeks: list[date]
+    teams: list[TeamWaves]
+    freezes: list[FreezeView]
+    bridges: list[BridgeLane]
+    arrival: Arrival
+    gap: float | None
+    best: bool
+    working: bool
+    stages: int
+    late: int
+    arrived: int
+    unplanned: list[Unplanned]
+    notes: list[str]
+    mark: str
+
+
+_VIEW: Final = TypeAdapter(WavesView)
+
+
+def packed_waves(context: Context) -> tuple[bytes, bool]:
+    """The view as JSON, packed with gzip, with whether a better plan is worth looking for."""
+    plan = planned(context)
+    key = ("waves", plan.portfolio.mark, id(plan))
+    packed: bytes = context.windows.get(key, lambda: gzip.compress(_VIEW.dump_json(waves_view(plan)), _LEVEL))
+    return packed, not plan.final
+
+
+def waves_view(plan: Planned) -> WavesView:
+    """The view of a plan."""
+    portfolio, waves, simulated = plan.portfolio, plan.waves, plan.simulated
+    problem = portfolio.problem
+    axis = problem.axis
+    bars = wave_bars(problem, waves.table, simulated)
+    last = _last_day(axis, bars)
+    weeks = [
+        axis.week(n) for n in range(max(_LEAST_WEEKS, min(_MOST_WEEKS, (last - axis.monday).days // 7 + _MORE_WEEKS)))
+    ]
+    teams = _teams(problem, waves, simulated, bars, len(weeks))
+    walls = [(team, wall) for team in teams for wall in team.walls]
+    whole = simulated.quantiles(range(len(problem.stages)))
+    arrival = Arrival(**dict(zip(("p50", "p80", "p95"), map(axis.ends, whole), strict=False))) if whole else _NO_ARRIVAL
+    return WavesView(
+        heading=_heading(walls, portfolio),
+        subheading=_subheading(problem, teams, arrival, waves, plan.final),
+        today=axis.today,
+        weeks=weeks,
+        teams=teams,
+        freezes=_freezes(portfolio),
+        bridges=bridge_lanes(portfolio, waves.table),
+        arrival=arrival,
+        gap=waves.gap,
+        best=waves.best,
+        working=not plan.final,
+        stages=len(problem.stages),
+        late=sum(1 for _, wall in walls if not wall.past and wall.chance >= AT_RISK),
+        arrived=len(portfolio.inputs.arrived),
+        unplanned=list(portfolio.inputs.unplanned),
+        notes=notes_of(portfolio, waves),
+        mark=portfolio.mark,
+    )
+
+
+_NO_ARRIVAL: Final = Arrival(p50=None, p80=None, p95=None)
+
+
+def _last_day(axis: Axis, bars: Sequence[WaveBar]) -> date:
+    days = [d for bar in bars for d in (bar.live, bar.p80) if d is not None]
+    return max(days, default=axis.today)
+
+
+def wave_bars(problem: Problem, table: Timetable, simulated: Simulated) -> list[WaveBar]:
+    """All stages as bars, in the order of ``problem.stages``."""
+    axis = problem.axis
+    lanes = _lanes(problem, table)
+    misplaced = set(table.misplaced)
+    bars = []
+    for i, stage in enumerate(problem.stages):
+        p50, p80, p95 = (axis.ends(t) for t in simulated.quantiles([i]))
+        ahead = [end for end, due in zip(problem.ends[i], stage.dues, strict=True) if due.end >= axis.today]
+        bars.append(
+            WaveBar(
+                key=stage.key,
+                application=stage.application,
+                name=stage.name,
+                set_name=stage.set_name,
+                number=stage.number,
+                title=stage.title,
+                team=stage.team,
+                lane=lanes[i],
+                days=round(stage.days50, 2),
+                days80=round(stage.days80, 2),
+                starts=axis.starts(table.start[i]),
+                ends=axis.ends(table.ready[i]),
+                live=axis.ends(table.live[i]),
+                p50=p50,
+                p80=p80,
+                p95=p95,
+                late=max((simulated.missed(i, end) for end in ahead), default=None),
+                taken=stage.taken,
+                fixed=stage.fixed,
+                misplaced=i in misplaced,
+            )
+        )
+    return bars
+
+
+def _lanes(problem: Problem, table: Timetable) -> list[int]:
+    """Which of a team's lanes holds each stage: the first that is free when it begins, so that a team that does one thing has one row."""
+    lanes = [0] * len(problem.stages)
+    free: dict[int, list[float]] = {}
+    for i in sorted(range(len(lanes)), key=lambda i: (table.start[i], table.ready[i], i)):
+        held = free.setdefault(problem.team[i], [])
+        at = next((n for n, until in enumerate(held) if until <= table.start[i] + 1e-6), len(held))
+        if at == len(held):
+            held.append(0.0)
+        held[at], lanes[i] = table.ready[i], at
+    return lanes
+
+
+def _teams(
+    problem: Problem, waves: Waves, simulated: Simulated, bars: Sequence[WaveBar], weeks: int
+) -> list[TeamWaves]:
+    taken = used(problem, waves.table)
+    found = []
+    for n, team in enumerate(problem.teams):
+        rows = [i for i, t in enumerate(problem.team) if t == n]
+        if not rows and team.assumed:
+            continue
+        if not rows and not team.people:
+            continue
+        found.append(
+            TeamWaves(
+                name=team.name,
+                people=_people(team),
+                days=round(sum(p.days for p in team.people) * (1 - team.features), 2),
+                assumed=team.assumed,
+                features=team.features,
+                capacity=[round(float(d), 2) for d in problem.weekly[n][:weeks]],
+                used=[round(float(d), 2) for d in taken[n][:weeks]],
+                stages=sorted((bars[i] for i in rows), key=lambda b: (b.starts or date.max, b.name, b.number)),
+                walls=_walls(problem, simulated, rows),
+            )
+        )
+    return sorted(found, key=lambda t: (-max((w.chance for w in t.walls if not w.past), default=0.0), t.name))
+
+
+def _people(team: Team) -> list[str]:
+    return [f"{p.name} {p.days:g}" for p in team.people] if not team.assumed else []
+
+
+def _walls(problem: Problem, simulated: Simulated, rows: Sequence[int]) -> list[Wall]:
+    """Support ends that a team's stages run up to, each once."""
+    held: dict[tuple[str, str, date], list[tuple[int, float]]] = {}
+    for i in rows:
+        for due, end in zip(problem.stages[i].dues, problem.ends[i], strict=True):
+            held.setdefault((due.coordinate, due.line, due.end), []).append((i, end))
+    walls = []
+    for (coordinate, line, ends), found in held.items():
+        missed = (simulated.live[[i for i, _ in found]] > found[0][1] + 1e-9).any(axis=0)
+        stages = [problem.stages[i] for i, _ in found]
+        walls.append(
+            Wall(
+                coordinate=coordinate,
+                short=Coordinate(coordinate).short,
+                name=ECOSYSTEMS.spoken(coordinate),
+                line=line,
+                end=ends,
+                chance=round(float(missed.mean()), 4),
+                past=ends < problem.axis.today,
+                applications=sorted({s.name for s in stages}),
+                keys=[s.key for s in stages],
+            )
+        )
+    return sorted(walls, key=lambda w: (w.end, w.coordinate, line_key(w.line)))
+
+
+def _freezes(portfolio: PortfolioProblem) -> list[FreezeView]:
+    held: dict[Freeze, list[str]] = {}
+    for slug, freezes in portfolio.inputs.freezes.items():
+        for freeze in freezes:
+            names = held.setdefault(freeze, [])
+            if slug:
+                names.append(slug)
+    return [
+        FreezeView(first=f.first, last=f.last, title=f.title or "freeze", applications=sorted(names))
+        for f, names in sorted(held.items(), key=lambda item: item[0].first)
+        if f.last >= portfolio.inputs.today
+    ]
+
+
+def bridge_lanes(portfolio: PortfolioProblem, table: Timetable) -> list[BridgeLane]:
+    """Libraries that have users on more than one line: from when on they serve the new, and until when the old."""
+    problem, axis = portfolio.problem, portfolio.problem.axis
+    movers = {m.slug: m for m in portfolio.inputs.movers}
+    found = []
+    for (library, coordinate), rows in groupby(
+        sorted(portfolio.bridging, key=lambda b: (b.library, b.coordinate)), key=lambda b: (b.library, b.coordinate)
+    ):
+        held = list(rows)
+        users = sorted({b.application for b in held})
+        lib = movers[library]
+        reached = [
+            table.live[i]
+            for i, s in enumerate(problem.stages)
+            if s.application == library and any(m == coordinate for m, _ in s.state)
+        ]
+        leave = [
+            table.live[i]
+            for i, s in enumerate(problem.stages)
+            if s.application in users and any(m == coordinate for m, _ in s.state)
+        ]
+        lines = {dict(movers[u].plan.today).get(coordinate, "") for u in users} | {b.line for b in held}
+        found.append(
+            BridgeLane(
+                library=lib.name,
+                slug=library,
+                team=next(iter(lib.teams)),
+                coordinate=coordinate,
+                name=ECOSYSTEMS.spoken(coordinate),
+                lines=sorted((line for line in lines if line), key=line_key),
+                since=axis.ends(min(reached, default=NEVER)),
+                until=axis.ends(max(leave, default=NEVER)),
+                users=[movers[u].name for u in users],
+            )
+        )
+    return found
+
+
+def notes_of(portfolio: PortfolioProblem, waves: Waves) -> list[str]:
+    """What a plan cannot do, and why."""
+    problem, notes = portfolio.problem, []
+    for circle in problem.circles:
+        names = sorted({problem.stages[problem.index[key]].name for key in circle.keys})
+        notes.append(f"{listed(names)} wait for one another: their stages are planned as if they did not.")
+    for i in waves.table.misplaced:
+        stage = problem.stages[i]
+        when = problem.axis.starts(waves.table.start[i])
+        begins = f"begins {when:%-d %b %Y} at the earliest" if when else "cannot begin"
+        notes.append(f"{stage.name} {stage.number} was put on {stage.fixed:%-d %b %Y} but {begins}.")
+    never: dict[str, list[WaveStage]] = {}
+    for i, stage in enumerate(problem.stages):
+        if waves.table.live[i] >= NEVER:
+            never.setdefault(_why_never(problem, waves.table, i), []).append(stage)
+    for why, stages in never.items():
+        names = sorted({s.name for s in stages})
+        notes.append(f"{listed(names)} {'is' if len(names) == 1 else 'are'} never reached: {why}.")
+    movers = {m.slug: m.name for m in portfolio.inputs.movers}
+    for row in portfolio.unserved[:_MOST_NAMED]:
+        spoken = f"{ECOSYSTEMS.spoken(row.coordinate)} {row.line}"
+        notes.append(
+            f"{movers[row.application]} goes to {spoken}, and {movers[row.library]}, which it requires, never does."
+        )
+    return notes
+
+
+def _why_never(problem: Problem, table: Timetable, i: int) -> str:
+    held = held_by(problem, table, i)
+    if held.by == "before":
+        return _why_never(problem, table, held.stages[0])
+    stage = problem.stages[i]
+    return f"{stage.team} promised no day" if held.by == "outside" else f"{stage.team} has no days for it"
+
+
+def _heading(walls: Sequence[tuple[TeamWaves, Wall]], portfolio: PortfolioProblem) -> str:
+    ahead = [(team, wall) for team, wall in walls if not wall.past]
+    risky = sorted(((t, w) for t, w in ahead if w.chance >= AT_RISK), key=lambda row: -row[1].chance)
+    dark = len({(w.coordinate, w.line) for _, w in walls if w.past})
+    tail = (
+        f" {_count(dark).capitalize()} {'line is' if dark == 1 else 'lines are'} without support already."
+        if dark
+        else ""
+    )
+    if not portfolio.problem.stages:
+        return "Nothing is left to move." if portfolio.inputs.movers else "There is no path to put into weeks yet."
+    if not ahead:
+        return f"No support end lies ahead of these stages.{tail}"
+    if not risky:
+        return (
+            f"Every support end ahead is met.{tail}" if len(ahead) > 1 else f"The one support end ahead is met.{tail}"
+        )
+    named = [f"{w.name} {w.line} in {t.name}" for t, w in risky[:_MOST_NAMED]]
+    more = len(risky) - len(named)
+    said = ", ".join(named) + (f" and {more} more" if more else "")
+    if len(ahead) == 1:
+        return f"The one support end ahead is at risk: {said}.{tail}"
+    return f"{_count(len(risky)).capitalize()} of {_count(len(ahead))} support ends {'is' if len(risky) == 1 else 'are'} at risk: {said}.{tail}"
+
+
+def _subheading(problem: Problem, teams: Sequence[TeamWaves], arrival: Arrival, waves: Waves, final: bool) -> str:
+    if not problem.stages:
+        return ""
+    stages, groups = len(problem.stages), len({s.team for s in problem.stages})
+    parts = [f"{stages} {'stage' if stages == 1 else 'stages'}, {groups} {'team' if groups == 1 else 'teams'}."]
+    if arrival.p50 is not None:
+        later = f", {day_text(arrival.p80, arrival.p50)} with 80 %" if arrival.p80 is not None else ""
+        parts.append(f"All arrive by {day_text(arrival.p50)} with 50 %{later}.")
+    else:
+        parts.append("Not all of them arrive.")
+    if waves.best:
+        parts.append("No plan is better.")
+    elif waves.gap is not None:
+        parts.append(f"At most {max(waves.gap * 100, 0.1):.1f} % from the best plan.")
+    if not final:
+        parts.append("A better plan is being looked for.")
+    if any(team.assumed for team in teams):
+        parts.append("Where nobody said who is in a team, each application has its own days.")
+    return " ".join(parts)
+
+
+def day_text(day: date, than: date | None = None) -> str:
+    """A day as people write it, without the year of another."""
+    return f"{day:%-d %b}" if than is not None and than.year == day.year else f"{day:%-d %b %Y}"
+
+
+def listed(names: Sequence[str]) -> str:
+    """Names as a sentence has them, the first few."""
+    shown = list(names[:_MOST_NAMED])
+    if len(names) > len(shown):
+        return f"{', '.join(shown)} and {len(names) - len(shown)} more"
+    return " and ".join([", ".join(shown[:-1]), shown[-1]]) if len(shown) > 1 else shown[0]
+
+
+def _count(number: int) -> str:
+    words = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+    return words[number] if number < len(words) else str(number)
+
+
+def last_of(days: Iterable[date | None]) -> date | None:
+    """The last of these days; None where one of them never comes, or there are none."""
+    held = list(days)
+    return max((d for d in held if d is not None), default=None) if None not in held else None
