@@ -64,6 +64,9 @@ def test_waves_put_stages_of_two_teams_into_weeks_and_the_library_first(portfoli
     assert [(b["library"], b["users"]) for b in view["bridges"]] == [("tide-common", ["desk"])]
     story = portfolio.get(f"{API}/waves/story", params={"stage": held["desk 1"]["key"]}).json()
     assert "once tide-common 1" in story["why"]
+    first = portfolio.get(f"{API}/waves/story", params={"stage": held["tide-common 0"]["key"]}).json()
+    assert first["why"].startswith("Nothing holds it")
+    assert first["earlier"] == []
     links = portfolio.get(f"{API}/portfolio/links").json()
     assert links["uses"] == [["tide-common", "desk"]]
     assert "tide-common" in links["mermaid"]

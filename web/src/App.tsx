@@ -17,6 +17,10 @@ const PathScreen = lazy(() => import("./screens/path/PathScreen"));
 const EditsScreen = lazy(() => import("./screens/edits/EditsScreen"));
 const ProofScreen = lazy(() => import("./screens/proof/ProofScreen"));
 const WorkScreen = lazy(() => import("./screens/work/WorkScreen"));
+const WavesScreen = lazy(() => import("./screens/waves/WavesScreen"));
+const ForecastScreen = lazy(() => import("./screens/waves/ForecastScreen"));
+const LinksScreen = lazy(() => import("./screens/waves/LinksScreen"));
+const TeamsScreen = lazy(() => import("./screens/waves/TeamsScreen"));
 const Intake = lazy(() => import("./screens/intake/Intake"));
 const ReportScreen = lazy(() => import("./screens/report/ReportScreen"));
 const PeopleScreen = lazy(() => import("./screens/people/PeopleScreen"));
@@ -70,6 +74,7 @@ function Screens() {
     },
     h: afterG("/"),
     w: afterG("/work"),
+    v: afterG("/waves"),
   });
   return (
     <>
@@ -84,6 +89,10 @@ function Screens() {
             <Route path="/applications/:slug/proof" element={<ProofScreen />} />
             <Route path="/work" element={<WorkScreen />} />
             <Route path="/applications/:slug/work" element={<WorkScreen />} />
+            <Route path="/waves" element={<WavesScreen />} />
+            <Route path="/waves/forecast" element={<ForecastScreen />} />
+            <Route path="/waves/links" element={<LinksScreen />} />
+            <Route path="/waves/teams" element={<TeamsScreen />} />
             <Route path="/take-in" element={<Intake />} />
             <Route path="/report" element={<ReportScreen />} />
             <Route path="/knowledge" element={<KnowledgeScreen />} />

@@ -9,6 +9,9 @@ import subprocess
 from dataclasses import dataclass
 from importlib.resources import files
 from pathlib import Path
+from typing import Literal
+
+DayKind = Literal["absence", "holiday", "freeze"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +33,23 @@ class DemoApplication:
     destination: str
     days_per_week: float | None
     commits: tuple[DemoCommit, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class DemoPeople:
+    """Who is in the teams, and which days of the year are not as others: (kind, team, person, from, until, title), days as month-day."""
+
+    teams: dict[str, tuple[float, dict[str, float]]]
+    days: tuple[tuple[DayKind, str, str, str, str, str], ...]
+
+
+def demo_people() -> DemoPeople:
+    """The people of the ferries."""
+    held = json.loads((Path(str(files("yoake.demo"))) / "people.json").read_text("utf-8"))
+    days = tuple(
+        (d["kind"], d.get("team", ""), d.get("person", ""), d["from"], d["until"], d["title"]) for d in held["days"]
+    )
+    return DemoPeople({name: (t["features"], t["people"]) for name, t in held["teams"].items()}, days)
 
 
 def demo_applications() -> list[DemoApplication]:

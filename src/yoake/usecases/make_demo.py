@@ -3,20 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 
 from yoake.context.context import Context, open_context
+from yoake.core.portfolio.capacity import Person
 from yoake.core.values.coordinates import parse_target
 from yoake.core.values.journeys import Shape
-from yoake.demo.build import DemoApplication, build_repository, demo_applications
+from yoake.demo.build import DemoApplication, build_repository, demo_applications, demo_people
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.store.applications import ensure_destination, get_application, list_applications
 from yoake.store.facts_cache import FactsCache
+from yoake.store.teams import DaysOff
+from yoake.store.waves import Outside
 from yoake.usecases.adopt import adopt
+from yoake.usecases.ask_vendor import set_outside
 from yoake.usecases.queue import scan_application
 from yoake.usecases.scan import Control
+from yoake.usecases.set_capacity import add_days, set_team
 from yoake.usecases.take_in import preview, take_in
 from yoake.usecases.track import change_applications, change_step_fields
 from yoake.views.work import StepQuery, work
@@ -55,6 +60,7 @@ def make_demo(home: Home, say: Say, now: datetime) -> None:
             cache.close()
         _take_paths(context)
         _assign(context, now)
+        _people(context, now)
     finally:
         context.db.close()
 
@@ -82,6 +88,38 @@ def _take_paths(context: Context) -> None:
     for slug, choice, why in _PATHS:
         owner = get_application(context.db, slug).owner
         adopt(context, slug, "", choice, Shape(), owner, why)
+
+
+def _people(context: Context, now: datetime) -> None:
+    """Who is in the teams, the days on which they are not, and a vendor who moves one of the applications."""
+    people = demo_people()
+    for name, (features, held) in people.teams.items():
+        set_team(context, name, features, [Person(name=who, days=days) for who, days in held.items()], _WHO)
+    for kind, team, person, first, last, title in people.days:
+        begins = _next(first, now.date())
+        add_days(
+            context,
+            DaysOff(kind=kind, team=team, person=person, first=begins, last=_next(last, begins), title=title),
+            _WHO,
+        )
+    promised = now.date() + timedelta(days=75)
+    outside = Outside(
+        vendor="Weighbridge Works",
+        contact="service desk",
+        asked=now.date() - timedelta(days=30),
+        answer="in their spring release",
+        promised=promised,
+        chase=promised - timedelta(days=21),
+        arrived=None,
+    )
+    set_outside(context, "freight-scales", outside, _WHO)
+
+
+def _next(month_day: str, since: date) -> date:
+    """The next day of that name, today included."""
+    month, day = map(int, month_day.split("-"))
+    found = date(since.year, month, day)
+    return found if found >= since else date(since.year + 1, month, day)
 
 
 def _assign(context: Context, now: datetime) -> None:

@@ -81,12 +81,16 @@ class Wall:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TeamWaves:
-    """A team: its people (names with days a week), days it has and uses by week, its stages and the ends they run up to."""
+    """A team: its people (names with days a week), days it has and uses by week, its stages and the ends they run up to.
+
+    ``vendor``: somebody else, whose releases are waited for.
+    """
 
     name: str
     people: list[str]
     days: float
     assumed: bool
+    vendor: bool
     features: float
     capacity: list[float]
     used: list[float]
@@ -272,6 +276,7 @@ def _teams(
                 people=_people(team),
                 days=round(sum(p.days for p in team.people) * (1 - team.features), 2),
                 assumed=team.assumed,
+                vendor=bool(rows) and all(problem.stages[i].waits is not None for i in rows),
                 features=team.features,
                 capacity=[round(float(d), 2) for d in problem.weekly[n][:weeks]],
                 used=[round(float(d), 2) for d in taken[n][:weeks]],
@@ -455,7 +460,7 @@ def listed(names: Sequence[str]) -> str:
     shown = list(names[:_MOST_NAMED])
     if len(names) > len(shown):
         return f"{', '.join(shown)} and {len(names) - len(shown)} more"
-    return " and ".join([", ".join(shown[:-1]), shown[-1]]) if len(shown) > 1 else shown[0]
+    return " and ".join([", ".join(shown[:-1]), shown[-1]]) if len(shown) > 1 else "".join(shown)
 
 
 def _count(number: int) -> str:

@@ -1,11 +1,13 @@
 /** A query's key and fetcher live together, here. */
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
 
-import { call } from "./client";
+import { call, post } from "./client";
 import type {
   Account,
   CommandView,
+  Comparison,
   CoordinateInfo,
+  DaysOff,
   DeltaWindow,
   EditsView,
   FileSides,
@@ -15,13 +17,17 @@ import type {
   Evidence,
   FileWindow,
   Finding,
+  ForecastView,
   FindingWindow,
   HorizonWindow,
   Job,
   KeptFilter,
+  KeptWhatIf,
   KnowledgeWindow,
+  LinksView,
   MappedFile,
   ModuleGraph,
+  MoveView,
   PackageWindow,
   PathView,
   PlaceWindow,
@@ -30,8 +36,12 @@ import type {
   RunView,
   Session,
   SourceText,
+  StageStory,
   Step,
+  StoredTeam,
   Token,
+  WavesView,
+  WhatIf,
   WorkView,
 } from "./types";
 
@@ -183,3 +193,25 @@ export const eventsQuery = (filter: EventFilter) =>
     getNextPageParam: (last) => (last.offset + last.rows.length < last.total ? last.offset + last.rows.length : undefined),
     placeholderData: keepPreviousData,
   });
+
+/** While a better plan is looked for, the answer is asked for again. */
+export const wavesQuery = queryOptions({
+  queryKey: ["waves"],
+  queryFn: () => call<WavesView>("/waves"),
+  refetchInterval: (query) => (query.state.data?.working ? 5_000 : false),
+});
+export const storyQuery = (stage: string, mark: string) =>
+  queryOptions({ queryKey: ["waves", "story", stage, mark], queryFn: () => call<StageStory>(`/waves/story${asked({ stage })}`), retry: false });
+export const forecastQuery = queryOptions({ queryKey: ["waves", "forecast"], queryFn: () => call<ForecastView>("/forecast") });
+export const linksQuery = queryOptions({ queryKey: ["waves", "links"], queryFn: () => call<LinksView>("/portfolio/links") });
+export const teamsQuery = queryOptions({ queryKey: ["waves", "teams"], queryFn: () => call<StoredTeam[]>("/teams") });
+export const daysOffQuery = queryOptions({ queryKey: ["waves", "days-off"], queryFn: () => call<DaysOff[]>("/days-off") });
+export const whatIfsQuery = queryOptions({ queryKey: ["waves", "what-ifs"], queryFn: () => call<KeptWhatIf[]>("/what-ifs") });
+
+/** What would come of putting a stage on a day. */
+export const moveQuery = (stage: string, begins: string, mark: string) =>
+  queryOptions({ queryKey: ["waves", "move", stage, begins, mark], queryFn: () => post<MoveView>("/waves/look", { stage, begins }), placeholderData: keepPreviousData, retry: false });
+
+/** The plan there is beside what would be. */
+export const compareQuery = (changes: WhatIf, mark: string) =>
+  queryOptions({ queryKey: ["waves", "compare", changes, mark], queryFn: () => post<Comparison>("/waves/what-if", changes), placeholderData: keepPreviousData, retry: false });

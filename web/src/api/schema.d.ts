@@ -5091,6 +5091,8 @@ export interface components {
         /**
          * TeamWaves
          * @description A team: its people (names with days a week), days it has and uses by week, its stages and the ends they run up to.
+         *
+         *     ``vendor``: somebody else, whose releases are waited for.
          */
         TeamWaves: {
             /** Name */
@@ -5101,6 +5103,8 @@ export interface components {
             days: number;
             /** Assumed */
             assumed: boolean;
+            /** Vendor */
+            vendor: boolean;
             /** Features */
             features: number;
             /** Capacity */

@@ -10,7 +10,8 @@ const KEYS = [
   ["Esc", "return"],
   ["x", "select a row; Shift with a click selects a range"],
   ["n  p", "next and previous place of a finding"],
-  ["g h  g w", "go to the Horizon, to Work"],
+  ["g h  g v  g w", "go to the Horizon, to Waves, to Work"],
+  ["← →", "move the chosen stage by a week, and see what slips (Waves)"],
   ["t", "switch the theme"],
 ] as const;
 

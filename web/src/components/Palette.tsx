@@ -26,7 +26,7 @@ export function Palette({ close, slug, turnTheme, showKeys }: Props) {
       <Command.List className="max-h-[50vh] overflow-auto p-2">
         <Command.Empty className="quiet p-3">No matches.</Command.Empty>
         <Group heading="Screens">
-          {[["Horizon", "/"], ["Work", "/work"], ["Knowledge", "/knowledge"], ["Report", "/report"], ["Add applications", "/take-in"], ["History", "/events"]].map(([name, to]) => (
+          {[["Horizon", "/"], ["Waves", "/waves"], ["Forecast", "/waves/forecast"], ["Who requires whom", "/waves/links"], ["Teams and days off", "/waves/teams"], ["Work", "/work"], ["Knowledge", "/knowledge"], ["Report", "/report"], ["Add applications", "/take-in"], ["History", "/events"]].map(([name, to]) => (
             <Item key={name} text={name ?? ""} run={run(() => void go(to ?? "/"))} />
           ))}
         </Group>

@@ -6,6 +6,7 @@ import { JobsMenu } from "./JobsMenu";
 
 const PLACES = [
   ["/", "Horizon"],
+  ["/waves", "Waves"],
   ["/work", "Work"],
   ["/knowledge", "Knowledge"],
   ["/report", "Report"],

@@ -4,7 +4,7 @@ import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
 import { jobsQuery } from "../api/queries";
-import type { EditsView, Evidence, HorizonWindow, Job, ProofView } from "../api/types";
+import type { EditsView, Evidence, HorizonWindow, Job, ProofView, WavesView } from "../api/types";
 import { refreshScans } from "./stale";
 
 export function useJobStream(): void {
@@ -55,7 +55,8 @@ function showsScanning(client: QueryClient): boolean {
   const open = client.getQueriesData<Evidence>({ queryKey: ["evidence"] }).flatMap(([, evidence]) => (evidence ? [evidence.application] : []));
   const edits = client.getQueriesData<EditsView>({ queryKey: ["edits"] }).some(([, view]) => view?.state === "working");
   const runs = client.getQueriesData<ProofView>({ queryKey: ["proof"] }).some(([, view]) => view !== undefined && view.job !== null);
-  return edits || runs || [...rows, ...open].some((row) => row.state === "waiting" || row.state === "running" || row.state === "never");
+  const waves = client.getQueriesData<WavesView>({ queryKey: ["waves"], exact: true }).some(([, view]) => view !== undefined && (view.working || view.unplanned.length > 0));
+  return edits || runs || waves || [...rows, ...open].some((row) => row.state === "waiting" || row.state === "running" || row.state === "never");
 }
 
 export function isOpen(job: Job): boolean {
