@@ -243,3 +243,17 @@ def test_an_empty_portfolio_has_a_sentence_and_a_calendar(client: TestClient) ->
 def test_the_calendar_has_the_stages(portfolio: TestClient) -> None:
     text = portfolio.get(f"{API}/waves.ics").text
     assert "SUMMARY:desk 1" in text.replace("\r\n ", "")
+
+
+def test_the_horizon_has_the_dates_of_the_plan_where_people_are_known(portfolio: TestClient) -> None:
+    def row() -> dict[str, Any]:
+        rows = portfolio.get(f"{API}/portfolio").json()["rows"]
+        return dict(next(r for r in rows if r["slug"] == "desk"))
+
+    before = row()
+    people = {"people": [{"name": "Ada", "days": 0.25}]}
+    assert portfolio.put(f"{API}/teams", params={"name": "Sales"}, json=people).status_code == 200
+    after, bar = row(), bars(portfolio)["desk 1"]
+    assert after["stages"][0]["arrives50"] == bar["p50"] > before["stages"][0]["arrives50"]
+    assert after["arrival80"] == bar["p80"]
+    assert portfolio.get(f"{API}/applications/desk/evidence").json()["application"]["arrival80"] == bar["p80"]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from pathlib import Path
@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any, Final
 
 from yoake.context.memo import Memo
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.values.plans import StageDates
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.database import Database
@@ -23,6 +24,10 @@ KEEP_SCANS: Final = 2
 """The newest scan and the one before it, so that what is new and what is gone can be told."""
 
 _LOOK_EVERY: Final = 1.0  # seconds; a report of 500 applications asks thousands of times
+
+
+DatesOfStages = tuple[Mapping[str, Mapping[int, StageDates]], str]
+"""Application → number of a stage → its dates as the portfolio was put into weeks, with the mark of that plan."""
 
 
 def _now() -> datetime:
@@ -38,7 +43,9 @@ class Context:
     ``rows``: rows of the Horizon as last computed, by application, with all they depend on.
     ``windows``, ``grids``, ``deltas``, ``counted``, ``known``: packed windows of the Horizon, packages against stages, what else
     changes, findings by cause and the list of what is known, as last computed, so that the next window of them costs a look.
-    ``waves``, ``planned``: the portfolio as a problem, and plans of it with their forecasts, by what they depend on.
+    ``waves``, ``planned``, ``planned_dates``, ``last_plan``: the portfolio as a problem, plans of it with their forecasts, the dates of
+    their stages, and the plan that was made last.
+    ``dates``: asks the plan of the portfolio for the dates of stages; None where nobody plans it.
     ``allowed``: folders that may be taken in and read, None for all.
     ``keep_scans``: how many of the newest scans of an application and destination keep what they found.
     """
@@ -61,6 +68,9 @@ class Context:
     counted: Memo[Any] = field(default_factory=lambda: Memo(256), repr=False)
     waves: Memo[Any] = field(default_factory=lambda: Memo(2), repr=False)
     planned: Memo[Any] = field(default_factory=lambda: Memo(8), repr=False)
+    planned_dates: Memo[Any] = field(default_factory=lambda: Memo(2), repr=False)
+    last_plan: Any = field(default=None, repr=False)
+    dates: Callable[[Context], DatesOfStages] | None = field(default=None, repr=False)
     _known: tuple[float, Knowledge] | None = field(default=None, repr=False)
 
     @property
@@ -74,6 +84,11 @@ class Context:
     def look_again(self) -> None:
         """Forget what was known: files of knowledge have just changed."""
         self._known = None
+
+    @property
+    def stage_dates(self) -> DatesOfStages:
+        """Dates of stages as the portfolio was put into weeks; none where nobody plans it."""
+        return self.dates(self) if self.dates is not None else ({}, "")
 
     @property
     def today(self) -> date:

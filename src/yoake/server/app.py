@@ -51,6 +51,7 @@ from yoake.server.routers import (
     work,
 )
 from yoake.usecases.queue import Queue
+from yoake.views.stage_dates import stage_dates
 
 _STATUSES: Final = (
     (NotFound, 404),
@@ -81,6 +82,7 @@ def create_app(context: Context, queue: Queue, reach: Reach | None = None, sign_
     """The web application over one context. The queue runs while the application does."""
     metrics = Metrics()
     context.db.tap = metrics.tap
+    context.dates = stage_dates
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:

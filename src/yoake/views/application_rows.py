@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Final
@@ -13,7 +13,7 @@ from yoake.core.planning.dates import standing
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Target, line_key
 from yoake.core.values.modules import ModuleLine
-from yoake.core.values.plans import Plan, Stage, Standing
+from yoake.core.values.plans import Plan, Stage, StageDates, Standing
 from yoake.store.applications import Application, list_applications
 from yoake.store.database import Row
 from yoake.store.jobs import last_job_of
@@ -141,12 +141,18 @@ def _rows(context: Context) -> list[ApplicationRow]:
             today,
             knowledge.digest,
         )
+    dates, mark = context.stage_dates
+    for a in applications:
+        stamps[a.id] = (*stamps[a.id], mark if a.slug in dates else "")
     stale = [a for a in applications if (known := held.get(a.id)) is None or known[0] != stamps[a.id]]
     scans = scan_outlines(context.db, [marks[a.id][0] for a in stale if a.id in marks])
     for a in stale:
         scan = scans.get(marks[a.id][0]) if a.id in marks else None
         trend = trends.get((a.id, a.destination.id), [])
-        held[a.id] = (stamps[a.id], application_row(a, scan, jobs.get(a.id), trend, knowledge, today))
+        held[a.id] = (
+            stamps[a.id],
+            application_row(a, scan, jobs.get(a.id), trend, knowledge, today, dates.get(a.slug)),
+        )
     return [held[a.id][1] for a in applications]
 
 
@@ -162,12 +168,13 @@ def application_row(
     trend: list[float],
     knowledge: Knowledge,
     today: date,
+    planned: Mapping[int, StageDates] | None = None,
 ) -> ApplicationRow:
-    """One row, also for an application that was never scanned."""
+    """One row, also for an application that was never scanned. ``planned``: dates of its stages, where its team was put into weeks."""
     plan = scan.outline if scan is not None else None
     days = application.days_per_week or knowledge.effort.days_per_week
     stood = _lines(scan.today if scan is not None else (), knowledge, application.destination.targets)
-    held = standing(plan, _lines_today(stood), knowledge, today, days) if plan is not None else None
+    held = standing(plan, _lines_today(stood), knowledge, today, days, planned) if plan is not None else None
     state, problem = _state(scan, job)
     moving = held is not None and plan is not None and bool(plan.stages)
     standing_on = {s.coordinate for s in stood}

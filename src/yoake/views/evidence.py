@@ -82,7 +82,9 @@ def read_application(context: Context, slug: str) -> tuple[Application, Applicat
     scan = latest_scan(context.db, application.id, application.destination.id)
     trend = clearances_of(context.db, application.id, application.destination.id)
     job = last_job_of(context.db, application.id).get(application.id)
-    return application, application_row(application, scan, job, trend, context.knowledge, context.today), scan
+    planned = context.stage_dates[0].get(slug)
+    row = application_row(application, scan, job, trend, context.knowledge, context.today, planned)
+    return application, row, scan
 
 
 def read_scan(context: Context, slug: str) -> tuple[Application, StoredScan]:

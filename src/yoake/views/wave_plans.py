@@ -41,7 +41,16 @@ def planned(context: Context) -> Planned:
     lessons = lessons_of(context)
     key = (portfolio.mark, kept is not None, lessons.steps, round(lessons.whole.mean, 6))
     held: Planned = context.planned.get(key, lambda: _make(context, portfolio, lessons))
+    context.last_plan = held
     return held
+
+
+def plan_at_hand(context: Context) -> Planned | None:
+    """Today's plan where it is quickly made; of a large portfolio the one that was made last, None before the first."""
+    if len(portfolio_problem(context).problem.stages) <= SMALL:
+        return planned(context)
+    last: Planned | None = context.last_plan
+    return last
 
 
 def _make(context: Context, portfolio: PortfolioProblem, lessons: Lessons) -> Planned:

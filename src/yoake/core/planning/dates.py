@@ -19,15 +19,26 @@ def after(today: date, days: float, days_per_week: float) -> date:
 
 
 def standing(
-    plan: Plan, today_lines: Mapping[str, str], knowledge: Knowledge, today: date, days_per_week: float
+    plan: Plan,
+    today_lines: Mapping[str, str],
+    knowledge: Knowledge,
+    today: date,
+    days_per_week: float,
+    planned: Mapping[int, StageDates] | None = None,
 ) -> Standing:
-    """The plan with dates counted from ``today``; ``today_lines`` are the lines stood on (purl → line)."""
+    """The plan with dates counted from ``today``; ``today_lines`` are the lines stood on (purl → line).
+
+    ``planned``: dates of stages by their number, where the portfolio was put into weeks; those count.
+    """
+    dates = _stage_dates(plan, today, days_per_week)
+    if planned:
+        dates = [planned.get(stage.number, held) for stage, held in zip(plan.stages, dates, strict=True)]
+    by_number = {stage.number: held for stage, held in zip(plan.stages, dates, strict=True)}
     rows = []
     for purl, start in plan.today:
         since: Stage | None = None
         for line, stage in stays(plan, purl, start):
-            row = _slack(purl, line, since, stage, knowledge, today, days_per_week)
-            rows.append(row)
+            rows.append(_slack(purl, line, since, stage, knowledge, today, by_number))
             since = stage
     ends = [
         f.support_ends for p, line in today_lines.items() if (f := knowledge.line_facts(p, line)) and f.support_ends
@@ -35,27 +46,35 @@ def standing(
     slacks = [row.slack for row in rows if row.slack is not None]
     first = min(ends, default=None)
     past = first is not None and first < today
+    whole50, whole80 = (after(today, days, days_per_week) for days in (plan.total.p50, plan.total.p80))
+    if planned and dates:
+        whole50, whole80 = max(d.arrives50 for d in dates), max(d.arrives80 for d in dates)
     return Standing(
         min(slacks, default=None),
         (first - today).days if first is not None and not past else None,
         first if past else None,
         tuple(rows),
-        tuple(_stage_dates(plan, today, days_per_week)),
+        tuple(dates),
         after(today, plan.before.p50, days_per_week),
-        after(today, plan.total.p50, days_per_week),
-        after(today, plan.total.p80, days_per_week),
-        dark_days(plan, knowledge, today, days_per_week),
+        whole50,
+        whole80,
+        _dark(plan, knowledge, today, by_number, whole50),
     )
 
 
 def dark_days(plan: Plan, knowledge: Knowledge, today: date, days_per_week: float) -> int:
     """Days from today until arrival that each line is stood on without support, at 50 %, added up."""
+    dates = _stage_dates(plan, today, days_per_week)
+    by_number = {stage.number: held for stage, held in zip(plan.stages, dates, strict=True)}
+    return _dark(plan, knowledge, today, by_number, after(today, plan.total.p50, days_per_week))
+
+
+def _dark(plan: Plan, knowledge: Knowledge, today: date, dates: Mapping[int, StageDates], arrival: date) -> int:
     dark = 0
-    arrival = after(today, plan.total.p50, days_per_week)
     for purl, start in plan.today:
         since = today
         for line, stage in stays(plan, purl, start):
-            until = after(today, stage.reached.p50, days_per_week) if stage is not None else arrival
+            until = dates[stage.number].arrives50 if stage is not None else arrival
             facts = knowledge.line_facts(purl, line)
             if facts is not None and facts.support_ends is not None:
                 dark += max(0, (until - max(facts.support_ends, since)).days)
@@ -84,14 +103,14 @@ def _slack(
     left: Stage | None,
     knowledge: Knowledge,
     today: date,
-    days_per_week: float,
+    dates: Mapping[int, StageDates],
 ) -> LineSlack:
     facts = knowledge.line_facts(purl, line)
     end = facts.support_ends if facts else None
-    left50 = after(today, left.reached.p50, days_per_week) if left is not None else None
-    left80 = after(today, left.reached.p80, days_per_week) if left is not None else None
+    left50 = dates[left.number].arrives50 if left is not None else None
+    left80 = dates[left.number].arrives80 if left is not None else None
     slack = (max(end, today) - left80).days if end is not None and left80 is not None else None
-    since50 = after(today, since.reached.p50, days_per_week) if since is not None else None
+    since50 = dates[since.number].arrives50 if since is not None else None
     return LineSlack(purl, line, end, since50, left50, left80, slack)
 
 
