@@ -21,6 +21,7 @@ _COMMANDS: Final = {
     "ratchet": "yoake.cli.ratchet",
     "waves": "yoake.cli.waves",
     "forecast": "yoake.cli.waves",
+    "digest": "yoake.cli.digest",
     "waivers": "yoake.cli.waivers",
     "serve": "yoake.cli.serving",
     "demo": "yoake.cli.serving",

@@ -47,6 +47,7 @@ from yoake.server.routers import (
     proof,
     reports,
     session,
+    watch,
     waves,
     work,
 )
@@ -94,7 +95,7 @@ def create_app(context: Context, queue: Queue, reach: Reach | None = None, sign_
     app = FastAPI(title="Yoake", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.context, app.state.queue, app.state.metrics = context, queue, metrics
     app.state.sign_in = sign_in or SignIn()
-    for module in (applications, paths, edits, proof, intake, jobs, knowledge, reports, work, waves, people):
+    for module in (applications, paths, edits, proof, intake, jobs, knowledge, watch, reports, work, waves, people):
         app.include_router(module.router, prefix=API, dependencies=[Depends(permitted)], responses=_PROBLEMS)
     app.include_router(health.figures, prefix=API, dependencies=[Depends(permitted)], responses=_PROBLEMS)
     for open_router in (session.router, health.router):

@@ -21,10 +21,12 @@ from yoake.core.values.errors import BadInput, YoakeError
 from yoake.runner.executor import Executor, Limits, ProcessExecutor
 from yoake.runner.home import Home, default_home, locked
 from yoake.runner.logs import set_up_log
+from yoake.runner.mail import MailServer, read_mail_server
 from yoake.server.app import create_app
 from yoake.server.guard import Reach
 from yoake.server.identity import read_provider
 from yoake.server.people import SignIn
+from yoake.server.standing_watch import standing_watch
 from yoake.store.accounts import count_accounts
 from yoake.usecases.queue import BESIDE, Queue
 from yoake.usecases.sign_in import first_link
@@ -40,7 +42,8 @@ class Settings:
     """What whoever starts the server decides, from the environment.
 
     ``hosts``: names it answers to beside loopback and its own address; ``sources``: folders that may be taken in;
-    ``secure``: a proxy in front speaks TLS, so cookies are sent over nothing else; ``cluster``: the address of a scheduler.
+    ``mail``: where digests are handed over; ``secure``: a proxy in front speaks TLS, so cookies are sent over nothing else;
+    ``cluster``: the address of a scheduler.
     """
 
     hosts: tuple[str, ...] = ()
@@ -50,6 +53,7 @@ class Settings:
     keep_scans: int = KEEP_SCANS
     secure: bool = False
     cluster: str = ""
+    mail: MailServer | None = None
 
 
 def read_settings(environment: Mapping[str, str]) -> Settings:
@@ -80,6 +84,13 @@ def read_settings(environment: Mapping[str, str]) -> Settings:
     if https not in ("0", "1"):
         faults.append(f"YOAKE_HTTPS is “{https}”; it is 1 behind a proxy that speaks TLS, else 0.")
     secure = https == "1"
+    mail = None
+    try:
+        mail = read_mail_server(
+            *(environment.get(f"YOAKE_SMTP{part}", "") for part in ("", "_FROM", "_USER", "_PASSWORD"))
+        )
+    except BadInput as error:
+        faults.append(f"YOAKE_SMTP: {error}")
     if faults:
         raise BadInput(faults[0], tuple(faults))
     return Settings(
@@ -90,6 +101,7 @@ def read_settings(environment: Mapping[str, str]) -> Settings:
         int(kept),
         secure,
         environment.get("YOAKE_CLUSTER", ""),
+        mail,
     )
 
 
@@ -128,7 +140,8 @@ def _serve(context: Context, host: str, port: int, settings: Settings, signing: 
         sys.stdout.write(f"Make the first account, within an hour: {outside}/first?token={secret}\n")
     sys.stdout.flush()
     try:
-        uvicorn.Server(config).run()
+        with standing_watch(queue, settings.mail):
+            uvicorn.Server(config).run()
     except SystemExit as error:
         raise YoakeError(
             f"Port {port} cannot be used; another program may listen there. Set YOAKE_PORT to another one."

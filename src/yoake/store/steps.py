@@ -185,7 +185,7 @@ def put_step(connection: sqlite3.Connection, values: Mapping[str, Any]) -> None:
         "VALUES (:application, :destination, :key, :stage, :title, :state, :why, :places, :minutes, :files, :kind, :coordinate, :at) "
         "ON CONFLICT (application_id, destination_id, finding_key) DO UPDATE SET stage = :stage, title = :title, state = :state, "
         "why = :why, places = :places, minutes = :minutes, files = :files, kind = :kind, coordinate = :coordinate, closed_at = NULL",
-        values,
+        {"kind": "", "coordinate": "", **values},
     )
 
 

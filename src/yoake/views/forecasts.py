@@ -11,15 +11,17 @@ import numpy as np
 from yoake.context.context import Context
 from yoake.core.portfolio.capacity import NEVER
 from yoake.core.portfolio.forecast import Factor, Simulated
-from yoake.core.portfolio.learning import Record
+from yoake.core.portfolio.learning import Calibration, Kept, Record, calibration
 from yoake.core.portfolio.stages import Problem
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate
+from yoake.store.watch import finished_forecasts
 from yoake.views.portfolio_stages import Unplanned
 from yoake.views.wave_plans import Planned, planned
 
 _MOST_DRIVERS: Final = 8
 _WEEKS: Final = 156
+_NOTHING_YET: Final = Calibration(0, 0, 0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -98,7 +100,8 @@ class PortfolioForecast:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ForecastView:
-    """The forecast: ``runs`` simulated in ``seconds``; ``cone``: work left from week to week; ``factor``: of the whole, learnt."""
+    """The forecast: ``runs`` simulated in ``seconds``; ``cone``: work left from week to week; ``factor``: of the whole, learnt;
+    ``kept``: how often earlier forecasts held."""
 
     runs: int
     seconds: float
@@ -110,16 +113,27 @@ class ForecastView:
     lessons: list[Lesson]
     steps_learnt: int
     factor: float
+    kept: Calibration
     unplanned: list[Unplanned]
 
 
 def forecast_view(context: Context) -> ForecastView:
     """The forecast of today's plan."""
-    return forecast_of_plan(planned(context))
+    return forecast_of_plan(planned(context), calibrated(context))
 
 
-def forecast_of_plan(plan: Planned) -> ForecastView:
-    """The forecast of a plan."""
+def calibrated(context: Context) -> Calibration:
+    """How often the first forecast of a stage held, of those that are done since."""
+    rows = []
+    for kept, done in finished_forecasts(context.db):
+        far = date.max - kept.made
+        days = [(day - kept.made if day is not None else far).days for day in (kept.p50, kept.p80)]
+        rows.append(Kept(days50=days[0], days80=days[1], took=(done - kept.made).days))
+    return calibration(rows)
+
+
+def forecast_of_plan(plan: Planned, kept: Calibration = _NOTHING_YET) -> ForecastView:
+    """The forecast of a plan. ``kept``: how often earlier ones held."""
     problem, simulated = plan.portfolio.problem, plan.simulated
     axis = problem.axis
     rows: dict[str, list[int]] = {}
@@ -146,6 +160,7 @@ def forecast_of_plan(plan: Planned) -> ForecastView:
         lessons=_lessons(plan),
         steps_learnt=plan.lessons.steps,
         factor=round(float(np.exp(plan.lessons.whole.mean)), 3),
+        kept=kept,
         unplanned=list(plan.portfolio.inputs.unplanned),
     )
 

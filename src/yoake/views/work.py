@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 
 from yoake.context.context import Context
+from yoake.core.values.plans import StageDates
 from yoake.store.applications import get_application
 from yoake.store.database import Row
 from yoake.store.steps import (
@@ -23,7 +25,10 @@ from yoake.store.steps import (
 
 @dataclass(frozen=True, slots=True)
 class StepView:
-    """A step as Work and Path show it. ``missing`` says what is needed to close it."""
+    """A step as Work and Path show it. ``missing`` says what is needed to close it.
+
+    ``begins``, ``live``: of its stage as the portfolio was put into weeks, at 50 %; None where nobody said who is in its team.
+    """
 
     id: int
     application: str
@@ -44,6 +49,8 @@ class StepView:
     waived: bool
     version: int
     spent: float = 0.0
+    begins: date | None = None
+    live: date | None = None
 
 
 def _missing(row: Row) -> str:
@@ -54,6 +61,8 @@ def _missing(row: Row) -> str:
         return str(row["why"])
     if is_stage(row["finding_key"]):
         return "a scan that reads these lines as today's"
+    if row["kind"] == "behaviour":
+        return "somebody’s look, said in Proof, or a scan that finds it no more"
     if row["places"] != 1:
         return f"a scan that finds none of its {row['places']} places"
     return "a scan that no longer finds its place"
@@ -77,8 +86,9 @@ class WorkView:
     rows: list[StepView]
 
 
-def step_view(row: Row) -> StepView:
-    """One stored step."""
+def step_view(row: Row, dates: Mapping[str, Mapping[int, StageDates]] | None = None) -> StepView:
+    """One stored step. ``dates``: of stages, by application and number."""
+    planned = (dates or {}).get(row["slug"], {}).get(row["stage"])
     return StepView(
         row["id"],
         row["application"],
@@ -99,6 +109,8 @@ def step_view(row: Row) -> StepView:
         bool(row["waived"]),
         row["version"],
         row["spent"],
+        planned.starts50 if planned is not None else None,
+        planned.arrives50 if planned is not None else None,
     )
 
 
@@ -119,7 +131,8 @@ def work(context: Context, query: StepQuery, offset: int = 0, limit: int = 200) 
     wanted = narrowed(context.db, WantedSteps(context.today, number, query.whose, query.me, query.state, query.text))
     counts = step_counts(context.db, context.today, number)
     total = _total(context, query, wanted, counts)
-    rows = [step_view(row) for row in step_window(context.db, wanted, offset, limit)]
+    dates, _ = context.stage_dates
+    rows = [step_view(row, dates) for row in step_window(context.db, wanted, offset, limit)]
     shown = min(total, MOST_COUNTED) if _filtered(query) else total
     return WorkView(
         counts.open, counts.closed, counts.late, counts.again, context.today, shown, shown < total, offset, rows
@@ -141,4 +154,4 @@ def _total(context: Context, query: StepQuery, wanted: WantedSteps, counts: Step
 
 def one_step(context: Context, number: int) -> StepView:
     """One step. Raises NotFound."""
-    return step_view(get_step(context.db, number, context.today))
+    return step_view(get_step(context.db, number, context.today), context.stage_dates[0])

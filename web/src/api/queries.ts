@@ -20,6 +20,7 @@ import type {
   ForecastView,
   FindingWindow,
   HorizonWindow,
+  InTime,
   Job,
   KeptFilter,
   KeptWhatIf,
@@ -40,6 +41,7 @@ import type {
   Step,
   StoredTeam,
   Token,
+  Watch,
   WavesView,
   WhatIf,
   WorkView,
@@ -215,3 +217,6 @@ export const moveQuery = (stage: string, begins: string, mark: string) =>
 /** The plan there is beside what would be. */
 export const compareQuery = (changes: WhatIf, mark: string) =>
   queryOptions({ queryKey: ["waves", "compare", changes, mark], queryFn: () => post<Comparison>("/waves/what-if", changes), placeholderData: keepPreviousData, retry: false });
+
+export const watchQuery = queryOptions({ queryKey: ["watch"], queryFn: () => call<Watch>("/watch") });
+export const inTimeQuery = (slug: string) => queryOptions({ queryKey: ["in-time", slug], queryFn: () => call<InTime>(`/applications/${slugged(slug)}/in-time`) });

@@ -972,6 +972,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/watch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Watch
+         * @description What is done by itself, and when it was done last.
+         */
+        get: operations["get_watch_api_v1_watch_get"];
+        /**
+         * Put Watch
+         * @description Say what is done by itself.
+         */
+        put: operations["put_watch_api_v1_watch_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/digest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Digest
+         * @description What changed in the last days.
+         */
+        get: operations["get_digest_api_v1_digest_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/digest/written": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Written Digest
+         * @description The digest as a page, as text, as a feed (of one entry a week), or as a mail in a file.
+         */
+        get: operations["get_written_digest_api_v1_digest_written_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Board
+         * @description One page for a board, or for a team.
+         */
+        get: operations["get_board_api_v1_reports_board_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/reports/portfolio": {
         parameters: {
             query?: never;
@@ -1409,6 +1493,26 @@ export interface paths {
          * @description Say how much an application counts.
          */
         put: operations["put_weight_api_v1_applications__slug__weight_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Outside
+         * @description Applications that somebody else moves, and how it stands with each.
+         */
+        get: operations["get_outside_api_v1_outside_get"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -2092,6 +2196,18 @@ export interface components {
             replaced: number;
         };
         /**
+         * Calibration
+         * @description How often forecasts came true: of ``count`` stages, how many were done by their 50 % and by their 80 % date.
+         */
+        Calibration: {
+            /** Count */
+            count: number;
+            /** Within50 */
+            within50: number;
+            /** Within80 */
+            within80: number;
+        };
+        /**
          * Candidate
          * @description One application about to be taken in, and what is wrong with it.
          */
@@ -2532,6 +2648,58 @@ export interface components {
             shown: string[];
             /** Applications */
             applications: number;
+        };
+        /**
+         * Digest
+         * @description What is worth knowing of the time from ``since`` to ``until``.
+         */
+        Digest: {
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+            /** Heading */
+            heading: string;
+            /** Plan */
+            plan: string;
+            /** Parts */
+            parts: components["schemas"]["DigestPart"][];
+        };
+        /**
+         * DigestLine
+         * @description One thing to know: a sentence about an application (empty: about all of it), with a day where it has one.
+         */
+        DigestLine: {
+            /** Text */
+            text: string;
+            /**
+             * Slug
+             * @default
+             */
+            slug: string;
+            /** Day */
+            day?: string | null;
+        };
+        /**
+         * DigestPart
+         * @description Lines of one kind under a title; ``more``: how many were left out.
+         */
+        DigestPart: {
+            /** Title */
+            title: string;
+            /** Lines */
+            lines: components["schemas"]["DigestLine"][];
+            /**
+             * More
+             * @default 0
+             */
+            more: number;
         };
         /**
          * Driver
@@ -3159,7 +3327,8 @@ export interface components {
         };
         /**
          * ForecastView
-         * @description The forecast: ``runs`` simulated in ``seconds``; ``cone``: work left from week to week; ``factor``: of the whole, learnt.
+         * @description The forecast: ``runs`` simulated in ``seconds``; ``cone``: work left from week to week; ``factor``: of the whole, learnt;
+         *     ``kept``: how often earlier forecasts held.
          */
         ForecastView: {
             /** Runs */
@@ -3184,6 +3353,7 @@ export interface components {
             steps_learnt: number;
             /** Factor */
             factor: number;
+            kept: components["schemas"]["Calibration"];
             /** Unplanned */
             unplanned: components["schemas"]["Unplanned"][];
         };
@@ -4880,6 +5050,8 @@ export interface components {
         /**
          * StepView
          * @description A step as Work and Path show it. ``missing`` says what is needed to close it.
+         *
+         *     ``begins``, ``live``: of its stage as the portfolio was put into weeks, at 50 %; None where nobody said who is in its team.
          */
         StepView: {
             /** Id */
@@ -4923,6 +5095,10 @@ export interface components {
              * @default 0
              */
             spent: number;
+            /** Begins */
+            begins?: string | null;
+            /** Live */
+            live?: string | null;
         };
         /**
          * StoredTeam
@@ -5389,6 +5565,83 @@ export interface components {
             applications: string[];
             /** Keys */
             keys: string[];
+        };
+        /**
+         * Watch
+         * @description Every how many days applications are scanned again, records looked up and a digest made; 0 for never. ``mail_to``: addresses
+         *     that the digest goes to, with commas between. The times are those of the last time, as ISO text.
+         */
+        Watch: {
+            /**
+             * Rescan Days
+             * @default 0
+             */
+            rescan_days: number;
+            /**
+             * Records Days
+             * @default 0
+             */
+            records_days: number;
+            /**
+             * Digest Days
+             * @default 0
+             */
+            digest_days: number;
+            /**
+             * Mail To
+             * @default
+             */
+            mail_to: string;
+            /** Rescanned At */
+            rescanned_at?: string | null;
+            /** Looked Up At */
+            looked_up_at?: string | null;
+            /** Digest At */
+            digest_at?: string | null;
+            /**
+             * Version
+             * @default 1
+             */
+            version: number;
+        };
+        /**
+         * WatchBody
+         * @description Every how many days, 0 for never; ``mail_to``: addresses with commas between.
+         */
+        WatchBody: {
+            /**
+             * Rescan Days
+             * @default 0
+             */
+            rescan_days: number;
+            /**
+             * Records Days
+             * @default 0
+             */
+            records_days: number;
+            /**
+             * Digest Days
+             * @default 0
+             */
+            digest_days: number;
+            /**
+             * Mail To
+             * @default
+             */
+            mail_to: string;
+            /** Version */
+            version?: number | null;
+        };
+        /**
+         * WatchConflict
+         * @description Two people changed it: nothing was written; ``current`` is how it is now.
+         */
+        WatchConflict: {
+            /** Problem */
+            problem: string;
+            /** Faults */
+            faults: string[];
+            current?: components["schemas"]["Watch"] | null;
         };
         /**
          * WaveBar
@@ -10971,6 +11224,479 @@ export interface operations {
             };
         };
     };
+    get_watch_api_v1_watch_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watch"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_watch_api_v1_watch_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatchBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watch"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchConflict"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_digest_api_v1_digest_get: {
+        parameters: {
+            query?: {
+                /** @description How many days it looks back. */
+                days?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Digest"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_written_digest_api_v1_digest_written_get: {
+        parameters: {
+            query?: {
+                form?: "html" | "text" | "atom" | "mail";
+                /** @description How many days it looks back. */
+                days?: number;
+                download?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_board_api_v1_reports_board_get: {
+        parameters: {
+            query?: {
+                /** @description Of this team only. */
+                team?: string;
+                form?: "html" | "mermaid";
+                download?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_portfolio_report_api_v1_reports_portfolio_get: {
         parameters: {
             query?: {
@@ -13454,6 +14180,98 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Weight"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_outside_api_v1_outside_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutsideView"][];
                 };
             };
             /** @description Nobody is signed in. */

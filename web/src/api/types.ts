@@ -89,3 +89,5 @@ export type ForecastView = Schemas["ForecastView"];
 export type LinksView = Schemas["LinksView"];
 export type StoredTeam = Schemas["StoredTeam"];
 export type DaysOff = Schemas["DaysOff"];
+export type Watch = Schemas["Watch"];
+export type InTime = Schemas["InTime"];

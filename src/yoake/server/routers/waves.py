@@ -15,7 +15,7 @@ from yoake.formats.what_ifs import WhatIf
 from yoake.server.bodies import Body, Filled, Named, Problem, Version
 from yoake.server.deps import ContextDep, Number, QueueDep, Slug, VersionSeen, Who
 from yoake.server.packed import packed
-from yoake.store.applications import get_application
+from yoake.store.applications import get_application, list_applications
 from yoake.store.teams import DayKind, DaysOff, StoredTeam, list_days_off, list_teams, shares_of_teams
 from yoake.store.waves import Outside, StoredWhatIf, Weight, outside_applications, weights_of
 from yoake.usecases.ask_vendor import OutsideView, outside_view, set_outside, take_back
@@ -311,6 +311,13 @@ class OutsideConflict(Problem):
     """Two people changed how it stands: nothing was written; ``current`` is how it is now."""
 
     current: Outside | None = None
+
+
+@router.get("/outside")
+def get_outside(context: ContextDep) -> list[OutsideView]:
+    """Applications that somebody else moves, and how it stands with each."""
+    held = outside_applications(context.db)
+    return [outside_view(context, a.slug, a.name, held[a.id]) for a in list_applications(context.db) if a.id in held]
 
 
 @router.put("/applications/{slug}/outside", responses={409: {"model": OutsideConflict}})

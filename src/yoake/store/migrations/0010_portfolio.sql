@@ -72,16 +72,29 @@ CREATE TABLE outside_applications (
   arrived TEXT,
   version INTEGER NOT NULL DEFAULT 1
 );
--- What a forecast said of a stage on a day, to see later how often it held; one a stage and month.
+-- What a forecast said of a stage, to see later how often it held; one a stage and week (its Monday).
 CREATE TABLE kept_forecasts (
   application_id INTEGER NOT NULL REFERENCES applications (id) ON DELETE CASCADE,
   stage_key TEXT NOT NULL,
   made TEXT NOT NULL,
   p50 TEXT,
   p80 TEXT,
-  done TEXT,
+  late REAL,
   PRIMARY KEY (application_id, stage_key, made)
 ) WITHOUT ROWID;
+-- What is done by itself: every so many days, 0 for never; when it was done last.
+CREATE TABLE watch (
+  id INTEGER PRIMARY KEY CHECK (id = 1),
+  rescan_days INTEGER NOT NULL DEFAULT 0,
+  records_days INTEGER NOT NULL DEFAULT 0,
+  digest_days INTEGER NOT NULL DEFAULT 0,
+  mail_to TEXT NOT NULL DEFAULT '',
+  rescanned_at TEXT,
+  looked_up_at TEXT,
+  digest_at TEXT,
+  version INTEGER NOT NULL DEFAULT 1
+);
+INSERT INTO watch (id) VALUES (1);
 ALTER TABLE steps ADD COLUMN spent REAL NOT NULL DEFAULT 0;
 ALTER TABLE steps ADD COLUMN kind TEXT NOT NULL DEFAULT '';
 ALTER TABLE steps ADD COLUMN coordinate TEXT NOT NULL DEFAULT '';

@@ -36,6 +36,7 @@ function Forecast({ view }: { view: ForecastView }) {
       <p className="quiet mb-2">
         {view.runs.toLocaleString("en-GB")} runs in {view.seconds.toFixed(2)} s over {plural(whole.stages, "stage")} and {effort(whole.days)} of work.{" "}
         {view.steps_learnt === 0 ? "Nothing was learnt yet: say at closed steps how long they took." : `${plural(view.steps_learnt, "closed step")} say that work takes ${view.factor.toFixed(2)} times what was estimated.`}
+        {view.kept.count > 0 && ` Of ${plural(view.kept.count, "stage")} done since they were forecast, ${view.kept.within80} were done by their 80 % date.`}
       </p>
       <div className="mb-3 flex items-center gap-4">
         <WavesNav />

@@ -9,6 +9,7 @@ import type { MoveView, Slip, StageStory, WavesView } from "../../api/types";
 import { useToast } from "../../components/Toasts";
 import { useTold } from "../../components/useTold";
 import { day, effort } from "../../lib/format";
+import { InTimeDialog } from "./InTimeDialog";
 import { slip } from "./words";
 
 type Props = { view: WavesView; stage: string; begins: string | null; setBegins: (day: string | null) => void; close: () => void };
@@ -33,6 +34,7 @@ export function StagePanel({ view, stage, begins, setBegins, close }: Props) {
 
 function Story({ view, story, begins, setBegins, close }: Omit<Props, "stage"> & { story: StageStory }) {
   const { bar } = story;
+  const [asking, setAsking] = useState(false);
   return (
     <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)_minmax(0,1fr)] gap-8 text-[14px]">
       <div>
@@ -43,7 +45,11 @@ function Story({ view, story, begins, setBegins, close }: Omit<Props, "stage"> &
           {bar.team} · {effort(bar.days)} ({effort(bar.days80)} with 80 %) · {bar.taken ? "path adopted" : "path proposed"} ·{" "}
           <Link to={`/applications/${bar.application}/path`} className="underline decoration-dotted underline-offset-4">
             Path
-          </Link>
+          </Link>{" "}
+          ·{" "}
+          <button type="button" className="underline decoration-dotted underline-offset-4" onClick={() => setAsking(true)}>
+            how it counts
+          </button>
         </p>
         <p className="mb-1">{story.why}</p>
         <dl className="grid grid-cols-[auto_1fr] gap-x-4">
@@ -75,6 +81,7 @@ function Story({ view, story, begins, setBegins, close }: Omit<Props, "stage"> &
         )}
       </div>
       <Move view={view} story={story} begins={begins} setBegins={setBegins} close={close} />
+      {asking && <InTimeDialog slug={bar.application} name={bar.name} close={() => setAsking(false)} />}
     </div>
   );
 }

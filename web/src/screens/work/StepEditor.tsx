@@ -10,9 +10,9 @@ import { useToast } from "../../components/Toasts";
 import { day, minutes } from "../../lib/format";
 import { type Fields, merge } from "../../lib/merging";
 
-type Field = "owner" | "due" | "note";
-const WORDS: Record<Field, string> = { owner: "Owner", due: "Due", note: "Note" };
-const fieldsOf = (step: Step): Fields<Field> => ({ owner: step.owner, due: step.due ?? "", note: step.note });
+type Field = "owner" | "due" | "note" | "spent";
+const WORDS: Record<Field, string> = { owner: "Owner", due: "Due", note: "Note", spent: "Minutes it took" };
+const fieldsOf = (step: Step): Fields<Field> => ({ owner: step.owner, due: step.due ?? "", note: step.note, spent: step.spent > 0 ? String(Math.round(step.spent)) : "" });
 
 export function StepEditor({ step }: { step: Step }) {
   const [base, setBase] = useState(step);
@@ -22,7 +22,7 @@ export function StepEditor({ step }: { step: Step }) {
   const say = useToast();
   const told = (error: unknown) => say(problemOf(error), { bad: true });
   const send = (fields: Fields<Field>, version: number) =>
-    patch<Step>(`/steps/${step.id}`, { ...fields, version }).then((fresh) => {
+    patch<Step>(`/steps/${step.id}`, { ...fields, spent: Number(fields.spent) || 0, version }).then((fresh) => {
       setBase(fresh);
       setMine(fieldsOf(fresh));
       setCollisions([]);
@@ -54,7 +54,7 @@ export function StepEditor({ step }: { step: Step }) {
         else told(error);
       });
   };
-  const { owner, due, note } = mine;
+  const { owner, due, note, spent } = mine;
   const set = (field: Field) => (value: string) => setMine({ ...mine, [field]: value });
   const theirs = fieldsOf(base);
   const changed = (Object.keys(WORDS) as Field[]).some((field) => mine[field] !== theirs[field]);
@@ -65,6 +65,11 @@ export function StepEditor({ step }: { step: Step }) {
         <p className="quiet">
           {step.application} · {step.stage === 0 ? "before any version moves" : `stage ${step.stage}`} · {minutes(step.minutes)}
         </p>
+        {step.begins && step.state !== "closed" && (
+          <p className="quiet">
+            Its stage is planned from {day(step.begins)} and live {day(step.live)} with 50 %.
+          </p>
+        )}
       </div>
       <p>
         <b>{step.waived ? "waived" : step.state}</b>
@@ -81,6 +86,10 @@ export function StepEditor({ step }: { step: Step }) {
       <label>
         Note
         <textarea className="field mt-1 w-full" rows={4} value={note} onChange={(e) => set("note")(e.target.value)} />
+      </label>
+      <label>
+        Minutes it took <span className="quiet">(estimated {minutes(step.minutes)}; the forecast learns from it)</span>
+        <input type="number" min="0" max="600000" step="1" className="field mt-1 w-full" value={spent} onChange={(e) => set("spent")(e.target.value)} />
       </label>
       <Collisions
         fields={collisions}

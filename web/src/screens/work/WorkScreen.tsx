@@ -9,7 +9,7 @@ import type { Step, WorkView } from "../../api/types";
 import { AppHeader } from "../../components/AppHeader";
 import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
-import { day, minutes, plural } from "../../lib/format";
+import { day, minutes, plural, shortDay } from "../../lib/format";
 import { useKeys } from "../../lib/keys";
 import { usePages } from "../../lib/pages";
 import { useParam } from "../../lib/params";
@@ -151,7 +151,7 @@ function StepLine({ step, current, open, withName, today }: { step: Step; curren
         </code>
         <span className="quiet block truncate text-[12.5px]">
           {withName && <>{step.application} · </>}
-          {step.state === "closed" ? "closed by a scan" : step.waived ? "waived" : `closes on ${step.missing}`}
+          {step.state === "closed" ? `closed: ${step.why}` : step.waived ? "waived" : `closes on ${step.missing}`}
         </span>
       </span>
       <span className="quiet text-[13px]">
@@ -159,7 +159,7 @@ function StepLine({ step, current, open, withName, today }: { step: Step; curren
         <span className="block">{minutes(step.minutes)}</span>
       </span>
       <span className="truncate">{step.owner || <span className="quiet">nobody</span>}</span>
-      <span className={`text-right ${late ? "font-bold text-[var(--rose-text)]" : ""}`}>{step.due ? day(step.due) : <span className="quiet">no date</span>}</span>
+      <span className={`text-right ${late ? "font-bold text-[var(--rose-text)]" : ""}`}>{step.due ? day(step.due) : <span className="quiet">{step.live && step.state !== "closed" ? `planned ${shortDay(step.live)}` : "no date"}</span>}</span>
     </button>
   );
 }

@@ -1,0 +1,151 @@
+"""Standing watch: what is done by itself every so many days, a forecast kept each week, and the digest that tells of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from typing import Final
+
+from yoake.context.context import Context
+from yoake.core.portfolio.axis import Axis
+from yoake.core.values.errors import BadInput, YoakeError
+from yoake.formats.digests import digest_mail
+from yoake.runner.mail import MailServer, send_mail, write_mail
+from yoake.store.applications import Application, list_applications
+from yoake.store.events import Event, add_event
+from yoake.store.watch import KeptForecast, Watch, has_forecast, keep_forecasts, read_watch, write_watch
+from yoake.usecases.collisions import expect
+from yoake.views.digest import Digest, digest
+from yoake.views.wave_plans import planned
+from yoake.views.waves import wave_bars
+
+_MOST_DAYS: Final = 366
+_NOBODY: Final = "yoake@localhost"
+
+Ask = Callable[[list[Application], str], list[int]]
+"""Asks for something to be done with applications, in somebody's name."""
+
+
+def set_watch(context: Context, watch: Watch, who: str, version: int | None = None) -> Watch:
+    """Say what is done by itself. Raises BadInput, and Outdated when it is not at ``version`` any more."""
+    days = (watch.rescan_days, watch.records_days, watch.digest_days)
+    if any(not 0 <= d <= _MOST_DAYS for d in days):
+        raise BadInput(f"Every 1 to {_MOST_DAYS} days, or 0 for never.")
+    wrong = [part for part in addresses(watch.mail_to) if "@" not in part or any(c.isspace() for c in part)]
+    if wrong:
+        raise BadInput(f"“{wrong[0]}” is no mail address.")
+    with context.db.write() as connection:
+        before = read_watch(context.db)
+        expect(version, before.version, "what is done by itself", before)
+        kept = replace(
+            before,
+            rescan_days=watch.rescan_days,
+            records_days=watch.records_days,
+            digest_days=watch.digest_days,
+            mail_to=watch.mail_to,
+            version=before.version + 1,
+        )
+        write_watch(connection, kept)
+        event = Event(
+            at=context.stamp, who=who, subject="watch", what="schedule", before=_text(before), after=_text(kept)
+        )
+        add_event(connection, event)
+    return kept
+
+
+def addresses(text: str) -> list[str]:
+    """Mail addresses with commas between."""
+    return [part.strip() for part in text.split(",") if part.strip()]
+
+
+def _text(watch: Watch) -> str:
+    return f"scan every {watch.rescan_days}, records every {watch.records_days}, digest every {watch.digest_days} days to {watch.mail_to or 'a file'}"
+
+
+@dataclass(frozen=True, slots=True)
+class Watcher:
+    """Who does what is due. ``scan`` and ``look_up`` ask for it; ``mail``: a server, None for files only."""
+
+    context: Context
+    scan: Ask
+    look_up: Ask
+    mail: MailServer | None = None
+
+    def do_what_is_due(self) -> list[str]:
+        """Do it, and say what was done. What fails is said, and tried again next time."""
+        watch, now = read_watch(self.context.db), self.context.clock()
+        done = []
+        applications = list_applications(self.context.db)
+        if applications and _due(watch.rescan_days, watch.rescanned_at, now):
+            self.scan(applications, "")
+            self._keep(lambda w: replace(w, rescanned_at=self.context.stamp))
+            done.append(f"{len(applications)} applications are scanned again")
+        if applications and _due(watch.records_days, watch.looked_up_at, now):
+            self.look_up(applications, "")
+            self._keep(lambda w: replace(w, looked_up_at=self.context.stamp))
+            done.append(f"records of {len(applications)} applications are looked up")
+        if applications and keep_forecast(self.context):
+            done.append("this week’s forecast was kept")
+        if _due(watch.digest_days, watch.digest_at, now):
+            done.append(self._digest(watch))
+        return done
+
+    def _digest(self, watch: Watch) -> str:
+        made = digest(self.context, max(watch.digest_days, 1))
+        self._keep(lambda w: replace(w, digest_at=self.context.stamp))
+        message = digest_mail(
+            made,
+            period_of(made),
+            self.mail.sender if self.mail is not None else _NOBODY,
+            addresses(watch.mail_to) or [_NOBODY],
+            self.context.clock(),
+        )
+        path = write_mail(self.context.home.folder / "digests", f"{made.until}", message)
+        if self.mail is None or not watch.mail_to:
+            return f"the digest lies in {path}"
+        try:
+            send_mail(self.mail, message)
+        except YoakeError as error:
+            return f"{error} It lies in {path}."
+        return f"the digest went to {watch.mail_to}"
+
+    def _keep(self, change: Callable[[Watch], Watch]) -> None:
+        with self.context.db.write() as connection:
+            write_watch(connection, change(read_watch(self.context.db)))
+
+
+def period_of(made: Digest) -> str:
+    """The time that a digest is about, in words."""
+    return f"{made.since:%-d %b %Y} to {made.until:%-d %b %Y}"
+
+
+def _due(days: int, last: str | None, now: datetime) -> bool:
+    return days > 0 and (last is None or now - datetime.fromisoformat(last) >= timedelta(days=days))
+
+
+def keep_forecast(context: Context) -> bool:
+    """Keep what this week's forecast says of each stage; False where that was done already, or there is none."""
+    week = Axis(context.today).monday
+    if has_forecast(context.db, week):
+        return False
+    plan = planned(context)
+    numbers = {a.slug: a.id for a in list_applications(context.db)}
+    bars = wave_bars(plan.portfolio.problem, plan.waves.table, plan.simulated)
+    rows = [
+        KeptForecast(
+            application=numbers[bar.application],
+            stage=bar.key.split("|")[1],
+            made=week,
+            p50=bar.p50,
+            p80=bar.p80,
+            late=bar.late,
+        )
+        for bar in bars
+        if bar.application in numbers
+    ]
+    if not rows:
+        return False
+    with context.db.write() as connection:
+        keep_forecasts(connection, rows)
+    return True
