@@ -11,22 +11,26 @@ from pathlib import Path
 
 import pytest
 
+from tests.waiting import until
 from yoake.context.context import Context, open_context
 from yoake.core.values.errors import BadInput, Outdated
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.runner.mail import MailServer, read_mail_server
+from yoake.store.applications import application_by_id, list_applications
 from yoake.store.facts_cache import FactsCache
+from yoake.store.jobs import count_jobs
 from yoake.store.watch import KeptForecast, Watch, forecasts_before, keep_forecasts, read_watch
 from yoake.store.waves import Outside
 from yoake.usecases.ask_vendor import set_outside
-from yoake.usecases.queue import scan_application
+from yoake.usecases.queue import Queue, scan_application
 from yoake.usecases.scan import Control
 from yoake.usecases.take_in import preview, take_in
 from yoake.usecases.watch import Watcher, keep_forecast, set_watch
 from yoake.views.digest import digest
 from yoake.views.forecasts import calibrated
+from yoake.views.work import StepQuery, work
 
 NOW = datetime(2026, 11, 30, 9, tzinfo=UTC)
 
@@ -65,7 +69,11 @@ def watcher(context: Context, asked: list[str], mail: MailServer | None = None) 
         asked.append(f"records {len(applications)}")
         return []
 
-    return Watcher(context, scan, look_up, mail)
+    def scan_next(applications: list, who: str) -> list[int]:
+        asked.append(f"next {len(applications)}")
+        return []
+
+    return Watcher(context, scan, look_up, scan_next, mail)
 
 
 def test_nothing_is_done_by_itself_until_somebody_says_so_but_keeping_the_forecast(context: Context) -> None:
@@ -94,6 +102,22 @@ def test_a_schedule_that_cannot_be_is_refused_and_two_people_do_not_overwrite_ea
     set_watch(context, Watch(rescan_days=1), "Ines", 1)
     with pytest.raises(Outdated):
         set_watch(context, Watch(rescan_days=2), "Asa", 1)
+
+
+def test_the_lines_after_the_destination_are_scanned_and_nothing_of_the_application_changes(context: Context) -> None:
+    queue = Queue(context, workers=1)
+    queue.start()
+    try:
+        before = [(s.title, s.stage) for s in work(context, StepQuery()).rows]
+        queue.ask_next(list_applications(context.db)[:1], "")
+        until(lambda: count_jobs(context.db).get("done", 0) == 1, 120)
+    finally:
+        queue.close()
+    assert [(s.title, s.stage) for s in work(context, StepQuery()).rows] == before
+    assert application_by_id(context.db, 1).destination.targets[0].line == "3.13"
+    line = next(part for part in digest(context, 7).parts if part.title == "Beyond the destination").lines[0].text
+    assert line.startswith("desk at Python 3.1")
+    assert line.endswith("3 would fail, 0 would warn")
 
 
 def test_the_digest_names_who_is_newly_late_what_ends_soon_and_whom_to_chase(context: Context) -> None:

@@ -25,7 +25,7 @@ _ENDS_WITHIN: Final = 5.0
 def standing_watch(queue: Queue, mail: MailServer | None) -> Iterator[None]:
     """Looks every few minutes whether something is due, until left."""
     ended = threading.Event()
-    watcher = Watcher(queue.context, queue.ask, queue.ask_look_up, mail)
+    watcher = Watcher(queue.context, queue.ask, queue.ask_look_up, queue.ask_next, mail)
 
     def look() -> None:
         wait = _FIRST_AFTER

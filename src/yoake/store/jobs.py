@@ -38,17 +38,20 @@ def add_knowing(connection: sqlite3.Connection, kind: str, subject: str, who: st
     return int(cursor.lastrowid or 0)
 
 
-def add_look_up(connection: sqlite3.Connection, application_id: int, who: str, at: str) -> int:
-    """Ask for the packages of an application to be looked up; a waiting or running request for the same is returned instead."""
-    held = {"application": application_id, "who": who, "at": at}
+def add_look_up(connection: sqlite3.Connection, application_id: int, who: str, at: str, kind: str = "records") -> int:
+    """Ask for the packages of an application to be looked up, or (``next``) for a scan against the lines after its destination.
+
+    A waiting or running request for the same is returned instead.
+    """
+    held = {"application": application_id, "who": who, "at": at, "kind": kind}
     row = connection.execute(
-        "SELECT id FROM jobs WHERE kind = 'records' AND application_id = :application AND state IN ('waiting', 'running')",
+        "SELECT id FROM jobs WHERE kind = :kind AND application_id = :application AND state IN ('waiting', 'running')",
         held,
     ).fetchone()
     if row is not None:
         return int(row["id"])
     cursor = connection.execute(
-        "INSERT INTO jobs (kind, application_id, batch, state, who, asked_at) VALUES ('records', :application, :at, 'waiting', :who, :at)",
+        "INSERT INTO jobs (kind, application_id, batch, state, who, asked_at) VALUES (:kind, :application, :at, 'waiting', :who, :at)",
         held,
     )
     return int(cursor.lastrowid or 0)

@@ -12,16 +12,19 @@ from yoake.store.database import Database, Row
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Watch:
-    """Every how many days applications are scanned again, records looked up and a digest made; 0 for never. ``mail_to``: addresses
+    """Every how many days applications are scanned again, records looked up, a digest made, and applications
+    scanned against the lines after their destinations; 0 for never. ``mail_to``: addresses
     that the digest goes to, with commas between. The times are those of the last time, as ISO text."""
 
     rescan_days: int = 0
     records_days: int = 0
     digest_days: int = 0
+    next_days: int = 0
     mail_to: str = ""
     rescanned_at: str | None = None
     looked_up_at: str | None = None
     digest_at: str | None = None
+    next_at: str | None = None
     version: int = 1
 
 
@@ -48,8 +51,9 @@ def read_watch(db: Database) -> Watch:
 def write_watch(connection: sqlite3.Connection, watch: Watch) -> None:
     """Say what is done by itself, and when it was done last."""
     connection.execute(
-        "INSERT OR REPLACE INTO watch (id, rescan_days, records_days, digest_days, mail_to, rescanned_at, looked_up_at, digest_at, version) "
-        "VALUES (1, :rescan_days, :records_days, :digest_days, :mail_to, :rescanned_at, :looked_up_at, :digest_at, :version)",
+        "INSERT OR REPLACE INTO watch (id, rescan_days, records_days, digest_days, next_days, mail_to, "
+        "rescanned_at, looked_up_at, digest_at, next_at, version) "
+        "VALUES (1, :rescan_days, :records_days, :digest_days, :next_days, :mail_to, :rescanned_at, :looked_up_at, :digest_at, :next_at, :version)",
         asdict(watch),
     )
 
@@ -135,3 +139,14 @@ def clear_before(db: Database, since: str) -> dict[int, float]:
         {"since": since},
     )
     return {row["application_id"]: row["sure"] for row in rows}
+
+
+def beyond(db: Database, since: str) -> list[Row]:
+    """Applications scanned against a destination that is not their current one since a time: what fails and warns there."""
+    return db.all(
+        "SELECT a.name, a.slug, d.name AS destination, d.targets, s.errors, s.warnings, s.taken_at FROM scans s "
+        "JOIN applications a ON a.id = s.application_id JOIN destinations d ON d.id = s.destination_id "
+        "WHERE a.removed_at IS NULL AND d.name LIKE 'After %' AND s.id = (SELECT max(id) FROM scans WHERE application_id = s.application_id "
+        "AND destination_id = s.destination_id) AND s.taken_at >= :since ORDER BY s.errors DESC, a.name",
+        {"since": since},
+    )

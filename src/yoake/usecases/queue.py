@@ -46,6 +46,7 @@ from yoake.usecases.ask_runs import keep_outcome, run_task, scanned_content
 from yoake.usecases.keep_answers import AnswersTask, keep_answers, stale_applications
 from yoake.usecases.look_up import LookedUp, LookUpTask, unknown_packages
 from yoake.usecases.make_known import KnownTask, users_of
+from yoake.usecases.next_lines import heading_beyond
 from yoake.usecases.plan_waves import FoundOrder, keep_found, waves_task
 from yoake.usecases.record_scan import ScanRecord, keep
 from yoake.usecases.scan import Control, Progress
@@ -144,6 +145,13 @@ class Queue:
         """Ask for release records of all packages of applications that have none; what uses them is scanned again afterwards."""
         with self.context.db.write() as connection:
             jobs = [add_look_up(connection, a.id, who, self.context.stamp) for a in applications]
+        self._changed()
+        return jobs
+
+    def ask_next(self, applications: list[Application], who: str) -> list[int]:
+        """Ask for scans against the lines after the destinations of applications."""
+        with self.context.db.write() as connection:
+            jobs = [add_look_up(connection, a.id, who, self.context.stamp, "next") for a in applications]
         self._changed()
         return jobs
 
@@ -257,6 +265,8 @@ class Queue:
             return self._edit(row["application_id"], row["who"], job)
         if kind == "run":
             return self._run_tests(row["application_id"], row["who"], job)
+        if kind == "next":
+            return self._scan_beyond(row["application_id"], job)
         if kind == "records":
             return self._look_up(row["application_id"], row["who"], job)
         return self._scan(row["application_id"], job)
@@ -269,6 +279,18 @@ class Queue:
             return _UNCHANGED
         _keep(self.context, application, record)
         self._renew_answers(application_id, job)
+        return ""
+
+    def _scan_beyond(self, application_id: int, job: int) -> str:
+        """Scan an application against the lines after its destination; its own scans, plan and steps stay as they are."""
+        application = heading_beyond(self.context, application_id)
+        if application is None:
+            return "no line is known after its destination"
+        task = task_of(self.context, application, self.workers)
+        record = self._execute("yoake.usecases.scan_task:ScanWorker", task, job)
+        if record is None:
+            return _UNCHANGED
+        keep(self.context, application, record)
         return ""
 
     def _renew_answers(self, application_id: int, job: int) -> None:

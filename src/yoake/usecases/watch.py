@@ -29,7 +29,7 @@ Ask = Callable[[list[Application], str], list[int]]
 
 def set_watch(context: Context, watch: Watch, who: str, version: int | None = None) -> Watch:
     """Say what is done by itself. Raises BadInput, and Outdated when it is not at ``version`` any more."""
-    days = (watch.rescan_days, watch.records_days, watch.digest_days)
+    days = (watch.rescan_days, watch.records_days, watch.digest_days, watch.next_days)
     if any(not 0 <= d <= _MOST_DAYS for d in days):
         raise BadInput(f"Every 1 to {_MOST_DAYS} days, or 0 for never.")
     wrong = [part for part in addresses(watch.mail_to) if "@" not in part or any(c.isspace() for c in part)]
@@ -43,6 +43,7 @@ def set_watch(context: Context, watch: Watch, who: str, version: int | None = No
             rescan_days=watch.rescan_days,
             records_days=watch.records_days,
             digest_days=watch.digest_days,
+            next_days=watch.next_days,
             mail_to=watch.mail_to,
             version=before.version + 1,
         )
@@ -60,16 +61,18 @@ def addresses(text: str) -> list[str]:
 
 
 def _text(watch: Watch) -> str:
-    return f"scan every {watch.rescan_days}, records every {watch.records_days}, digest every {watch.digest_days} days to {watch.mail_to or 'a file'}"
+    every = f"scan every {watch.rescan_days}, next lines every {watch.next_days}, records every {watch.records_days}"
+    return f"{every}, digest every {watch.digest_days} days to {watch.mail_to or 'a file'}"
 
 
 @dataclass(frozen=True, slots=True)
 class Watcher:
-    """Who does what is due. ``scan`` and ``look_up`` ask for it; ``mail``: a server, None for files only."""
+    """Who does what is due. ``scan``, ``look_up`` and ``scan_next`` ask for it; ``mail``: a server, None for files only."""
 
     context: Context
     scan: Ask
     look_up: Ask
+    scan_next: Ask
     mail: MailServer | None = None
 
     def do_what_is_due(self) -> list[str]:
@@ -81,6 +84,10 @@ class Watcher:
             self.scan(applications, "")
             self._keep(lambda w: replace(w, rescanned_at=self.context.stamp))
             done.append(f"{len(applications)} applications are scanned again")
+        if applications and _due(watch.next_days, watch.next_at, now):
+            self.scan_next(applications, "")
+            self._keep(lambda w: replace(w, next_at=self.context.stamp))
+            done.append(f"{len(applications)} applications are scanned against the lines after their destinations")
         if applications and _due(watch.records_days, watch.looked_up_at, now):
             self.look_up(applications, "")
             self._keep(lambda w: replace(w, looked_up_at=self.context.stamp))

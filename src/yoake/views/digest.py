@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Final
 
 from yoake.context.context import Context
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import parse_target
 from yoake.store.applications import list_applications
-from yoake.store.scans import clearances
-from yoake.store.watch import clear_before, counted_events, forecasts_before, reopened_since
+from yoake.store.watch import beyond, clear_before, counted_events, forecasts_before, reopened_since
 from yoake.store.waves import outside_applications
 from yoake.views.wave_plans import Planned, planned
 from yoake.views.waves import AT_RISK, WaveBar, day_text, waves_view
@@ -18,6 +20,7 @@ NEAR: Final = 91
 """Days ahead in which a support end is near: a quarter."""
 
 _MOST: Final = 40
+_EVER: Final = "9999"  # after every time there is
 _BETTER: Final = 0.005  # share known to hold by which an application is said to have moved
 
 
@@ -68,6 +71,7 @@ def digest(context: Context, days: int) -> Digest:
         _part("Found again", again),
         _part("To chase", _chase(context)),
         _part("Clearer or less clear", _trend(context, since)),
+        _part("Beyond the destination", _beyond(context, since)),
         _part("What happened", _happened(context, since)),
         _part("Not in the plan", [DigestLine(text=f"{u.name}: {u.why}", slug=u.slug) for u in view.unplanned]),
     ]
@@ -149,14 +153,29 @@ def _chase(context: Context) -> list[DigestLine]:
 
 
 def _trend(context: Context, since: date) -> list[DigestLine]:
-    before, after = clear_before(context.db, since.isoformat()), clearances(context.db)
+    before, after = (clear_before(context.db, day) for day in (since.isoformat(), _EVER))
     found = []
     for a in list_applications(context.db):
-        held = after.get((a.id, a.destination.id), [])
-        if a.id in before and held and abs(held[-1] - before[a.id]) >= _BETTER:
-            text = f"{a.name}: {before[a.id]:.0%} known to hold, now {held[-1]:.0%}".replace("%", " %")
+        if a.id in before and abs(after[a.id] - before[a.id]) >= _BETTER:
+            text = f"{a.name}: {before[a.id]:.0%} known to hold, now {after[a.id]:.0%}".replace("%", " %")
             found.append(DigestLine(text=text, slug=a.slug))
     return found
+
+
+def _beyond(context: Context, since: date) -> list[DigestLine]:
+    """What scans against the lines after the destinations found."""
+    return [
+        DigestLine(
+            text=f"{row['name']} at {_lines(row['targets'])}: {row['errors']} would fail, {row['warnings']} would warn",
+            slug=row["slug"],
+        )
+        for row in beyond(context.db, since.isoformat())
+    ]
+
+
+def _lines(targets: str) -> str:
+    held = [parse_target(text) for text in json.loads(targets)]
+    return ", ".join(f"{ECOSYSTEMS.spoken(t.coordinate.purl)} {t.line}" for t in held)
 
 
 def _happened(context: Context, since: date) -> list[DigestLine]:

@@ -13,7 +13,7 @@ _NONE: DatesOfStages = ({}, "")
 def stage_dates(context: Context) -> DatesOfStages:
     """Application → number of a stage → its dates, with the mark of the plan they are of.
 
-    Only of applications in whose teams somebody said who is there: for others the plan knows no more than their own days a week.
+    None before somebody said who is in a team: until then the plan knows no more than each application's own days a week.
     """
     if not any(team.people for team in list_teams(context.db)):
         return _NONE
@@ -27,11 +27,9 @@ def stage_dates(context: Context) -> DatesOfStages:
 
 def _dates(plan: Planned) -> dict[str, dict[int, StageDates]]:
     problem, axis = plan.portfolio.problem, plan.portfolio.problem.axis
-    assumed = {n for n, team in enumerate(problem.teams) if team.assumed}
-    left_out = {s.application for i, s in enumerate(problem.stages) if problem.team[i] in assumed}
     rows: dict[tuple[str, int], list[int]] = {}
     for i, stage in enumerate(problem.stages):
-        if stage.number and stage.application not in left_out:
+        if stage.number:
             rows.setdefault((stage.application, stage.number), []).append(i)
     found: dict[str, dict[int, StageDates]] = {}
     for (slug, number), held in rows.items():

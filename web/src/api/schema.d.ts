@@ -5568,7 +5568,8 @@ export interface components {
         };
         /**
          * Watch
-         * @description Every how many days applications are scanned again, records looked up and a digest made; 0 for never. ``mail_to``: addresses
+         * @description Every how many days applications are scanned again, records looked up, a digest made, and applications
+         *     scanned against the lines after their destinations; 0 for never. ``mail_to``: addresses
          *     that the digest goes to, with commas between. The times are those of the last time, as ISO text.
          */
         Watch: {
@@ -5588,6 +5589,11 @@ export interface components {
              */
             digest_days: number;
             /**
+             * Next Days
+             * @default 0
+             */
+            next_days: number;
+            /**
              * Mail To
              * @default
              */
@@ -5598,6 +5604,8 @@ export interface components {
             looked_up_at?: string | null;
             /** Digest At */
             digest_at?: string | null;
+            /** Next At */
+            next_at?: string | null;
             /**
              * Version
              * @default 1
@@ -5624,6 +5632,11 @@ export interface components {
              * @default 0
              */
             digest_days: number;
+            /**
+             * Next Days
+             * @default 0
+             */
+            next_days: number;
             /**
              * Mail To
              * @default

@@ -31,6 +31,7 @@ class WatchBody(Body):
     rescan_days: Every = 0
     records_days: Every = 0
     digest_days: Every = 0
+    next_days: Every = 0
     mail_to: Annotated[str, Field(max_length=1000)] = ""
     version: Version | None = None
 

@@ -88,10 +88,12 @@ CREATE TABLE watch (
   rescan_days INTEGER NOT NULL DEFAULT 0,
   records_days INTEGER NOT NULL DEFAULT 0,
   digest_days INTEGER NOT NULL DEFAULT 0,
+  next_days INTEGER NOT NULL DEFAULT 0,
   mail_to TEXT NOT NULL DEFAULT '',
   rescanned_at TEXT,
   looked_up_at TEXT,
   digest_at TEXT,
+  next_at TEXT,
   version INTEGER NOT NULL DEFAULT 1
 );
 INSERT INTO watch (id) VALUES (1);

@@ -22,12 +22,13 @@ export function WatchDialog({ close }: { close: () => void }) {
 
 const ROWS = [
   ["rescan_days", "Scan every application again", "rescanned_at"],
+  ["next_days", "Scan against the lines after the destinations", "next_at"],
   ["records_days", "Look up releases and support ends", "looked_up_at"],
   ["digest_days", "Make a digest of what changed", "digest_at"],
 ] as const;
 
 function Schedule({ watch, close }: { watch: Watch; close: () => void }) {
-  const [days, setDays] = useState<Record<string, string>>({ rescan_days: String(watch.rescan_days), records_days: String(watch.records_days), digest_days: String(watch.digest_days) });
+  const [days, setDays] = useState<Record<string, string>>({ rescan_days: String(watch.rescan_days), records_days: String(watch.records_days), digest_days: String(watch.digest_days), next_days: String(watch.next_days) });
   const [to, setTo] = useState(watch.mail_to);
   const client = useQueryClient();
   const toast = useToast();
