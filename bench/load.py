@@ -55,6 +55,10 @@ def views(rng: random.Random, slugs: Sequence[str]) -> dict[str, str]:
         "Work, far down": f"/api/v1/work?limit=100&offset={rng.randrange(0, 5000, 100)}",
         "Report of one": f"/api/v1/reports/applications/{slug}",
         "Files": f"{at}/files?limit=100",
+        "Waves": "/api/v1/waves",
+        "Forecast": "/api/v1/forecast",
+        "Who requires whom": "/api/v1/portfolio/links",
+        "Digest": "/api/v1/digest",
     }
 
 

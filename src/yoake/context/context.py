@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 import time
 from collections.abc import Callable, Hashable, Mapping
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from pathlib import Path
@@ -12,7 +13,7 @@ from typing import TYPE_CHECKING, Any, Final
 
 from yoake.context.memo import Memo
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.values.plans import StageDates
+from yoake.core.values.plans import Plan, StageDates
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.database import Database
@@ -44,7 +45,10 @@ class Context:
     ``windows``, ``grids``, ``deltas``, ``counted``, ``known``: packed windows of the Horizon, packages against stages, what else
     changes, findings by cause and the list of what is known, as last computed, so that the next window of them costs a look.
     ``waves``, ``planned``, ``planned_dates``, ``last_plan``: the portfolio as a problem, plans of it with their forecasts, the dates of
-    their stages, and the plan that was made last.
+    their stages, and the plan that was made last. ``planning``: one plans, the others wait for what was made.
+    ``behind``, ``renewing``: a thread that plans while the last plan is shown, and what it does.
+    ``asked_for``: the mark of the portfolio for which a better plan was asked for last.
+    ``outlines``, ``uses``: plans of applications by scan and version, and who requires whom by all newest scans.
     ``dates``: asks the plan of the portfolio for the dates of stages; None where nobody plans it.
     ``allowed``: folders that may be taken in and read, None for all.
     ``keep_scans``: how many of the newest scans of an application and destination keep what they found.
@@ -67,7 +71,13 @@ class Context:
     windows: Memo[Any] = field(default_factory=lambda: Memo(64), repr=False)
     counted: Memo[Any] = field(default_factory=lambda: Memo(256), repr=False)
     waves: Memo[Any] = field(default_factory=lambda: Memo(2), repr=False)
-    planned: Memo[Any] = field(default_factory=lambda: Memo(8), repr=False)
+    planned: Memo[Any] = field(default_factory=lambda: Memo(2), repr=False)
+    planning: threading.RLock = field(default_factory=threading.RLock, repr=False)
+    asked_for: str = ""
+    behind: ThreadPoolExecutor = field(default_factory=lambda: ThreadPoolExecutor(1, "behind"), repr=False)
+    renewing: Future[Any] | None = field(default=None, repr=False)
+    outlines: dict[int, tuple[tuple[int, int], Plan | None]] = field(default_factory=dict, repr=False)
+    uses: Memo[list[tuple[int, int]]] = field(default_factory=lambda: Memo(2), repr=False)
     planned_dates: Memo[Any] = field(default_factory=lambda: Memo(2), repr=False)
     last_plan: Any = field(default=None, repr=False)
     dates: Callable[[Context], DatesOfStages] | None = field(default=None, repr=False)

@@ -108,3 +108,9 @@ def events_of(db: Database, application_id: int, most: int = 100) -> list[Row]:
         "SELECT * FROM events WHERE application_id = :id ORDER BY id DESC LIMIT :most",
         {"id": application_id, "most": most},
     )
+
+
+def newest_of_all(db: Database) -> int:
+    """The number of the newest event: it grows with everything that people or scans change."""
+    row = db.one("SELECT max(id) AS id FROM events")
+    return int(row["id"] or 0) if row is not None else 0

@@ -225,7 +225,7 @@ def drop_what_if(connection: sqlite3.Connection, number: int) -> None:
 def required_libraries(db: Database) -> list[tuple[int, int]]:
     """(library, application that requires one of its modules directly), by their newest scans."""
     rows = db.all(
-        "WITH newest AS (SELECT ad.application_id AS id, (SELECT max(s.id) FROM scans s WHERE s.application_id = ad.application_id "
+        "WITH newest AS MATERIALIZED (SELECT ad.application_id AS id, (SELECT max(s.id) FROM scans s WHERE s.application_id = ad.application_id "
         "AND s.destination_id = ad.destination_id) AS scan FROM application_destinations ad JOIN applications a ON a.id = ad.application_id "
         "WHERE ad.is_current = 1 AND a.removed_at IS NULL) "
         "SELECT DISTINCT l.id AS library, u.id AS user FROM newest l JOIN offered o ON o.scan_id = l.scan "

@@ -274,14 +274,17 @@ def _to_destination(context: Context, mover: Mover, name: str, faults: list[str]
 def _with_people(inputs: PortfolioInputs, changes: WhatIf, faults: list[str], told: list[str]) -> PortfolioInputs:
     teams = {t.name.lower(): t for t in inputs.teams}
     movers = inputs.movers
-    assumed = {t.name.lower(): t for t in with_assumed(inputs.teams, movers) if t.assumed}
+    assumed: dict[str, list[Person]] = {}
+    for held in with_assumed(inputs.teams, movers):
+        if held.assumed:
+            assumed.setdefault(held.name.lower(), []).extend(held.people)
     for change in changes.capacity:
         key = change.team.lower()
         team = teams.get(key)
         if team is None or not key:
             faults.append(f"There is no team “{change.team}”.")
             continue
-        people = team.people or (assumed[key].people if key in assumed else ())
+        people = team.people or tuple(assumed.get(key, ()))
         others = tuple(p for p in people if p.name.lower() != change.person.lower())
         person = Person(name=change.person, days=change.days, since=change.since, until=change.until)
         teams[key] = replace(team, people=(*others, person) if change.days else others)

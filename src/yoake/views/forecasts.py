@@ -21,6 +21,7 @@ from yoake.views.wave_plans import Planned, planned
 
 _MOST_DRIVERS: Final = 8
 _WEEKS: Final = 156
+_DRAWN: Final = 1_000  # runs that tell what drives the last day, and what is left from week to week
 _NOTHING_YET: Final = Calibration(0, 0, 0)
 
 
@@ -170,7 +171,7 @@ def _application(problem: Problem, simulated: Simulated, slug: str, rows: list[i
     p50, p80, p95 = (axis.ends(t) for t in simulated.quantiles(rows))
     slacks = []
     for i in rows:
-        left = axis.ends(simulated.quantiles([i], (0.8,))[0])
+        left = axis.ends(float(simulated.by_stage[i][1]))
         slacks += [(max(due.end, axis.today) - left).days for due in problem.stages[i].dues if left is not None]
     first = problem.stages[rows[0]]
     return ApplicationForecast(
@@ -211,14 +212,15 @@ def _drivers(problem: Problem, simulated: Simulated) -> list[Driver]:
     """Stages whose own day goes with the day on which everything has arrived (rank correlation, squared and made shares)."""
     if not problem.stages:
         return []
-    last = simulated.live.max(axis=0)
+    drawn = simulated.live[:, :_DRAWN]
+    last = drawn.max(axis=0)
     finite = last < NEVER
     if finite.sum() < 10 or float(last[finite].std()) < 1e-9:
         return []
     whole = _ranks(last[finite])
     marks = []
     for i in range(len(problem.stages)):
-        own = simulated.live[i][finite]
+        own = drawn[i][finite]
         if float(own.std()) < 1e-9:
             continue
         marks.append((float(np.corrcoef(_ranks(own), whole)[0, 1]) ** 2, i))
@@ -250,11 +252,13 @@ def _cone(problem: Problem, simulated: Simulated) -> list[ConePoint]:
     axis = problem.axis
     effort = np.asarray([s.days50 for s in problem.stages])
     weeks = min(_WEEKS, int(min(max(simulated.quantiles(range(len(problem.stages)), (0.95,))[0], 1), _WEEKS)) + 2)
-    finished = np.clip(simulated.live, 0, weeks + 1).astype(np.int32)
+    drawn = simulated.live[:, :_DRAWN]
+    finished = np.clip(drawn, 0, weeks + 1).astype(np.int32)
     found = []
-    left = np.zeros((weeks + 2, simulated.live.shape[1]))
+    left = np.zeros((weeks + 2, drawn.shape[1]))
+    runs = np.arange(left.shape[1])
     for i, days in enumerate(effort):
-        np.add.at(left, (finished[i], np.arange(left.shape[1])), days)
+        left[finished[i], runs] += days  # each run once
     open_work = np.flip(np.cumsum(np.flip(left, axis=0), axis=0), axis=0)
     for week in range(weeks + 1):
         low, middle, high = np.quantile(open_work[week], (0.1, 0.5, 0.9))

@@ -9,7 +9,8 @@ from yoake.context.context import Context
 from yoake.core.portfolio.graph import portfolio_graph
 from yoake.formats.waves import mermaid_graph
 from yoake.store.applications import list_applications
-from yoake.store.waves import outside_applications, required_libraries
+from yoake.store.waves import outside_applications
+from yoake.views.portfolio_stages import uses_of
 from yoake.views.wave_plans import planned
 from yoake.views.waves import BridgeLane, bridge_lanes, last_of, wave_bars
 
@@ -47,7 +48,7 @@ def portfolio_links(context: Context) -> LinksView:
     """The graph of all applications that are looked after."""
     applications = list_applications(context.db)
     slugs = {a.id: a.slug for a in applications}
-    uses = [(slugs[lib], slugs[user]) for lib, user in required_libraries(context.db) if lib in slugs and user in slugs]
+    uses = [(slugs[lib], slugs[user]) for lib, user in uses_of(context) if lib in slugs and user in slugs]
     graph = portfolio_graph([a.slug for a in applications], uses)
     plan = planned(context)
     bars = wave_bars(plan.portfolio.problem, plan.waves.table, plan.simulated)

@@ -18,6 +18,7 @@ from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.plans import Plan, Stage
 from yoake.store.adopted_paths import every_adopted
 from yoake.store.applications import Application, list_applications
+from yoake.store.events import newest_of_all
 from yoake.store.scans import latest_marks, scan_outlines
 from yoake.store.teams import DaysOff, StoredTeam, list_days_off, list_teams, shares_of_teams
 from yoake.store.waves import Weight, fixed_stages, outside_applications, required_libraries, weights_of
@@ -63,13 +64,12 @@ def read_inputs(context: Context) -> PortfolioInputs:
     db, knowledge = context.db, context.knowledge
     applications = list_applications(db)
     marks = latest_marks(db)
-    scans = scan_outlines(db, [marks[a.id][0] for a in applications if a.id in marks])
+    plans = _plans(context, applications, marks)
     shares, weights, fixed = shares_of_teams(db), weights_of(db), fixed_stages(db)
     outside, adopted = outside_applications(db), every_adopted(db)
     movers, unplanned, arrived = [], [], []
     for a in applications:
-        scan = scans.get(marks[a.id][0]) if a.id in marks else None
-        plan = scan.outline if scan is not None else None
+        plan = plans.get(a.id)
         away = outside.get(a.id)
         if away is not None and away.arrived is not None:
             away = None  # their release is here: what is left of the path is ours
@@ -96,7 +96,7 @@ def read_inputs(context: Context) -> PortfolioInputs:
             arrived.append(a.slug)
         movers.append(mover)
     slugs = {a.id: a.slug for a in applications}
-    uses = [(slugs[lib], slugs[user]) for lib, user in required_libraries(db) if lib in slugs and user in slugs]
+    uses = [(slugs[lib], slugs[user]) for lib, user in uses_of(context) if lib in slugs and user in slugs]
     days = list_days_off(db)
     return PortfolioInputs(
         today=context.today,
@@ -107,6 +107,26 @@ def read_inputs(context: Context) -> PortfolioInputs:
         unplanned=tuple(unplanned),
         arrived=tuple(arrived),
     )
+
+
+def _plans(
+    context: Context, applications: Sequence[Application], marks: Mapping[int, tuple[int, int]]
+) -> dict[int, Plan | None]:
+    """The outline of the plan of each application; those that did not change are at hand."""
+    held = context.outlines
+    stale = [a.id for a in applications if a.id in marks and held.get(a.id, ((0, 0), None))[0] != marks[a.id]]
+    scans = scan_outlines(context.db, [marks[number][0] for number in stale])
+    for number in stale:
+        scan = scans.get(marks[number][0])
+        held[number] = (marks[number], scan.outline if scan is not None else None)
+    return {a.id: held[a.id][1] for a in applications if a.id in marks}
+
+
+def uses_of(context: Context) -> list[tuple[int, int]]:
+    """(library, its user); looked for again only when something was scanned, or heads elsewhere."""
+    marks = latest_marks(context.db)
+    key = tuple(sorted((number, scan) for number, (scan, _) in marks.items()))
+    return context.uses.get(key, lambda: required_libraries(context.db))
 
 
 def _teams(stored: Sequence[StoredTeam], days: Sequence[DaysOff], applications: Sequence[Application]) -> list[Team]:
@@ -183,10 +203,17 @@ def _mark(problem: Problem, teams: list[Team], inputs: PortfolioInputs) -> str:
 
 
 def portfolio_problem(context: Context) -> PortfolioProblem:
-    """The portfolio of today; made again only when something was written, the day or the knowledge changed."""
-    stamp = (context.db.changes, context.today, context.knowledge.digest)
-    held: PortfolioProblem = context.waves.get(stamp, lambda: pose(context, read_inputs(context)))
-    return held
+    """The portfolio of today; made again only when something happened, the day or the knowledge changed."""
+    with context.planning:
+        held: PortfolioProblem = context.waves.get(
+            portfolio_stamp(context), lambda: pose(context, read_inputs(context))
+        )
+        return held
+
+
+def portfolio_stamp(context: Context) -> tuple[object, ...]:
+    """What the portfolio depends on: whatever bears on it is an event."""
+    return (newest_of_all(context.db), context.today, context.knowledge.digest)
 
 
 def without(inputs: PortfolioInputs, slugs: frozenset[str]) -> PortfolioInputs:

@@ -14,7 +14,7 @@ from yoake.core.portfolio.stages import Problem
 from yoake.core.portfolio.waves import Waves, plan_waves, quick_waves
 from yoake.core.values.coordinates import Coordinate
 from yoake.store.waves import closed_with_minutes, newest_order, wave_order
-from yoake.views.portfolio_stages import PortfolioProblem, portfolio_problem
+from yoake.views.portfolio_stages import PortfolioProblem, portfolio_problem, portfolio_stamp
 
 SMALL: Final = 60
 """Stages up to which a plan is made while one waits for it."""
@@ -34,23 +34,53 @@ class Planned:
     final: bool
 
 
-def planned(context: Context) -> Planned:
-    """Today's plan, made again only when something it depends on changed."""
-    portfolio = portfolio_problem(context)
-    kept = wave_order(context.db, portfolio.mark)
-    lessons = lessons_of(context)
-    key = (portfolio.mark, kept is not None, lessons.steps, round(lessons.whole.mean, 6))
-    held: Planned = context.planned.get(key, lambda: _make(context, portfolio, lessons))
-    context.last_plan = held
-    return held
+def planned(context: Context, *, fresh: bool = False) -> Planned:
+    """Today's plan, made again only when something it depends on changed.
+
+    Of a large portfolio the plan of a moment ago is given while a new one is made behind, unless ``fresh`` is asked for.
+    """
+    stamp = _stamp(context)
+    held: tuple[tuple[object, ...], Planned] | None = context.last_plan
+    if held is not None and held[0] == stamp:
+        return held[1]
+    if held is not None and not fresh and _large(held[1]) and held[1].portfolio.inputs.today == context.today:
+        if context.renewing is None or context.renewing.done():
+            context.renewing = context.behind.submit(planned, context, fresh=True)
+        return held[1]
+    with context.planning:
+        held = context.last_plan
+        if held is not None and held[0] == stamp:
+            return held[1]
+        portfolio = portfolio_problem(context)
+        lessons = lessons_of(context)
+        key = (portfolio.mark, stamp[1], lessons.steps, round(lessons.whole.mean, 6))
+        made: Planned = context.planned.get(key, lambda: _make(context, portfolio, lessons))
+        context.last_plan = (stamp, made)
+        return made
+
+
+def is_renewed(context: Context) -> bool:
+    """Whether a newer plan is being made behind the one that is given."""
+    held = context.last_plan
+    return held is not None and held[0] != _stamp(context)
+
+
+def _large(plan: Planned) -> bool:
+    return len(plan.portfolio.problem.stages) > SMALL
+
+
+def _stamp(context: Context) -> tuple[object, ...]:
+    newest = newest_order(context.db)
+    return (portfolio_stamp(context), newest.at if newest is not None else "")
 
 
 def plan_at_hand(context: Context) -> Planned | None:
-    """Today's plan where it is quickly made; of a large portfolio the one that was made last, None before the first."""
-    if len(portfolio_problem(context).problem.stages) <= SMALL:
-        return planned(context)
-    last: Planned | None = context.last_plan
-    return last
+    """The plan where it is quickly made; of a large portfolio the one that was made last, None before the first."""
+    held = context.last_plan
+    if held is not None and _large(held[1]):
+        last: Planned = held[1]
+        return last
+    return planned(context) if len(portfolio_problem(context).problem.stages) <= SMALL else None
 
 
 def _make(context: Context, portfolio: PortfolioProblem, lessons: Lessons) -> Planned:

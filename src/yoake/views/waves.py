@@ -9,11 +9,12 @@ from datetime import date
 from itertools import groupby
 from typing import Final
 
+import numpy as np
 from pydantic import TypeAdapter
 
 from yoake.context.context import Context
 from yoake.core.portfolio.axis import Axis
-from yoake.core.portfolio.capacity import NEVER, Freeze, Team
+from yoake.core.portfolio.capacity import NEVER, Freeze, Numbers, Team
 from yoake.core.portfolio.explanation import held_by
 from yoake.core.portfolio.forecast import Simulated
 from yoake.core.portfolio.stages import Problem, WaveStage
@@ -22,7 +23,7 @@ from yoake.core.portfolio.waves import Waves, used
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.views.portfolio_stages import PortfolioProblem, Unplanned
-from yoake.views.wave_plans import Planned, planned
+from yoake.views.wave_plans import Planned, is_renewed, planned
 
 AT_RISK: Final = 0.2
 """Chance of missing a support end from which it is said in the heading: the 80 % date lies behind it."""
@@ -162,13 +163,16 @@ _VIEW: Final = TypeAdapter(WavesView)
 def packed_waves(context: Context) -> tuple[bytes, bool]:
     """The view as JSON, packed with gzip, with whether a better plan is worth looking for."""
     plan = planned(context)
-    key = ("waves", plan.portfolio.mark, id(plan))
-    packed: bytes = context.windows.get(key, lambda: gzip.compress(_VIEW.dump_json(waves_view(plan)), _LEVEL))
-    return packed, not plan.final
+    behind = is_renewed(context)
+    key = ("waves", plan.portfolio.mark, id(plan), behind)
+    packed: bytes = context.windows.get(
+        key, lambda: gzip.compress(_VIEW.dump_json(waves_view(plan, behind=behind)), _LEVEL)
+    )
+    return packed, not plan.final and not behind
 
 
-def waves_view(plan: Planned) -> WavesView:
-    """The view of a plan."""
+def waves_view(plan: Planned, *, behind: bool = False) -> WavesView:
+    """The view of a plan. ``behind``: a newer one is being made."""
     portfolio, waves, simulated = plan.portfolio, plan.waves, plan.simulated
     problem = portfolio.problem
     axis = problem.axis
@@ -192,7 +196,7 @@ def waves_view(plan: Planned) -> WavesView:
         arrival=arrival,
         gap=waves.gap,
         best=waves.best,
-        working=not plan.final,
+        working=behind or not plan.final,
         stages=len(problem.stages),
         late=sum(1 for _, wall in walls if not wall.past and wall.chance >= AT_RISK),
         arrived=len(portfolio.inputs.arrived),
@@ -249,9 +253,9 @@ def wave_bars(problem: Problem, table: Timetable, simulated: Simulated) -> list[
 def _lanes(problem: Problem, table: Timetable) -> list[int]:
     """Which of a team's lanes holds each stage: the first that is free when it begins, so that a team that does one thing has one row."""
     lanes = [0] * len(problem.stages)
-    free: dict[int, list[float]] = {}
+    free: dict[str, list[float]] = {}
     for i in sorted(range(len(lanes)), key=lambda i: (table.start[i], table.ready[i], i)):
-        held = free.setdefault(problem.team[i], [])
+        held = free.setdefault(problem.stages[i].team.lower(), [])
         at = next((n for n, until in enumerate(held) if until <= table.start[i] + 1e-6), len(held))
         if at == len(held):
             held.append(0.0)
@@ -263,28 +267,36 @@ def _teams(
     problem: Problem, waves: Waves, simulated: Simulated, bars: Sequence[WaveBar], weeks: int
 ) -> list[TeamWaves]:
     taken = used(problem, waves.table)
-    found = []
+    rows: dict[str, list[int]] = {}
+    for i, stage in enumerate(problem.stages):
+        rows.setdefault(stage.team.lower(), []).append(i)
+    crews: dict[str, list[int]] = {}
     for n, team in enumerate(problem.teams):
-        rows = [i for i, t in enumerate(problem.team) if t == n]
-        if not rows and team.assumed:
-            continue
-        if not rows and not team.people:
+        crews.setdefault(team.name.lower(), []).append(n)
+    found = []
+    for key, numbers in crews.items():
+        held, own = rows.get(key, []), [problem.teams[n] for n in numbers]
+        if not held and (own[0].assumed or not own[0].people):
             continue
         found.append(
             TeamWaves(
-                name=team.name,
-                people=_people(team),
-                days=round(sum(p.days for p in team.people) * (1 - team.features), 2),
-                assumed=team.assumed,
-                vendor=bool(rows) and all(problem.stages[i].waits is not None for i in rows),
-                features=team.features,
-                capacity=[round(float(d), 2) for d in problem.weekly[n][:weeks]],
-                used=[round(float(d), 2) for d in taken[n][:weeks]],
-                stages=sorted((bars[i] for i in rows), key=lambda b: (b.starts or date.max, b.name, b.number)),
-                walls=_walls(problem, simulated, rows),
+                name=own[0].name,
+                people=[line for team in own for line in _people(team)],
+                days=round(sum(p.days * (1 - team.features) for team in own for p in team.people), 2),
+                assumed=own[0].assumed,
+                vendor=bool(held) and all(problem.stages[i].waits is not None for i in held),
+                features=own[0].features,
+                capacity=_summed([problem.weekly[n] for n in numbers], weeks),
+                used=_summed([taken[n] for n in numbers], weeks),
+                stages=sorted((bars[i] for i in held), key=lambda b: (b.starts or date.max, b.name, b.number)),
+                walls=_walls(problem, simulated, held),
             )
         )
     return sorted(found, key=lambda t: (-max((w.chance for w in t.walls if not w.past), default=0.0), t.name))
+
+
+def _summed(weekly: Sequence[Numbers], weeks: int) -> list[float]:
+    return [round(float(days), 2) for days in np.sum(weekly, axis=0)[:weeks]]
 
 
 def _people(team: Team) -> list[str]:

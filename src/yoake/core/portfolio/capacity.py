@@ -51,9 +51,13 @@ class Freeze:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Team:
-    """Who works on what. ``features``: share of their days that features take. ``assumed``: nobody said who they are."""
+    """Who works on what. ``features``: share of their days that features take.
+
+    ``assumed``: nobody said who they are, so that each ``application`` of theirs has somebody with its own days a week.
+    """
 
     name: str
+    application: str = ""
     people: tuple[Person, ...] = ()
     away: tuple[Away, ...] = ()
     features: float = 0.0

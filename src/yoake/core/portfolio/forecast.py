@@ -11,6 +11,7 @@ import heapq
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Final
 
 import numpy as np
@@ -33,8 +34,11 @@ AWAY_MEAN: Final = 0.04
 AWAY_SPREAD: Final = 0.02
 """Share of days on which people are away without that having been planned, and how it differs from run to run."""
 
+PARTS: Final = (0.5, 0.8, 0.95)
+"""Shares of the runs at which dates are told."""
+
 _FAR: Final = 5_200.0
-Singles = NDArray[np.float64]
+Singles = NDArray[np.float32]
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,19 +61,28 @@ class Learnt:
         return self.teams.get(team, self.whole)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Simulated:
     """Runs of a forecast: when each stage was live (stages, runs), in weeks of the axis; NEVER where it does not come to that."""
 
     live: Singles
 
-    def quantiles(self, rows: Sequence[int], parts: Sequence[float] = (0.5, 0.8, 0.95)) -> list[float]:
+    @cached_property
+    def by_stage(self) -> Singles:
+        """When each stage is live at 50, 80 and 95 % of the runs (stages, 3)."""
+        count = self.live.shape[1]
+        kth = [min(count - 1, math.ceil(part * count) - 1) for part in PARTS]
+        return np.partition(self.live, kth, axis=1)[:, kth] if len(self.live) else np.zeros((0, 3), dtype=np.float32)
+
+    def quantiles(self, rows: Sequence[int], parts: Sequence[float] = PARTS) -> list[float]:
         """When the last of these stages is live, at these shares of the runs."""
         if not len(rows):
             return []
+        if len(rows) == 1 and tuple(parts) == PARTS:
+            return [float(t) for t in self.by_stage[rows[0]]]
         last = self.live[list(rows)].max(axis=0)
-        ranked = np.sort(last)
-        return [float(ranked[min(len(ranked) - 1, math.ceil(part * len(ranked)) - 1)]) for part in parts]
+        kth = [min(len(last) - 1, math.ceil(part * len(last)) - 1) for part in parts]
+        return [float(t) for t in np.partition(last, kth)[kth]]
 
     def missed(self, row: int, end: float) -> float:
         """Share of the runs in which a stage was live only after ``end``."""
@@ -81,8 +94,11 @@ def simulate(
 ) -> Simulated:
     """Simulate a plan. The same seed gives the same runs, whatever the capacity of the teams."""
     efforts = _Efforts(problem, learnt or Learnt(), runs, seed)
-    live = np.full((len(problem.stages), runs), NEVER)
-    levels: dict[int, Numbers] = {}  # of work that a lane of its team has done when a stage is live
+    live = np.full((len(problem.stages), runs), NEVER, dtype=np.float32)
+    levels: dict[
+        int, Numbers
+    ] = {}  # of work that a lane of its team has done when a stage is live, while it is waited for
+    waiting = [len(held) for held in problem.after]
     free = [[np.zeros(runs) for _ in range(team.lanes)] for team in problem.teams]
     begun = [np.zeros(runs) for _ in problem.teams]
     for i in _as_planned(problem, table):
@@ -94,6 +110,9 @@ def simulate(
         for j in problem.before[i]:
             alike = problem.team[j] == team
             np.maximum(begin, levels[j] if alike else curve.worked_all(np.minimum(live[j], _FAR)), out=begin)
+            waiting[j] -= 1
+            if not waiting[j]:
+                del levels[j]
         begun[team] = begin
         ready = begin + efforts(i)
         _take(free[team], ready)
@@ -103,6 +122,8 @@ def simulate(
         if problem.frozen[i]:
             live[i] = _after_freezes(problem, i, when)
             levels[i] = np.maximum(ready, curve.worked_all(np.minimum(live[i], _FAR)))
+        if not waiting[i]:
+            del levels[i]
     return Simulated(live)
 
 

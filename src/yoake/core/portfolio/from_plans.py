@@ -217,16 +217,24 @@ def _leaves(plan: Plan, ends: Ends) -> dict[int, list[Due]]:
 
 
 def with_assumed(teams: Sequence[Team], movers: Sequence[Mover]) -> list[Team]:
-    """All teams: of those of whom nobody said who they are, one lane for each application with the days it has a week."""
-    said = {team.name.lower(): team for team in teams if team.people}
+    """All teams: for those of whom nobody said who they are, somebody for each application with the days it has a week."""
+    said = {team.name.lower() for team in teams if team.people}
     shared = {team.name.lower(): team for team in teams}
     found = [team for team in teams if team.people]
-    assumed: dict[str, list[Person]] = {}
     for mover in movers:
         for name, share in mover.teams.items() if mover.outside is None and mover.moves else ():
-            if name.lower() not in said:
-                assumed.setdefault(name, []).append(Person(name=mover.name, days=mover.days * share))
-    for name, people in assumed.items():
-        away = shared[name.lower()].away if name.lower() in shared else shared[""].away if "" in shared else ()
-        found.append(Team(name=name, people=tuple(people), away=away, assumed=True))
+            if name.lower() in said:
+                continue
+            like = shared.get(name.lower(), shared.get("", Team(name="")))
+            person = Person(name=mover.name, days=mover.days * share)
+            found.append(
+                Team(
+                    name=name,
+                    application=mover.slug,
+                    people=(person,),
+                    away=like.away,
+                    features=like.features,
+                    assumed=True,
+                )
+            )
     return found

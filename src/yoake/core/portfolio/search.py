@@ -154,7 +154,7 @@ def _left(placing: Placing, part: Sequence[int]) -> tuple[object, ...]:
     """All of a beginning that what follows depends on: what is placed, the gaps, and when what is waited for is live."""
     gaps = []
     for team in dict.fromkeys(placing.problem.team[i] for i in part):
-        lanes, merged = placing.lanes[team], []
+        lanes, merged = placing.lanes.get(team, []), []
         for lane in lanes:
             joined: list[tuple[float, float]] = []
             for first, last in lane:

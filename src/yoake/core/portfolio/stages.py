@@ -81,10 +81,16 @@ class Problem:
         self.stages = tuple(stages)
         self.axis = axis
         self.index = {stage.key: i for i, stage in enumerate(self.stages)}
-        named = {team.name: team for team in teams}
-        self.teams = [named.get(n, Team(name=n)) for n in dict.fromkeys([*named, *(s.team for s in self.stages)])]
-        where = {team.name: i for i, team in enumerate(self.teams)}
-        self.team = [where[stage.team] for stage in self.stages]
+        self.teams = list(teams)
+        where = {(team.name.lower(), team.application): i for i, team in enumerate(self.teams)}
+        for stage in self.stages:
+            key = (stage.team.lower(), "")
+            if key not in where and (key[0], stage.application) not in where:
+                where[key] = len(self.teams)
+                self.teams.append(Team(name=stage.team))
+        self.team = [
+            where.get((s.team.lower(), s.application), where.get((s.team.lower(), ""), 0)) for s in self.stages
+        ]
         self.weekly: list[Numbers] = [weekly(team, axis) for team in self.teams]
         self.curves = [Curve(days, team.lanes, axis) for days, team in zip(self.weekly, self.teams, strict=True)]
         self.effort = [max(stage.days50, 0.0) / (1.0 - stage.features) for stage in self.stages]

@@ -38,7 +38,7 @@ class Placing:
         self._keeps = undo
         count = len(problem.stages)
         self.table = Timetable([NEVER] * count, [NEVER] * count, [NEVER] * count)
-        self.lanes: list[list[_Lane]] = [[[] for _ in range(team.lanes)] for team in problem.teams]
+        self.lanes: dict[int, list[_Lane]] = {}  # of the teams that something was placed in
         self.placed = [False] * count
         self._undo: list[tuple[int, _Lane | None, int, float]] = []
 
@@ -80,6 +80,11 @@ class Placing:
         self.table.cost -= cost
         self.placed[i] = False
 
+    def _lanes_of(self, team: int) -> list[_Lane]:
+        if team not in self.lanes:
+            self.lanes[team] = [[] for _ in range(self.problem.teams[team].lanes)]
+        return self.lanes[team]
+
     def _gap(self, i: int, begin: float) -> tuple[float, float, _Lane | None, int]:
         """The earliest stretch of a lane that is long enough: (start, ready, lane, place in it)."""
         problem = self.problem
@@ -90,7 +95,7 @@ class Placing:
         need = worked(begin) + effort
         soonest = when(need)
         best: tuple[float, float, _Lane | None, int] = (NEVER, NEVER, None, 0)
-        for lane in self.lanes[problem.team[i]]:
+        for lane in self._lanes_of(problem.team[i]):
             start, ready = begin, soonest
             at = bisect_right(lane, (start, NEVER))
             if at and lane[at - 1][1] > start + _EPS:

@@ -70,11 +70,15 @@ def quick_waves(problem: Problem, known: Sequence[int] = (), running: Running | 
 def _few(problem: Problem, found: Found) -> Found:
     """The same plan, the best in every part that has few stages."""
     place_of = {i: n for n, i in enumerate(found.order)}
+    alone = earliest_live(problem)
     order: list[int] = []
     best = True
     for part in problem.parts():
         held = sorted(part, key=place_of.__getitem__)
-        if len(part) > FEW:
+        least = sum(problem.cost(i, alone[i]) for i in part)
+        if sum(problem.cost(i, found.table.live[i]) for i in part) <= least + 1e-6:
+            pass  # nothing of it could be live any sooner
+        elif len(part) > FEW:
             best = False
         else:
             own = every_order(problem, part, Found(tuple(held), place(problem, held)))

@@ -12,10 +12,12 @@ from yoake.formats.digests import atom_feed, digest_mail, digest_page, digest_te
 from yoake.report.board import render_board
 from yoake.server.bodies import Body, Problem, Version
 from yoake.server.deps import ContextDep, Who
+from yoake.server.packed import packed
 from yoake.store.watch import Watch, read_watch
 from yoake.usecases.watch import addresses, period_of, set_watch
 from yoake.views.board import board
 from yoake.views.digest import Digest, digest
+from yoake.views.packed_views import packed_view
 
 router = APIRouter(tags=["watch"])
 Days = Annotated[int, Query(ge=1, le=366, description="How many days it looks back.")]
@@ -54,10 +56,11 @@ def put_watch(body: WatchBody, context: ContextDep, who: Who) -> Watch:
     return set_watch(context, Watch(**body.model_dump(exclude={"version"})), who, body.version)
 
 
-@router.get("/digest")
-def get_digest(context: ContextDep, days: Days = 7) -> Digest:
+@router.get("/digest", response_model=Digest)
+def get_digest(request: Request, context: ContextDep, days: Days = 7) -> Response:
     """What changed in the last days."""
-    return digest(context, days)
+    body = packed_view(context, f"digest {days}", lambda c: digest(c, days), Digest)
+    return packed(request, body, "application/json")
 
 
 @router.get("/digest/written", response_class=Response)

@@ -32,6 +32,7 @@ from yoake.usecases.set_capacity import (
 )
 from yoake.usecases.what_if import Comparison, changes_of, compare, keep, kept_what_ifs, throw_away
 from yoake.views.forecasts import ForecastView, forecast_view
+from yoake.views.packed_views import packed_view
 from yoake.views.portfolio_links import LinksView, portfolio_links
 from yoake.views.wave_calendar import waves_calendar
 from yoake.views.wave_plans import planned
@@ -47,8 +48,10 @@ Share = Annotated[float, Field(ge=0, le=0.95, allow_inf_nan=False)]
 def get_waves(request: Request, context: ContextDep, queue: QueueDep, who: Who) -> Response:
     """Who works on what in which week. Where a better plan can be looked for, that is asked for."""
     body, open_ended = packed_waves(context)
-    if open_ended:
-        queue.ask_waves(planned(context).portfolio.mark, who)
+    mark = planned(context).portfolio.mark
+    if open_ended and context.asked_for != mark:
+        context.asked_for = mark
+        queue.ask_waves(mark, who)
     return packed(request, body, "application/json")
 
 
@@ -86,16 +89,16 @@ def put_fixed(moving: Moving, context: ContextDep, who: Who) -> Response:
     return Response(status_code=204)
 
 
-@router.get("/forecast")
-def get_forecast(context: ContextDep) -> ForecastView:
+@router.get("/forecast", response_model=ForecastView)
+def get_forecast(request: Request, context: ContextDep) -> Response:
     """When each application arrives, and with which chance it misses a support end."""
-    return forecast_view(context)
+    return packed(request, packed_view(context, "forecast", forecast_view, ForecastView), "application/json")
 
 
-@router.get("/portfolio/links")
-def get_links(context: ContextDep) -> LinksView:
+@router.get("/portfolio/links", response_model=LinksView)
+def get_links(request: Request, context: ContextDep) -> Response:
     """Who requires whom."""
-    return portfolio_links(context)
+    return packed(request, packed_view(context, "links", portfolio_links, LinksView), "application/json")
 
 
 @router.post("/waves/what-if")
