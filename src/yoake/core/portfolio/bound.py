@@ -27,7 +27,7 @@ QUARTER: Final = 13
 SHARES: Final = (0.1, 0.25, 0.4, 0.5, 0.6, 0.75, 0.9)
 """Shares of a stage after which orders are tried."""
 
-GRIDS: Final = ((0.5, 0.05), (0.3, 0.03), (0.2, 0.02))
+GRIDS: Final = ((0.35, 0.035), (0.2, 0.02))
 """Finer and finer stretches: weeks of the first ones, and by how much each is longer than what lies before it."""
 
 _REST: Final = 1e-7

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import heapq
 import random
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -15,6 +16,8 @@ FEW: Final = 12
 
 _MOST_STATES: Final = 400_000  # that the search through all orders keeps; beyond it what was found is not called best
 _MEMORY: Final = 60  # tries ago
+_STRIDE: Final = 6  # stages of an order between two marks
+_NEVER: Final = 1e9
 _EPS: Final = 1e-9
 
 Running = Callable[[], bool]
@@ -184,48 +187,91 @@ def by_exchange(problem: Problem, found: Found, running: Running, seed: int = 1)
     parts = [sorted(part, key=place_of.__getitem__) for part in problem.parts() if len(part) > 1]
     if not parts:
         return found
-    held = [_Climb(Found(tuple(order), place(problem, order))) for order in parts]
+    least = _least(problem)
+    held = [_Climb(problem, order, least) for order in parts]
     weights = [len(order) for order in parts]
     while running():
         climb = held[draw.choices(range(len(parts)), weights)[0]]
-        moved = _moved(problem, climb.here, draw)
+        moved = _moved(problem, climb.order, climb.start, draw)
         if moved is not None:
-            climb.try_this(Found(tuple(moved), place(problem, moved)))
-    order = sequence(problem, [*(i for climb in held for i in climb.best.order), *found.order])
+            climb.try_this(moved)
+    order = sequence(problem, [*(i for climb in held for i in climb.best), *found.order])
     return Found(tuple(order), place(problem, order))
 
 
-class _Climb:
-    """Goes on from an order that is no worse than this or than the one some tries ago (late acceptance; Burke and Bykov, 2017)."""
+@dataclass(frozen=True, slots=True)
+class _Mark:
+    """How the lanes of a part were before the stage at a position of its order, and what all before it costs."""
 
-    def __init__(self, first: Found) -> None:
-        self.here = self.best = first
-        self.earlier = [first.table.cost] * _MEMORY
+    lanes: dict[int, list[list[tuple[float, float]]]]
+    cost: float
+    least: float  # of what comes after
+
+
+class _Climb:
+    """Goes on from an order that is no worse than this or than the one some tries ago (late acceptance; Burke and Bykov, 2017).
+
+    Only what comes after the first change is placed again, and no further than it can still be taken.
+    """
+
+    def __init__(self, problem: Problem, order: Sequence[int], least: Sequence[float]) -> None:
+        self.problem, self.least = problem, least
+        self.order: list[int] = list(order)
+        whole = sum(least[i] for i in order)
+        self.marks = [_Mark({}, 0.0, whole)]
+        self.start, self.live, self.cost = [0.0] * len(problem.stages), [0.0] * len(problem.stages), 0.0
+        made = self._placed(self.order, 0, float("inf"))
+        if made is not None:
+            self.start, self.live, self.cost, self.marks = made
+        self.best, self.best_cost = list(self.order), self.cost
+        self.earlier = [self.cost] * _MEMORY
         self.tries = 0
 
-    def try_this(self, other: Found) -> None:
-        at = self.tries % _MEMORY
-        if other.table.cost <= max(self.here.table.cost, self.earlier[at]) + _EPS:
-            self.here = other
-        if self.here.table.cost < self.best.table.cost - _EPS:
-            self.best = self.here
-        self.earlier[at] = self.here.table.cost
+    def _placed(
+        self, order: Sequence[int], at: int, limit: float
+    ) -> tuple[list[float], list[float], float, list[_Mark]] | None:
+        """The order placed from a position on: (start, live, cost, marks); None where it costs more than ``limit``."""
+        first = at // _STRIDE
+        mark = self.marks[first]
+        placing = Placing.on(self.problem, mark.lanes, self.start, self.live, mark.cost)
+        marks, left = self.marks[: first + 1], mark.least
+        for n in range(first * _STRIDE, len(order)):
+            if n % _STRIDE == 0 and n // _STRIDE == len(marks):
+                marks.append(_Mark(placing.copied_lanes(), placing.table.cost, left))
+            placing.put(order[n])
+            left -= self.least[order[n]]
+            if placing.table.cost + left > limit + _EPS:
+                return None
+        return placing.table.start, placing.table.live, placing.table.cost, marks
+
+    def try_this(self, moved: list[int]) -> None:
+        """Take another order where it is good enough."""
+        slot = self.tries % _MEMORY
+        changed = next((n for n, (a, b) in enumerate(zip(self.order, moved, strict=True)) if a != b), None)
+        if changed is not None:
+            made = self._placed(moved, changed, max(self.cost, self.earlier[slot]))
+            if made is not None:
+                self.start, self.live, self.cost, self.marks = made
+                self.order = moved
+                if self.cost < self.best_cost - _EPS:
+                    self.best, self.best_cost = list(moved), self.cost
+        self.earlier[slot] = self.cost
         self.tries += 1
 
 
-def _moved(problem: Problem, found: Found, draw: random.Random) -> list[int] | None:
+def _moved(problem: Problem, order: Sequence[int], start: Sequence[float], draw: random.Random) -> list[int] | None:
     """One stage before or after another of its team, near it in time; a whole run of one path goes along now and then."""
-    order, table = found.order, found.table
     i = order[draw.randrange(len(order))]
     team = problem.team[i]
     mates = [j for j in order if problem.team[j] == team and j != i]
     if not mates:
         return None
-    near = sorted(mates, key=lambda j: abs(table.start[j] - table.start[i]) if table.start[j] < 1e9 else 1e9)
-    j = near[min(int(draw.expovariate(0.15)), len(near) - 1)]
+    here = start[i]
+    far = min(int(draw.expovariate(0.15)), len(mates) - 1)
+    j = heapq.nsmallest(far + 1, mates, key=lambda j: abs(start[j] - here) if start[j] < _NEVER else _NEVER)[-1]
     along = {i}
     if draw.random() < 0.35:
-        before = table.start[j] < table.start[i]
+        before = start[j] < here
         own = problem.stages[i]
         for k in order:
             other = problem.stages[k]
@@ -233,5 +279,5 @@ def _moved(problem: Problem, found: Found, draw: random.Random) -> list[int] | N
             if same and (other.number <= own.number if before else other.number >= own.number) and k != j:
                 along.add(k)
     rest = [k for k in order if k not in along]
-    at = rest.index(j) + (0 if table.start[j] < table.start[i] else 1)
+    at = rest.index(j) + (0 if start[j] < here else 1)
     return sequence(problem, [*rest[:at], *(k for k in order if k in along), *rest[at:]])

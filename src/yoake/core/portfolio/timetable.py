@@ -7,7 +7,7 @@ among all orders there is one whose timetable is best (the serial scheme; Kolisc
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Final
 
@@ -33,14 +33,33 @@ class Placing:
     """A timetable in the making: stages are put in one by one. With ``undo`` they can be taken out again in the opposite order;
     without it stretches of a lane that touch become one, so that a gap is found at once."""
 
-    def __init__(self, problem: Problem, *, undo: bool = False) -> None:
+    def __init__(self, problem: Problem, *, undo: bool = False, table: Timetable | None = None) -> None:
         self.problem = problem
         self._keeps = undo
-        count = len(problem.stages)
-        self.table = Timetable([NEVER] * count, [NEVER] * count, [NEVER] * count)
+        count = 0 if table is not None else len(problem.stages)
+        self.table = table or Timetable([NEVER] * count, [NEVER] * count, [NEVER] * count)
         self.lanes: dict[int, list[_Lane]] = {}  # of the teams that something was placed in
         self.placed = [False] * count
         self._undo: list[tuple[int, _Lane | None, int, float]] = []
+
+    @classmethod
+    def on(
+        cls,
+        problem: Problem,
+        lanes: Mapping[int, list[_Lane]],
+        start: Sequence[float],
+        live: Sequence[float],
+        cost: float,
+    ) -> Placing:
+        """Go on from lanes as they were once, with the days of what was placed until then."""
+        made = cls(problem, table=Timetable(list(start), [], list(live), cost))
+        made.lanes = {team: [list(lane) for lane in held] for team, held in lanes.items()}
+        made.placed = []  # nobody asks: a whole order is placed
+        return made
+
+    def copied_lanes(self) -> dict[int, list[_Lane]]:
+        """The lanes as they are now."""
+        return {team: [list(lane) for lane in held] for team, held in self.lanes.items()}
 
     def earliest(self, i: int) -> float:
         """When all that a stage waits for is there."""
@@ -61,10 +80,13 @@ class Placing:
             lane.insert(at, (start, ready))
         elif lane is not None:
             _join(lane, at, start, ready)
-        table.start[i], table.ready[i], table.live[i] = start, ready, problem.live(i, ready)
+        table.start[i], table.live[i] = start, problem.live(i, ready)
+        if table.ready:
+            table.ready[i] = ready
         cost = problem.cost(i, table.live[i])
         table.cost += cost
-        self.placed[i] = True
+        if self.placed:
+            self.placed[i] = True
         if self._keeps:
             self._undo.append((i, lane, at, cost))
         return cost

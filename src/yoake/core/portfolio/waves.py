@@ -99,8 +99,8 @@ def plan_waves(
     first = quick_waves(problem, known)
     if first.best or not problem.stages:
         return first
-    found = by_exchange(problem, Found(first.order, first.table), lambda: clock() < seconds * 0.1)
-    bounds = _bounds(problem, found, seconds * 0.8, clock, each)
+    found = by_exchange(problem, Found(first.order, first.table), lambda: clock() < seconds * 0.05)
+    bounds = _bounds(problem, found, seconds * 0.65, clock, each)
     bound = sum(b.cost for b in bounds)
     found = _best_parts(problem, [found, *_as_begun(problem, found, bounds)])
     if found.table.cost - bound > _ENOUGH * bound:
@@ -122,7 +122,7 @@ def _bounds(problem: Problem, found: Found, deadline: float, clock: Clock, each:
     def doubt(team: int) -> float:
         return costs[team] - bounds[team].cost
 
-    for grid, whole, until in (*((grid, False, deadline * 0.8) for grid in GRIDS), (GRIDS[1], True, deadline)):
+    for grid, whole, until in (*((grid, False, deadline * 0.85) for grid in GRIDS), (GRIDS[0], True, deadline)):
 
         def one(
             team: int, grid: tuple[float, float] = grid, whole: bool = whole, until: float = until
