@@ -6,6 +6,7 @@ import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
+from typing import Final
 
 from yoake.context.context import Context
 from yoake.core.portfolio.axis import Axis
@@ -31,6 +32,8 @@ from yoake.views.portfolio_stages import NO_TEAM, PortfolioInputs, PortfolioProb
 from yoake.views.wave_plans import Planned, forecast_of, indices, plan_at_once, planned
 from yoake.views.wave_stories import SlipView, slip_views
 from yoake.views.waves import AT_RISK, Arrival
+
+_MOVED: Final = 0.01  # of a chance, from which it is told
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -124,13 +127,13 @@ def compare(context: Context, changes: WhatIf) -> Comparison:
             team=key[0],
             name=ECOSYSTEMS.spoken(key[1]),
             line=key[2],
-            end=key[3],
-            before=before.get(key),
-            after=after.get(key),
+            end=(after.get(key) or before[key])[0],
+            before=before[key][1] if key in before else None,
+            after=after[key][1] if key in after else None,
         )
         for key in {**before, **after}
-        if abs((before.get(key) or 0.0) - (after.get(key) or 0.0)) >= 0.01 or (key in before) != (key in after)
     ]
+    rows = [r for r in rows if r.before is None or r.after is None or abs(r.before - r.after) >= _MOVED]
     shared = [key for key in here.index if key in there.index]
     return Comparison(
         told=list(made.told),
@@ -154,21 +157,23 @@ def _on(here: Problem, then: Planned, shared: Sequence[str], now: Timetable) -> 
     return table
 
 
-_End = tuple[str, str, str, date]
+_End = tuple[str, str, str]
+"""Team, coordinate and line."""
 
 
-def _ends(problem: Problem, simulated: Simulated) -> dict[_End, float]:
-    """Chance of missing each support end that lies ahead, by team."""
-    found: dict[_End, float] = {}
+def _ends(problem: Problem, simulated: Simulated) -> dict[_End, tuple[date, float]]:
+    """The day of each support end that lies ahead, by team, and the chance of missing it."""
+    found: dict[_End, tuple[date, float]] = {}
     for i, stage in enumerate(problem.stages):
         for due, end in zip(stage.dues, problem.ends[i], strict=True):
             if due.end >= problem.axis.today:
-                key = (stage.team, due.coordinate, due.line, due.end)
-                found[key] = max(found.get(key, 0.0), simulated.missed(i, end))
+                key = (stage.team, due.coordinate, due.line)
+                day, chance = found.get(key, (due.end, 0.0))
+                found[key] = (min(day, due.end), max(chance, simulated.missed(i, end)))
     return found
 
 
-def _side(problem: Problem, table: Timetable, simulated: Simulated, ends: Mapping[_End, float]) -> Side:
+def _side(problem: Problem, table: Timetable, simulated: Simulated, ends: Mapping[_End, tuple[date, float]]) -> Side:
     axis = problem.axis
     days = [axis.ends(t) for t in simulated.quantiles(range(len(problem.stages)))] or [None, None, None]
     late = sum(
@@ -176,7 +181,7 @@ def _side(problem: Problem, table: Timetable, simulated: Simulated, ends: Mappin
     )
     return Side(
         arrival=Arrival(p50=days[0], p80=days[1], p95=days[2]),
-        at_risk=sum(1 for chance in ends.values() if chance >= AT_RISK),
+        at_risk=sum(1 for _, chance in ends.values() if chance >= AT_RISK),
         ends=len(ends),
         late_days=round(late),
         cost=round(table.cost, 2),

@@ -49,7 +49,7 @@ function Panel({ view, one, others, setKept }: { view: WavesView; one: KeptWhatI
   });
   return (
     <section aria-label="What if" className="foot-bar fixed inset-x-0 bottom-0 z-20 max-h-[50vh] overflow-y-auto border-t px-[22px] pt-3 pb-4 text-[14px]" style={{ background: "var(--sheet)", borderColor: "var(--line)" }}>
-      <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.35fr)_auto] gap-8">
+      <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.5fr)_auto] gap-7">
         <div>
           <div className="mb-1 flex items-baseline gap-3">
             <h2 className="text-[17px] font-bold">What if</h2>
@@ -70,7 +70,7 @@ function Panel({ view, one, others, setKept }: { view: WavesView; one: KeptWhatI
                 <span className="min-w-0 truncate" title={line.words}>
                   {line.words}
                 </span>
-                <button type="button" className="press-quiet text-[13px] underline" aria-label={`Take out: ${line.words}`} onClick={() => setChanges(removed(changes, line))}>
+                <button type="button" className="press-quiet text-[13px] whitespace-nowrap underline" aria-label={`Take out: ${line.words}`} onClick={() => setChanges(removed(changes, line))}>
                   take out
                 </button>
               </li>
@@ -107,7 +107,7 @@ function Beside({ found, today }: { found: Comparison; today: string }) {
   return (
     <div>
       {sides.map(([word, side, colour]) => (
-        <div key={word} className="mb-1 grid grid-cols-[76px_minmax(0,1fr)_236px] items-center gap-3">
+        <div key={word} className="mb-1 grid grid-cols-[76px_minmax(0,1fr)_286px] items-center gap-3">
           <span className="quiet text-right">{word}</span>
           <Track middle={at(side.arrival.p50)} spread={at(side.arrival.p80)} colour={colour} />
           <span className="whitespace-nowrap">
