@@ -18,6 +18,7 @@ _COMMANDS: Final = {
     "path": "yoake.cli.path",
     "edit": "yoake.cli.edit",
     "run": "yoake.cli.run",
+    "results": "yoake.cli.results",
     "ratchet": "yoake.cli.ratchet",
     "waves": "yoake.cli.waves",
     "forecast": "yoake.cli.waves",

@@ -13,6 +13,7 @@ from urllib.parse import urlsplit
 import structlog
 from starlette.responses import JSONResponse
 
+from yoake.formats.junit import MAX_FILE
 from yoake.server.address import API, versioned
 
 if TYPE_CHECKING:
@@ -32,6 +33,7 @@ MAX_UPLOAD: Final = 512 * 1024**2
 """Bytes of an uploaded archive, with some room for its envelope."""
 
 _UPLOADS: Final = f"{API}/intake/upload"
+_RESULTS: Final = "/results"  # of tests, two files
 _SAFE: Final = frozenset(("GET", "HEAD", "OPTIONS"))
 _REQUEST_ID: Final = re.compile(r"[A-Za-z0-9._-]{1,64}")
 _POLICY: Final = (
@@ -121,7 +123,9 @@ def _same_origin(headers: dict[bytes, str], host: str) -> bool:
 
 
 def _most(path: str) -> int:
-    return MAX_UPLOAD if path == _UPLOADS else MAX_BODY
+    if path == _UPLOADS:
+        return MAX_UPLOAD
+    return 2 * MAX_FILE + MAX_BODY if path.endswith(_RESULTS) else MAX_BODY
 
 
 def _problem(status: int, problem: str) -> JSONResponse:

@@ -7,16 +7,18 @@ from dataclasses import dataclass
 from pathlib import Path as FilePath
 from typing import Annotated, Final
 
-from fastapi import APIRouter, Path, Query, Response
+from fastapi import APIRouter, Form, Path, Query, Response, UploadFile
 from pydantic import BaseModel, Field
 
 from yoake.core.values.errors import BadInput, NotFound
+from yoake.formats.junit import MAX_FILE
 from yoake.server.bodies import Body, Named
 from yoake.server.deps import ContextDep, Number, QueueDep, Slug, Who
 from yoake.store.applications import get_application
 from yoake.store.jobs import get_job
 from yoake.store.runs import RunSettings
 from yoake.usecases.ask_runs import allow_runs, commands_of, forget_look, look_at_behaviour, run_requested
+from yoake.usecases.bring_results import bring_results
 from yoake.usecases.preflight import PreflightItem, preflight
 from yoake.views.proof import ProofView, RunView, proof, run_view
 
@@ -160,3 +162,19 @@ def delete_look(slug: Slug, key: Key, context: ContextDep, who: Who) -> Response
     """Take it back."""
     forget_look(context, slug, key, who)
     return Response(status_code=204)
+
+
+@router.post("/results", status_code=201)
+def post_results(
+    slug: Slug,
+    new: UploadFile,
+    commit: Annotated[str, Form(max_length=64)],
+    context: ContextDep,
+    who: Who,
+    old: UploadFile | None = None,
+    stage: Annotated[int, Form(ge=0, le=1000)] = 0,
+    machine: Annotated[str, Form(max_length=120)] = "another machine",
+) -> dict[str, int]:
+    """Bring in JUnit XML of tests that ran elsewhere on a commit: on the lines of a stage, and (``old``) on those before it."""
+    before = old.file.read(MAX_FILE + 1) if old is not None else None
+    return bring_results(context, slug, stage, commit, new.file.read(MAX_FILE + 1), before, machine, who)

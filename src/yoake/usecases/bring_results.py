@@ -1,0 +1,61 @@
+"""Results of tests that ran on another machine: JUnit files of both sides with the commit that ran, kept as a run like any other."""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+from yoake.context.context import Context
+from yoake.core.proof.comparing import compare, counted
+from yoake.core.values.errors import BadInput
+from yoake.core.values.plans import stage_key
+from yoake.core.values.runs import Command, Run, RunOutcome, Side
+from yoake.formats.junit import read_junit
+from yoake.store.applications import get_application
+from yoake.store.runs import RunRequest
+from yoake.usecases.ask_runs import keep_outcome, stage_of
+
+_COMMIT: Final = re.compile(r"[0-9a-f]{7,64}")
+
+
+def bring_results(
+    context: Context, slug: str, stage_number: int, commit: str, new: bytes, old: bytes | None, machine: str, who: str
+) -> dict[str, int]:
+    """Keep what another machine found; returns how many tests have which verdict. Raises NotFound and BadInput.
+
+    ``new``: JUnit XML on the lines of the stage (0: on today's); ``old``: on those before it, None where only one side ran.
+    ``machine``: where they ran, in words.
+    """
+    if not _COMMIT.fullmatch(commit):
+        raise BadInput(f"“{commit[:80]}” is no commit: give the hash that git says, at least 7 characters of it.")
+    application = get_application(context.db, slug)
+    _, stage = stage_of(context, application, stage_number)
+    named = {t.coordinate.purl for t in application.destination.targets}
+    lines = dict(stage.state) if stage is not None else {}
+    after = _run(
+        new, "the new results", f"stage {stage_number}" if stage is not None else "today", lines, commit, machine
+    )
+    before = _run(old, "the old results", "before it", {}, commit, machine) if old is not None else after
+    tests = compare([before], [after])
+    sides = (before,), (() if stage is None else (after,))
+    key = stage_key(stage, named) if stage is not None else ""
+    request = RunRequest(stage_number, key, "")
+    keep_outcome(context, application, request, RunOutcome(*sides, tests), f"commit:{commit}", who)
+    return {str(verdict): count for verdict, count in counted(tests).items()}
+
+
+def _run(data: bytes, name: str, label: str, lines: dict[str, str], commit: str, machine: str) -> Run:
+    tests = read_junit(data, name)
+    if not tests:
+        raise BadInput(f"{name} hold no test.")
+    failed = sum(1 for test in tests if test.outcome == "failed")
+    return Run(
+        side=Side(f"{label}, {machine}", lines),
+        command=Command(machine, (), why="results from outside"),
+        ended="failed" if failed else "passed",
+        code=1 if failed else 0,
+        seconds=sum(test.seconds for test in tests),
+        said=f"{failed} of {len(tests)} tests failed" if failed else "",
+        tests=tuple(tests),
+        identity=f"commit:{commit}",
+    )

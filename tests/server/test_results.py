@@ -1,0 +1,75 @@
+"""Results of tests from another machine, with the commit that ran, are a run like any other and prove a stage."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from starlette.testclient import TestClient
+
+from tests.conftest import git
+from tests.server.conftest import take
+
+API = "/api/v1"
+
+
+def junit(**tests: bool) -> bytes:
+    rows = "".join(
+        f'<testcase classname="desk" name="{name}" time="0.1">{"" if passed else "<failure message=&quot;no&quot;/>".replace("&quot;", chr(34))}</testcase>'
+        for name, passed in tests.items()
+    )
+    return f"<testsuites><testsuite>{rows}</testsuite></testsuites>".encode()
+
+
+@pytest.fixture
+def desk(client: TestClient, repository: Callable[[str, dict[str, str]], Path]) -> tuple[str, str]:
+    folder = repository("desk", {".python-version": "3.9\n", "desk/a.py": "import imp\n", "tests/test_a.py": "x = 1\n"})
+    return take(client, folder), git(folder, "rev-parse", "HEAD").strip()
+
+
+def send(client: TestClient, slug: str, commit: str, new: bytes, old: bytes | None = None, stage: int = 1) -> Any:
+    files = {"new": ("new.xml", new)} | ({"old": ("old.xml", old)} if old is not None else {})
+    return client.post(
+        f"{API}/applications/{slug}/results",
+        files=files,
+        data={"commit": commit, "stage": str(stage), "machine": "build 214"},
+    )
+
+
+def test_both_sides_are_compared_test_by_test_and_the_stage_shows_them(
+    client: TestClient, desk: tuple[str, str]
+) -> None:
+    slug, commit = desk
+    answer = send(client, slug, commit, junit(a=True, b=False), junit(a=True, b=True))
+    assert answer.status_code == 201
+    assert answer.json() == {"both": 1, "breaks": 1}
+    proof = client.get(f"{API}/applications/{slug}/proof").json()
+    run = client.get(f"{API}/applications/{slug}/runs/{proof['runs'][0]['id']}").json()
+    assert "build 214" in str(run)
+    answer = send(client, slug, commit, junit(a=True, b=True), junit(a=True, b=True))
+    assert answer.json() == {"both": 2}
+    items = [
+        item for stage in client.get(f"{API}/applications/{slug}/proof").json()["stages"] for item in stage["items"]
+    ]
+    assert "there" in str([item for item in items if "test" in str(item).lower()])
+
+
+@pytest.mark.parametrize(
+    ("commit", "new", "stage", "status"),
+    [
+        ("not a hash", junit(a=True), 1, 422),
+        ("abcdef1", b"<html/>", 1, 422),
+        ("abcdef1", b"<!DOCTYPE x [<!ENTITY a 'b'>]><testsuites/>", 1, 422),
+        ("abcdef1", junit(), 1, 422),
+        ("abcdef1", junit(a=True), 9, 422),
+    ],
+)
+def test_what_cannot_be_results_is_refused_with_words(
+    client: TestClient, desk: tuple[str, str], commit: str, new: bytes, stage: int, status: int
+) -> None:
+    answer = send(client, desk[0], commit, new, stage=stage)
+    assert answer.status_code == status
+    assert answer.json()["problem"]
+    assert client.get(f"{API}/applications/{desk[0]}/proof").json()["runs"] == []
