@@ -62,7 +62,7 @@ def test_from_a_repository_to_a_closed_step_and_a_report(
     page.press("button", "Scan again")
     page.running.settled()
     page.go("/applications/ticket-desk/work?state=closed")
-    page.sees("closed by a scan", "collections.Mapping → collections.abc.Mapping")
+    page.sees("closed: the last scan no longer finds it", "collections.Mapping → collections.abc.Mapping")
 
     page.press("link", "Report")
     until(lambda: page.driver.find_elements(By.TAG_NAME, "iframe"))

@@ -10,7 +10,7 @@ import pytest
 from starlette.testclient import TestClient
 
 from tests.conftest import git
-from tests.server.conftest import take
+from tests.server.conftest import settled, take
 
 API = "/api/v1"
 
@@ -73,3 +73,22 @@ def test_what_cannot_be_results_is_refused_with_words(
     assert answer.status_code == status
     assert answer.json()["problem"]
     assert client.get(f"{API}/applications/{desk[0]}/proof").json()["runs"] == []
+
+
+def test_commits_suggest_how_long_a_closed_step_took_and_nothing_is_written(
+    client: TestClient, desk: tuple[str, str], tmp_path: Path
+) -> None:
+    slug, _ = desk
+    step = next(s for s in client.get(f"{API}/work?slug={slug}&state=all").json()["rows"] if "imp" in s["title"])
+    at = f"{API}/steps/{step['id']}"
+    assert client.get(f"{at}/suggested-minutes").json()["why"] == "it is not closed yet"
+    folder = next(tmp_path.glob("**/desk/.git")).parent
+    for number in range(3):
+        (folder / "desk" / "a.py").write_text(f"x = {number}\n")
+        git(folder, "commit", "-qam", f"step {number}")
+    client.post(f"{API}/scans", json={"applications": [slug]})
+    settled(client)
+    found = client.get(f"{at}/suggested-minutes").json()
+    assert (found["commits"], found["why"]) == (3, "")
+    assert 30 <= found["minutes"] <= 31
+    assert client.get(at).json()["spent"] == 0

@@ -6,7 +6,8 @@ import hashlib
 import os
 import re
 import subprocess
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Final
 from urllib.parse import unquote
@@ -30,6 +31,7 @@ _SAFE: Final = (
     "safe.directory=*",
 )
 _CHUNK: Final = 64 * 1024
+_MAX_COMMITS: Final = 5_000  # of one step: nobody works through more
 _MAX_LISTING: Final = 100 * 1024**2  # bytes: 200,000 paths of 500
 _MAX_PATH: Final = 64 * 1024  # bytes of one path; systems allow 4,096
 _URL: Final = re.compile(r"^(https?|ssh|git|file)://|^[\w.-]+@[\w.-]+:")
@@ -104,6 +106,22 @@ class GitRepository:
         )
         known = ", ".join(heads.decode().split()) or "none: the repository has no commit yet"
         raise BadSource(f"There is no ref “{wanted}” here. Refs: {known}.")
+
+    def commit_times(self, commit: str, since: datetime, until: datetime, paths: Sequence[str]) -> list[datetime]:
+        """When the commits up to one were written that touch these paths (none: any), between two times. Raises BadSource."""
+        said = _git(
+            "log",
+            f"--max-count={_MAX_COMMITS}",
+            "--format=%at",
+            f"--since={since.isoformat()}",
+            f"--until={until.isoformat()}",
+            "--end-of-options",
+            commit,
+            "--",
+            *(f":(literal){path}" for path in paths),
+            folder=self.mirror,
+        )
+        return [datetime.fromtimestamp(int(row), UTC) for row in said.decode().split()]
 
     def tree(self, commit: str, inside: str = "", most: int = 200_000) -> Iterator[tuple[str, str, int, str]]:
         """(path, blob, size, mode) of every file of a commit, below a folder. Raises BadSource for more than ``most``.

@@ -40,6 +40,7 @@ import type {
   StageStory,
   Step,
   StoredTeam,
+  SuggestedMinutes,
   Token,
   Watch,
   WavesView,
@@ -220,3 +221,5 @@ export const compareQuery = (changes: WhatIf, mark: string) =>
 
 export const watchQuery = queryOptions({ queryKey: ["watch"], queryFn: () => call<Watch>("/watch") });
 export const inTimeQuery = (slug: string) => queryOptions({ queryKey: ["in-time", slug], queryFn: () => call<InTime>(`/applications/${slugged(slug)}/in-time`) });
+export const suggestedQuery = (step: number) =>
+  queryOptions({ queryKey: ["step", String(step), "suggested"], queryFn: () => call<SuggestedMinutes>(`/steps/${step}/suggested-minutes`), retry: false });

@@ -91,3 +91,4 @@ export type StoredTeam = Schemas["StoredTeam"];
 export type DaysOff = Schemas["DaysOff"];
 export type Watch = Schemas["Watch"];
 export type InTime = Schemas["InTime"];
+export type SuggestedMinutes = Schemas["SuggestedMinutes"];

@@ -9,6 +9,7 @@ from pydantic import Field
 
 from yoake.server.bodies import Body, Day, Named, Problem, Version
 from yoake.server.deps import ContextDep, Limit, Number, Offset, Who
+from yoake.usecases.suggest_minutes import SuggestedMinutes, suggest_minutes
 from yoake.usecases.track import change_step_fields
 from yoake.views.work import StepQuery, StepView, WorkView, one_step, work
 
@@ -44,6 +45,12 @@ def get_work(
 def get_one_step(number: Number, context: ContextDep) -> StepView:
     """One step."""
     return one_step(context, number)
+
+
+@router.get("/steps/{number}/suggested-minutes")
+def get_suggested(number: Number, context: ContextDep) -> SuggestedMinutes:
+    """How long a closed step may have taken, by its commits; nothing is written."""
+    return suggest_minutes(context, number)
 
 
 class StepConflict(Problem):

@@ -1,9 +1,10 @@
 /** One step: what closes it, who does it, by when, and what was noted. */
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link } from "react-router";
 
 import { currentOf, patch, problemOf } from "../../api/client";
+import { suggestedQuery } from "../../api/queries";
 import type { Step } from "../../api/types";
 import { Collisions } from "../../components/Collisions";
 import { useToast } from "../../components/Toasts";
@@ -91,6 +92,7 @@ export function StepEditor({ step }: { step: Step }) {
         Minutes it took <span className="quiet">(estimated {minutes(step.minutes)}; the forecast learns from it)</span>
         <input type="number" min="0" max="600000" step="1" className="field mt-1 w-full" value={spent} onChange={(e) => set("spent")(e.target.value)} />
       </label>
+      {step.state === "closed" && spent === "" && <Suggested step={step.id} take={set("spent")} />}
       <Collisions
         fields={collisions}
         words={WORDS}
@@ -111,5 +113,19 @@ export function StepEditor({ step }: { step: Step }) {
         )}
       </div>
     </form>
+  );
+}
+
+/** What the commits of a closed step say of the time it took: taken only when somebody does. */
+function Suggested({ step, take }: { step: number; take: (minutes: string) => void }) {
+  const found = useQuery(suggestedQuery(step)).data;
+  if (!found || found.why !== "") return null;
+  return (
+    <p className="quiet">
+      {found.commits === 1 ? "Its one commit suggests" : `Its ${found.commits} commits suggest`} {minutes(found.minutes)}.{" "}
+      <button type="button" className="underline decoration-dotted underline-offset-4" onClick={() => take(String(found.minutes))}>
+        Take it
+      </button>
+    </p>
   );
 }
