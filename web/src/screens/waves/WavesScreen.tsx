@@ -60,7 +60,7 @@ function Weeks({ view }: { view: WavesView }) {
   const width = Math.max(useWidth(measure, 1060), 320);
   const count = span === "all" ? view.weeks.length : Math.min(Number(span), view.weeks.length);
   const scale = useMemo(() => scaleOf(view.weeks, count, width), [view.weeks, count, width]);
-  const rows = useMemo(() => grouped(view.teams, group, text), [view.teams, group, text]);
+  const rows = useMemo(() => grouped(view.teams, group, text, view.bridges), [view.teams, group, text, view.bridges]);
   const choose = useCallback(
     (key: string, day: string | null = null) => {
       setStage(key);
@@ -84,7 +84,7 @@ function Weeks({ view }: { view: WavesView }) {
         <WavesNav />
         <span className="grow" />
         <Choice label="show" value={span} set={setSpan} options={SPANS} />
-        <Choice label="group" value={group} set={setGroup} options={[["team", "team"], ["application", "application"]]} />
+        <Choice label="group" value={group} set={setGroup} options={[["team", "team"], ["application", "application"], ["library", "library"]]} />
         <a className="press" href={`${API}/waves.ics`} download title="Stages and support ends as a calendar">
           Calendar
         </a>
@@ -94,12 +94,12 @@ function Weeks({ view }: { view: WavesView }) {
         <FilterField field={search} label="Filter stages" value={text} set={setText} width="w-44" />
       </div>
       <div className="sticky top-0 z-10 grid items-end border-b hair" style={{ gridTemplateColumns: `${LABEL}px 1fr`, background: "var(--paper)" }}>
-        <span className="quiet pb-1 text-[12.5px]">{group === "team" ? "team, days a week" : "application"}</span>
+        <span className="quiet pb-1 text-[12.5px]">{group === "team" ? "team, days a week" : group}</span>
         <div ref={measure}>
           <WeeksHead scale={scale} today={view.today} freezes={view.freezes} />
         </div>
       </div>
-      {rows.length === 0 && <p className="quiet py-8 text-center">No stage matches “{text}”.</p>}
+      {rows.length === 0 && <p className="quiet py-8 text-center">{text === "" ? "Nothing to show in these groups." : `No stage matches “${text}”.`}</p>}
       <Rows rows={rows} view={view} scale={scale} count={count} chosen={stage} moving={begins} choose={choose} strips={group === "team" && text === ""} />
       {group === "team" && text === "" && <BridgeLanes bridges={view.bridges} scale={scale} label={LABEL} />}
       <Words view={view} />

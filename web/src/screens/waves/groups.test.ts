@@ -25,4 +25,10 @@ describe("groups of the waves", () => {
     ]);
     expect(rows[0]?.stages[0]?.lane).toBe(0);
   });
+  it("puts a library over what waits for it, a lane each", () => {
+    const bridge = { library: "desk", slug: "desk", team: "Sales", coordinate: "p", name: "Python", lines: ["3.9", "3.13"], since: null, until: null, users: ["portal"] };
+    const rows = grouped(teams, "library", "", [bridge]);
+    expect(rows.map((r) => [r.name, r.people, r.stages.map((b) => [b.name, b.lane])])).toEqual([["desk", ["portal"], [["desk", 0], ["desk", 0], ["portal", 1]]]]);
+    expect(grouped(teams, "library", "")).toEqual([]);
+  });
 });

@@ -1,5 +1,5 @@
 /** Rows of the waves: teams as they are, or an application a row; only what matches the filter. */
-import type { TeamWaves, WaveBar } from "../../api/types";
+import type { TeamWaves, WaveBar, WavesView } from "../../api/types";
 
 /** Whether every word stands in what a stage says. */
 export function matches(bar: WaveBar, text: string): boolean {
@@ -10,9 +10,24 @@ export function matches(bar: WaveBar, text: string): boolean {
     .every((word) => whole.includes(word));
 }
 
-export function grouped(teams: TeamWaves[], group: string, text: string): TeamWaves[] {
+/** ``bridges``: libraries with their users, for the rows of “library”. */
+export function grouped(teams: TeamWaves[], group: string, text: string, bridges: WavesView["bridges"] = []): TeamWaves[] {
   const kept = text.trim() === "" ? teams : teams.map((team) => ({ ...team, stages: team.stages.filter((bar) => matches(bar, text)) })).filter((team) => team.stages.length > 0);
+  if (group === "library") return byLibrary(kept, bridges);
   return group === "application" ? byApplication(kept) : kept;
+}
+
+/** A library of our own with all that waits for it, each application on a lane of its own, the library first. */
+function byLibrary(teams: TeamWaves[], bridges: WavesView["bridges"]): TeamWaves[] {
+  const rows = byApplication(teams);
+  return [...new Set(bridges.map((bridge) => bridge.library))].sort().flatMap((library) => {
+    const names = [library, ...new Set(bridges.filter((bridge) => bridge.library === library).flatMap((bridge) => bridge.users))];
+    const held = names.flatMap((name) => rows.filter((row) => row.name === name));
+    const first = held[0];
+    if (!first) return [];
+    const stages = held.flatMap((row, lane) => row.stages.map((bar) => ({ ...bar, lane })));
+    return [{ ...first, name: library, people: names.slice(1), stages, walls: held.flatMap((row) => row.walls) }];
+  });
 }
 
 function byApplication(teams: TeamWaves[]): TeamWaves[] {
