@@ -8,18 +8,23 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from yoake.context.context import Context
-from yoake.core.values.errors import BadSource
+from yoake.core.values.errors import BadRecords, BadSource
 from yoake.runner.answers import write_whole
 from yoake.runner.home import default_home
-from yoake.store.database import Database
+from yoake.store.database import Database, examine, newest_schema
 
 
 @contextmanager
 def own_records() -> Iterator[Context]:
-    """The records, to read. Raises BadSource where there are none."""
+    """The records, to read. Raises BadSource where there are none, and BadRecords for those of an older version."""
     home = default_home()
     if not home.records.is_file():
         raise BadSource(f"There are no records in {home.folder}. YOAKE_HOME names another folder.")
+    if (at := examine(home.records)) < newest_schema():
+        raise BadRecords(
+            f"The records in {home.folder} are those of an older Yoake (schema {at}). Start “yoake serve” once: it makes a backup, and "
+            "brings them over."
+        )
     context = Context(home, Database(home.records, read_only=True), lambda: datetime.now(UTC))
     try:
         yield context

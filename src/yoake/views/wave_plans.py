@@ -80,7 +80,11 @@ def plan_at_hand(context: Context) -> Planned | None:
     if held is not None and _large(held[1]):
         last: Planned = held[1]
         return last
-    return planned(context) if len(portfolio_problem(context).problem.stages) <= SMALL else None
+    if len(portfolio_problem(context).problem.stages) <= SMALL:
+        return planned(context)
+    if context.renewing is None:
+        context.renewing = context.behind.submit(planned, context, fresh=True)
+    return None
 
 
 def _make(context: Context, portfolio: PortfolioProblem, lessons: Lessons) -> Planned:
