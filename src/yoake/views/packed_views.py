@@ -10,16 +10,20 @@ from pydantic import TypeAdapter
 
 from yoake.context.context import Context
 from yoake.views.portfolio_stages import portfolio_stamp
-from yoake.views.wave_plans import planned
+from yoake.views.wave_plans import SMALL, planned
 
 _LEVEL: Final = 3
 
 
 def packed_view(context: Context, name: str, make: Callable[[Context], Any], kind: Any) -> bytes:
-    """A view as JSON, packed with gzip. ``kind``: its type; ``name``: what tells it from others, with all that was asked for."""
+    """A view as JSON, packed with gzip. ``kind``: its type; ``name``: what tells it from others, with all that was asked for.
+
+    Of a large portfolio it stays while its plan does: a newer one is made behind, and nobody waits for it.
+    """
     plan = planned(context)
-    key = (name, portfolio_stamp(context), id(plan))
-    with context.planning:
+    large = len(plan.portfolio.problem.stages) > SMALL
+    key = (name, id(plan), context.today, () if large else portfolio_stamp(context))
+    with context.packing:
         body: bytes = context.windows.get(
             key, lambda: gzip.compress(TypeAdapter(kind).dump_json(make(context)), _LEVEL)
         )
