@@ -7,7 +7,7 @@ import time
 from datetime import date, timedelta
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given, note, settings
 from hypothesis import strategies as st
 
 from tests.core.portfolio.made import MONDAY, chain, problems, stage, team
@@ -106,6 +106,7 @@ def test_no_plan_costs_less_than_the_bound(problem: Problem) -> None:
                 for t in range(len(problem.teams))
             ]
             total = sum(bound.cost for bound in bounds if bound is not None)
+            note(f"{grid} {whole}: {problem.stages} {problem.teams}")
             assert total <= best.table.cost + 1e-3
 
 
