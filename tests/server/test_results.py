@@ -56,20 +56,29 @@ def test_both_sides_are_compared_test_by_test_and_the_stage_shows_them(
     assert "there" in str([item for item in items if "test" in str(item).lower()])
 
 
+def test_one_side_alone_proves_no_stage_but_says_how_today_is(client: TestClient, desk: tuple[str, str]) -> None:
+    slug, commit = desk
+    answer = send(client, slug, commit, junit(a=True))
+    assert answer.status_code == 422
+    assert "both sides" in answer.json()["problem"]
+    assert send(client, slug, commit, junit(a=True), stage=0).json() == {"both": 1}
+
+
 @pytest.mark.parametrize(
     ("commit", "new", "stage", "status"),
     [
         ("not a hash", junit(a=True), 1, 422),
-        ("abcdef1", b"<html/>", 1, 422),
-        ("abcdef1", b"<!DOCTYPE x [<!ENTITY a 'b'>]><testsuites/>", 1, 422),
-        ("abcdef1", junit(), 1, 422),
-        ("abcdef1", junit(a=True), 9, 422),
+        ("abcdef1", junit(a=True), 1, 422),
+        ("0" * 40, b"<html/>", 1, 422),
+        ("0" * 40, b"<!DOCTYPE x [<!ENTITY a 'b'>]><testsuites/>", 1, 422),
+        ("0" * 40, junit(), 1, 422),
+        ("0" * 40, junit(a=True), 9, 422),
     ],
 )
 def test_what_cannot_be_results_is_refused_with_words(
     client: TestClient, desk: tuple[str, str], commit: str, new: bytes, stage: int, status: int
 ) -> None:
-    answer = send(client, desk[0], commit, new, stage=stage)
+    answer = send(client, desk[0], commit, new, junit(a=True), stage=stage)
     assert answer.status_code == status
     assert answer.json()["problem"]
     assert client.get(f"{API}/applications/{desk[0]}/proof").json()["runs"] == []

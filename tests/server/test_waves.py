@@ -217,7 +217,7 @@ def test_minutes_said_at_steps_are_learnt_from(portfolio: TestClient, tmp_path: 
     assert {(row["group"], row["name"]) for row in found["lessons"]} == {
         ("team", "Sales"),
         ("kind", "removed"),
-        ("ecosystem", "generic"),
+        ("ecosystem", "python"),
     }
 
 

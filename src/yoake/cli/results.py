@@ -20,7 +20,8 @@ def results(
     new: Annotated[Path, typer.Option("--new", help="JUnit XML of the tests on the lines of the stage.")],
     commit: Annotated[str, typer.Option(help="The commit that ran.")],
     old: Annotated[
-        Path | None, typer.Option("--old", help="JUnit XML of the same tests on the lines before the stage.")
+        Path | None,
+        typer.Option("--old", help="JUnit XML of the same tests on the lines before the stage; a stage needs it."),
     ] = None,
     stage: Annotated[int, typer.Option(help="The number of the stage; 0 for today's lines.", min=0)] = 0,
     machine: Annotated[str, typer.Option(help="Where they ran, in words.")] = "another machine",

@@ -183,7 +183,8 @@ def list_destinations(db: Database) -> list[tuple[Destination, int]]:
     rows = db.all(
         "SELECT d.id, d.name, d.targets, COUNT(a.id) AS users FROM destinations d "
         "LEFT JOIN application_destinations ad ON ad.destination_id = d.id AND ad.is_current = 1 "
-        "LEFT JOIN applications a ON a.id = ad.application_id AND a.removed_at IS NULL GROUP BY d.id ORDER BY users DESC, d.name"
+        "LEFT JOIN applications a ON a.id = ad.application_id AND a.removed_at IS NULL "
+        "WHERE d.after_id IS NULL GROUP BY d.id ORDER BY users DESC, d.name"
     )
     return [(Destination(r["id"], r["name"], _targets(r["targets"])), r["users"]) for r in rows]
 
@@ -202,6 +203,21 @@ def ensure_destination(connection: sqlite3.Connection, name: str, targets: tuple
             "UPDATE destinations SET targets = :targets WHERE id = :id", {"targets": shown, "id": row["id"]}
         )
     return int(row["id"])
+
+
+def destination_after(connection: sqlite3.Connection, destination: Destination, targets: tuple[Target, ...]) -> int:
+    """The number of the lines that come after a destination; their own are replaced. It is in no list of destinations."""
+    shown = json.dumps([str(target) for target in targets])
+    row = connection.execute("SELECT id FROM destinations WHERE after_id = :id", {"id": destination.id}).fetchone()
+    if row is not None:
+        values = {"targets": shown, "id": row["id"]}
+        connection.execute("UPDATE destinations SET targets = :targets WHERE id = :id", values)
+        return int(row["id"])
+    cursor = connection.execute(
+        "INSERT INTO destinations (name, targets, after_id) VALUES (:name, :targets, :id)",
+        {"name": f"\n{destination.id}", "targets": shown, "id": destination.id},
+    )
+    return int(cursor.lastrowid or 0)
 
 
 def said_lines(db: Database, application_id: int) -> list[Target]:

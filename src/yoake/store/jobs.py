@@ -38,8 +38,8 @@ def add_knowing(connection: sqlite3.Connection, kind: str, subject: str, who: st
     return int(cursor.lastrowid or 0)
 
 
-def add_look_up(connection: sqlite3.Connection, application_id: int, who: str, at: str, kind: str = "records") -> int:
-    """Ask for the packages of an application to be looked up, or (``next``) for a scan against the lines after its destination.
+def add_application_job(connection: sqlite3.Connection, kind: str, application_id: int, who: str, at: str) -> int:
+    """Ask for the packages of an application to be looked up (``records``), or for a scan against the lines after its destination (``next``).
 
     A waiting or running request for the same is returned instead.
     """

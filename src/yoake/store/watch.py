@@ -142,11 +142,11 @@ def clear_before(db: Database, since: str) -> dict[int, float]:
 
 
 def beyond(db: Database, since: str) -> list[Row]:
-    """Applications scanned against a destination that is not their current one since a time: what fails and warns there."""
+    """Applications scanned against the lines after their destination since a time: what fails and warns there."""
     return db.all(
-        "SELECT a.name, a.slug, d.name AS destination, d.targets, s.errors, s.warnings, s.taken_at FROM scans s "
+        "SELECT a.name, a.slug, d.targets, s.errors, s.warnings, s.taken_at FROM scans s "
         "JOIN applications a ON a.id = s.application_id JOIN destinations d ON d.id = s.destination_id "
-        "WHERE a.removed_at IS NULL AND d.name LIKE 'After %' AND s.id = (SELECT max(id) FROM scans WHERE application_id = s.application_id "
+        "WHERE a.removed_at IS NULL AND d.after_id IS NOT NULL AND s.id = (SELECT max(id) FROM scans WHERE application_id = s.application_id "
         "AND destination_id = s.destination_id) AND s.taken_at >= :since ORDER BY s.errors DESC, a.name",
         {"since": since},
     )

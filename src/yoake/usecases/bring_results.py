@@ -15,7 +15,7 @@ from yoake.store.applications import get_application
 from yoake.store.runs import RunRequest
 from yoake.usecases.ask_runs import keep_outcome, stage_of
 
-_COMMIT: Final = re.compile(r"[0-9a-f]{7,64}")
+_COMMIT: Final = re.compile(r"[0-9a-f]{40}|[0-9a-f]{64}")
 
 
 def bring_results(
@@ -23,11 +23,13 @@ def bring_results(
 ) -> dict[str, int]:
     """Keep what another machine found; returns how many tests have which verdict. Raises NotFound and BadInput.
 
-    ``new``: JUnit XML on the lines of the stage (0: on today's); ``old``: on those before it, None where only one side ran.
+    ``new``: JUnit XML on the lines of the stage (0: on today's); ``old``: on those before it, which a stage needs.
     ``machine``: where they ran, in words.
     """
     if not _COMMIT.fullmatch(commit):
-        raise BadInput(f"“{commit[:80]}” is no commit: give the hash that git says, at least 7 characters of it.")
+        raise BadInput(f"“{commit[:80]}” is no commit: give the whole hash, as “git rev-parse HEAD” says it.")
+    if stage_number and old is None:
+        raise BadInput("A stage is proven by both sides: send the results on the lines before it too, as “old”.")
     application = get_application(context.db, slug)
     _, stage = stage_of(context, application, stage_number)
     named = {t.coordinate.purl for t in application.destination.targets}

@@ -7,10 +7,7 @@ from dataclasses import replace
 from yoake.context.context import Context
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.values.coordinates import Target, line_key
-from yoake.store.applications import Application, application_by_id, ensure_destination
-
-AFTER = "After "
-"""Begins the name of such a destination; the name of the one it comes after follows."""
+from yoake.store.applications import Application, application_by_id, destination_after
 
 
 def next_targets(knowledge: Knowledge, targets: tuple[Target, ...]) -> tuple[Target, ...]:
@@ -29,7 +26,6 @@ def heading_beyond(context: Context, application_id: int) -> Application | None:
     targets = next_targets(context.knowledge, application.destination.targets)
     if not targets:
         return None
-    name = f"{AFTER}{application.destination.name}"[:200]
     with context.db.write() as connection:
-        number = ensure_destination(connection, name, targets)
-    return replace(application, destination=replace(application.destination, id=number, name=name, targets=targets))
+        number = destination_after(connection, application.destination, targets)
+    return replace(application, destination=replace(application.destination, id=number, targets=targets))

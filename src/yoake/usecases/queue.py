@@ -28,9 +28,9 @@ from yoake.store.database import Row
 from yoake.store.edits import EditRequest, add_edit_job, edit_request, keep_proposal
 from yoake.store.events import Event, add_event
 from yoake.store.jobs import (
+    add_application_job,
     add_job,
     add_knowing,
-    add_look_up,
     count_jobs,
     get_job,
     requeue_interrupted,
@@ -144,14 +144,14 @@ class Queue:
     def ask_look_up(self, applications: list[Application], who: str) -> list[int]:
         """Ask for release records of all packages of applications that have none; what uses them is scanned again afterwards."""
         with self.context.db.write() as connection:
-            jobs = [add_look_up(connection, a.id, who, self.context.stamp) for a in applications]
+            jobs = [add_application_job(connection, "records", a.id, who, self.context.stamp) for a in applications]
         self._changed()
         return jobs
 
     def ask_next(self, applications: list[Application], who: str) -> list[int]:
         """Ask for scans against the lines after the destinations of applications."""
         with self.context.db.write() as connection:
-            jobs = [add_look_up(connection, a.id, who, self.context.stamp, "next") for a in applications]
+            jobs = [add_application_job(connection, "next", a.id, who, self.context.stamp) for a in applications]
         self._changed()
         return jobs
 

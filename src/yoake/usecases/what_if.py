@@ -11,7 +11,7 @@ from typing import Final
 from yoake.context.context import Context
 from yoake.core.portfolio.axis import Axis
 from yoake.core.portfolio.capacity import Freeze, Person, Team
-from yoake.core.portfolio.forecast import Simulated
+from yoake.core.portfolio.forecast import Simulated, simulate
 from yoake.core.portfolio.from_plans import Mover, with_assumed
 from yoake.core.portfolio.stages import Due, Problem, WaveStage
 from yoake.core.portfolio.timetable import Timetable, place, sequence
@@ -26,12 +26,12 @@ from yoake.store.applications import get_application, list_destinations
 from yoake.store.database import Connection
 from yoake.store.events import Event, add_event
 from yoake.store.scans import latest_scan
-from yoake.store.waves import StoredWhatIf, drop_what_if, keep_what_if, list_what_ifs, what_if_by_id
+from yoake.store.waves import StoredWhatIf, drop_what_if, keep_what_if, what_if_by_id
 from yoake.views.alternatives import look_at
 from yoake.views.portfolio_stages import NO_TEAM, PortfolioInputs, PortfolioProblem, read_inputs, staged_inputs
-from yoake.views.wave_plans import Planned, forecast_of, indices, plan_at_once, planned
+from yoake.views.wave_plans import Planned, indices, plan_at_once, planned
 from yoake.views.wave_stories import SlipView, slip_views
-from yoake.views.waves import AT_RISK, Arrival
+from yoake.views.waves import AT_RISK, Arrival, day_text
 
 _MOVED: Final = 0.01  # of a chance, from which it is told
 
@@ -105,7 +105,7 @@ def plan_what_if(context: Context, changes: WhatIf) -> WhatIfPlan:
     known = indices(problem, [plan.portfolio.problem.stages[i].key for i in plan.waves.order])
     waves = _first(problem, known, changes, told) if changes.first else plan_at_once(problem, known)
     began = time.perf_counter()
-    simulated = forecast_of(problem, waves, plan.lessons.learnt)
+    simulated = simulate(problem, waves.table, plan.lessons.learnt)
     portfolio = PortfolioProblem(inputs, problem, made.bridging, made.unserved, "what if")
     seconds = time.perf_counter() - began
     return WhatIfPlan(Planned(portfolio, waves, simulated, seconds, plan.lessons, final=True), tuple(told))
@@ -243,7 +243,7 @@ class _Applications:
         else:
             fixed = {k: d for k, d in mover.fixed.items() if k != key} | ({key: fix.begins} if fix.begins else {})
             self.movers[mover.slug] = replace(mover, fixed=fixed)
-            self.told.append(f"{mover.name} {fix.stage} {'on ' + _day(fix.begins) if fix.begins else 'let go'}")
+            self.told.append(f"{mover.name} {fix.stage} {'on ' + day_text(fix.begins) if fix.begins else 'let go'}")
 
 
 def _plan_of_choice(context: Context, way: StrategyChange, faults: list[str]) -> Plan | None:
@@ -293,7 +293,7 @@ def _with_people(inputs: PortfolioInputs, changes: WhatIf, faults: list[str], to
         others = tuple(p for p in people if p.name.lower() != change.person.lower())
         person = Person(name=change.person, days=change.days, since=change.since, until=change.until)
         teams[key] = replace(team, people=(*others, person) if change.days else others)
-        since = f" from {_day(change.since)}" if change.since else ""
+        since = f" from {day_text(change.since)}" if change.since else ""
         told.append(f"{change.person} with {change.days:g} days a week in {team.name}{since}")
     for features in changes.features:
         team = teams.get(features.team.lower())
@@ -316,7 +316,7 @@ def _with_days(inputs: PortfolioInputs, changes: WhatIf, faults: list[str], told
         else:
             freeze = Freeze(first=change.first, last=change.last, title=change.title)
             freezes[change.application] = (*freezes.get(change.application, ()), freeze)
-            told.append(f"{change.title} from {_day(change.first)} to {_day(change.last)}")
+            told.append(f"{change.title} from {day_text(change.first)} to {day_text(change.last)}")
     unknown = {d.application for d in changes.dates} - slugs - {""}
     faults.extend(f"There is no application “{slug}” in the plan." for slug in sorted(unknown))
     return replace(inputs, freezes=freezes)
@@ -327,7 +327,7 @@ def _with_ends(stages: Sequence[WaveStage], changes: WhatIf, told: list[str]) ->
     for change in changes.dates:
         purl = ECOSYSTEMS.canonical(parse_coordinate(change.coordinate)).purl
         ends[change.application, purl, change.line] = change.end
-        told.append(f"{ECOSYSTEMS.spoken(purl)} {change.line} supported until {_day(change.end)}")
+        told.append(f"{ECOSYSTEMS.spoken(purl)} {change.line} supported until {day_text(change.end)}")
     if not ends:
         return list(stages)
 
@@ -372,10 +372,6 @@ def _first(problem: Problem, known: Sequence[int], changes: WhatIf, told: list[s
     return Waves(tuple(order), place(problem, order), None, best=False)
 
 
-def _day(day: date) -> str:
-    return f"{day:%-d %b %Y}"
-
-
 def keep(context: Context, name: str, changes: WhatIf, who: str) -> StoredWhatIf:
     """Keep a what-if under a name. Raises BadInput for one that changes nothing or cannot be."""
     if changes.empty:
@@ -397,14 +393,3 @@ def throw_away(context: Context, number: int, who: str) -> None:
 
 def _event(context: Context, connection: Connection, who: str, name: str, what: str) -> None:
     add_event(connection, Event(at=context.stamp, who=who, subject=f"what if {name}", what=what))
-
-
-def kept_what_ifs(context: Context) -> list[StoredWhatIf]:
-    """What-ifs that were kept."""
-    return list_what_ifs(context.db)
-
-
-def changes_of(context: Context, number: int) -> tuple[StoredWhatIf, WhatIf]:
-    """A kept what-if with its changes. Raises NotFound."""
-    held = what_if_by_id(context.db, number)
-    return held, WhatIf.model_validate_json(held.changes)

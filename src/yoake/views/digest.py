@@ -10,6 +10,7 @@ from typing import Final
 from yoake.context.context import Context
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import parse_target
+from yoake.formats.waves import percent
 from yoake.store.applications import list_applications
 from yoake.store.watch import beyond, clear_before, counted_events, forecasts_before, reopened_since
 from yoake.store.waves import outside_applications
@@ -112,9 +113,9 @@ def _newly_late(context: Context, bars: dict[str, WaveBar], since: date) -> list
         kept = before.get((numbers[bar.application], bar.key.split("|")[1]))
         if kept is not None and (kept.late is None or kept.late >= AT_RISK):
             continue
-        was = f", {kept.late:.0%} before".replace("%", " %") if kept is not None and kept.late is not None else ""
-        text = f"{bar.name} {bar.number} ({bar.title}) misses a support end with {bar.late:.0%}{was}".replace("%", " %")
-        found.append(DigestLine(text=text.replace("  %", " %"), slug=bar.application, day=bar.p80))
+        was = f", {percent(kept.late)} before" if kept is not None and kept.late is not None else ""
+        text = f"{bar.name} {bar.number} ({bar.title}) misses a support end with {percent(bar.late)}{was}"
+        found.append(DigestLine(text=text, slug=bar.application, day=bar.p80))
     return found
 
 
@@ -157,7 +158,7 @@ def _trend(context: Context, since: date) -> list[DigestLine]:
     found = []
     for a in list_applications(context.db):
         if a.id in before and abs(after[a.id] - before[a.id]) >= _BETTER:
-            text = f"{a.name}: {before[a.id]:.0%} known to hold, now {after[a.id]:.0%}".replace("%", " %")
+            text = f"{a.name}: {percent(before[a.id])} known to hold, now {percent(after[a.id])}"
             found.append(DigestLine(text=text, slug=a.slug))
     return found
 

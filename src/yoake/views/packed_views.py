@@ -22,7 +22,7 @@ def packed_view(context: Context, name: str, make: Callable[[Context], Any], kin
     """
     plan = planned(context)
     large = len(plan.portfolio.problem.stages) > SMALL
-    key = (name, id(plan), context.today, () if large else portfolio_stamp(context))
+    key = (name, plan.identity, context.today, () if large else portfolio_stamp(context))
     with context.packing:
         body: bytes = context.windows.get(
             key, lambda: gzip.compress(TypeAdapter(kind).dump_json(make(context)), _LEVEL)

@@ -56,6 +56,7 @@ def portfolio_links(context: Context) -> LinksView:
     own: dict[str, list[date | None]] = {}
     for bar in bars:
         own.setdefault(bar.application, []).append(bar.live)
+    libraries = {library for library, _ in graph.uses}
     rows = [
         LinkedApplication(
             slug=a.slug,
@@ -63,7 +64,7 @@ def portfolio_links(context: Context) -> LinksView:
             team=a.team,
             layer=place.layer,
             circle=place.circle,
-            library=any(lib == a.slug for lib, _ in graph.uses),
+            library=a.slug in libraries,
             vendor=outside[a.id].vendor if a.id in outside else "",
             arrives=last_of(own.get(a.slug, [])),
             stages=len(own.get(a.slug, [])),

@@ -67,6 +67,9 @@ def read_inputs(context: Context) -> PortfolioInputs:
     plans = _plans(context, applications, marks)
     shares, weights, fixed = shares_of_teams(db), weights_of(db), fixed_stages(db)
     outside, adopted = outside_applications(db), every_adopted(db)
+    begins: dict[int, dict[str, date]] = {}
+    for (number, key), day in fixed.items():
+        begins.setdefault(number, {})[key] = day.begins
     movers, unplanned, arrived = [], [], []
     for a in applications:
         plan = plans.get(a.id)
@@ -89,7 +92,7 @@ def read_inputs(context: Context) -> PortfolioInputs:
             taken=(a.id, a.destination.id) in adopted,
             features=weights[a.id].features if a.id in weights else 0.0,
             late=weights.get(a.id, Weight(features=0.0, late=1.0)).late,
-            fixed={key: day.begins for (number, key), day in fixed.items() if number == a.id},
+            fixed=begins.get(a.id, {}),
             outside=Awaited(vendor=away.vendor, promised=away.promised) if away is not None else None,
         )
         if not mover.moves and mover.outside is None:
@@ -214,16 +217,6 @@ def portfolio_problem(context: Context) -> PortfolioProblem:
 def portfolio_stamp(context: Context) -> tuple[object, ...]:
     """What the portfolio depends on: whatever bears on it is an event."""
     return (newest_of_all(context.db), context.today, context.knowledge.digest)
-
-
-def without(inputs: PortfolioInputs, slugs: frozenset[str]) -> PortfolioInputs:
-    """The same without some applications."""
-    return replace(inputs, movers=tuple(m for m in inputs.movers if m.slug not in slugs))
-
-
-def with_plan(inputs: PortfolioInputs, slug: str, plan: Plan) -> PortfolioInputs:
-    """The same with another plan for one application."""
-    return replace(inputs, movers=tuple(replace(m, plan=plan) if m.slug == slug else m for m in inputs.movers))
 
 
 def with_fixed(inputs: PortfolioInputs, slug: str, stage: str, begins: date | None) -> PortfolioInputs:

@@ -20,7 +20,7 @@ def stage_dates(context: Context) -> DatesOfStages:
     plan = plan_at_hand(context)
     if plan is None:
         return _NONE
-    key = ("dates", id(plan))
+    key = plan.identity
     dates: dict[str, dict[int, StageDates]] = context.planned_dates.get(key, lambda: _dates(plan))
     return dates, plan.portfolio.mark
 

@@ -8,11 +8,11 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from yoake.context.context import Context
-from yoake.core.portfolio.forecast import RUNS, Learnt, Simulated, simulate
+from yoake.core.portfolio.forecast import Simulated, simulate
 from yoake.core.portfolio.learning import Closed, Lessons, learn
 from yoake.core.portfolio.stages import Problem
 from yoake.core.portfolio.waves import Waves, plan_waves, quick_waves
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.registered import ECOSYSTEMS
 from yoake.store.waves import closed_with_minutes, newest_order, wave_order
 from yoake.views.portfolio_stages import PortfolioProblem, portfolio_problem, portfolio_stamp
 
@@ -24,7 +24,7 @@ _AT_ONCE: Final = 1.0  # seconds for that
 
 @dataclass(frozen=True, slots=True)
 class Planned:
-    """A plan of the portfolio with its forecast. ``final``: nobody looks for a better one any more."""
+    """A plan of the portfolio with its forecast. ``final``: nobody looks for a better one any more. ``identity``: tells it from others."""
 
     portfolio: PortfolioProblem
     waves: Waves
@@ -32,6 +32,7 @@ class Planned:
     seconds: float
     lessons: Lessons
     final: bool
+    identity: str = ""
 
 
 def planned(context: Context, *, fresh: bool = False) -> Planned:
@@ -54,7 +55,9 @@ def planned(context: Context, *, fresh: bool = False) -> Planned:
         portfolio = portfolio_problem(context)
         lessons = lessons_of(context)
         key = (portfolio.mark, stamp[1], lessons.steps, round(lessons.whole.mean, 6))
-        made: Planned = context.planned.get(key, lambda: _make(context, portfolio, lessons))
+        made: Planned = context.planned.get(
+            key, lambda: replace(_make(context, portfolio, lessons), identity=repr(key))
+        )
         context.last_plan = (stamp, made)
         return made
 
@@ -93,8 +96,8 @@ def _make(context: Context, portfolio: PortfolioProblem, lessons: Lessons) -> Pl
     if kept is not None:
         order = indices(problem, kept.stages)
         made = quick_waves(problem, order)
-        best = made.best or (kept.best and len(order) == len(problem.stages))
-        waves, final = Waves(made.order, made.table, made.bound if made.best else kept.bound, best), True
+        bound = made.bound if made.best else kept.bound
+        waves, final = Waves(made.order, made.table, bound, made.best or kept.best), True
     elif len(problem.stages) <= SMALL:
         waves, final = plan_at_once(problem), True
     else:
@@ -140,13 +143,8 @@ def closed_steps(context: Context) -> list[Closed]:
             estimated=row["minutes"],
             spent=row["spent"],
             kind=row["kind"],
-            ecosystem=Coordinate(row["coordinate"]).type if row["coordinate"] else "",
+            ecosystem=ECOSYSTEMS.language_of(row["coordinate"]) if row["coordinate"] else "",
             team=row["team"],
         )
         for row in closed_with_minutes(context.db)
     ]
-
-
-def forecast_of(problem: Problem, waves: Waves, learnt: Learnt, runs: int = RUNS) -> Simulated:
-    """The forecast of another plan."""
-    return simulate(problem, waves.table, learnt, runs)

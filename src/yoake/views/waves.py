@@ -164,7 +164,7 @@ def packed_waves(context: Context) -> tuple[bytes, bool]:
     """The view as JSON, packed with gzip, with whether a better plan is worth looking for."""
     plan = planned(context)
     behind = is_renewed(context)
-    key = ("waves", plan.portfolio.mark, id(plan), behind)
+    key = ("waves", plan.identity, behind)
     packed: bytes = context.windows.get(
         key, lambda: gzip.compress(_VIEW.dump_json(waves_view(plan, behind=behind)), _LEVEL)
     )
@@ -187,7 +187,7 @@ def waves_view(plan: Planned, *, behind: bool = False) -> WavesView:
     arrival = Arrival(**dict(zip(("p50", "p80", "p95"), map(axis.ends, whole), strict=False))) if whole else _NO_ARRIVAL
     return WavesView(
         heading=_heading(walls, portfolio),
-        subheading=_subheading(problem, teams, arrival, waves, plan.final),
+        subheading=_subheading(problem, teams, arrival, waves, plan.final, len(portfolio.inputs.unplanned)),
         today=axis.today,
         weeks=weeks,
         teams=teams,
@@ -441,7 +441,9 @@ def _heading(walls: Sequence[tuple[TeamWaves, Wall]], portfolio: PortfolioProble
     return f"{_count(len(risky)).capitalize()} of {_count(len(ahead))} support ends {'is' if len(risky) == 1 else 'are'} at risk: {said}.{tail}"
 
 
-def _subheading(problem: Problem, teams: Sequence[TeamWaves], arrival: Arrival, waves: Waves, final: bool) -> str:
+def _subheading(
+    problem: Problem, teams: Sequence[TeamWaves], arrival: Arrival, waves: Waves, final: bool, unplanned: int
+) -> str:
     if not problem.stages:
         return ""
     stages, groups = len(problem.stages), len({s.team for s in problem.stages})
@@ -455,6 +457,10 @@ def _subheading(problem: Problem, teams: Sequence[TeamWaves], arrival: Arrival, 
         parts.append("No plan is better.")
     elif waves.gap is not None:
         parts.append(f"At most {max(waves.gap * 100, 0.1):.1f} % from the best plan.")
+    if unplanned:
+        parts.append(
+            f"{_count(unplanned).capitalize()} {'application is' if unplanned == 1 else 'applications are'} not in it."
+        )
     if not final:
         parts.append("A better plan is being looked for.")
     if any(team.assumed for team in teams):

@@ -20,7 +20,6 @@ from scipy.sparse import coo_array, csc_array
 
 from yoake.core.portfolio.capacity import NEVER, Curve
 from yoake.core.portfolio.stages import Problem
-from yoake.core.portfolio.timetable import sequence
 
 QUARTER: Final = 13
 """Weeks in which a stage begins in one stretch, and not in parts of several."""
@@ -47,16 +46,6 @@ class TeamBound:
 
     cost: float
     begins: dict[int, list[float]]
-
-
-def earliest_live(problem: Problem) -> list[float]:
-    """When each stage is live at the earliest, if its team did nothing else."""
-    live = [0.0] * len(problem.stages)
-    for i in sequence(problem, range(len(problem.stages))):
-        curve = problem.curves[problem.team[i]]
-        begin = max([problem.release[i], problem.fixed[i] or 0.0, *(live[j] for j in problem.before[i])])
-        live[i] = problem.live(i, curve.when(curve.worked(begin) + problem.effort[i])) if begin < NEVER else NEVER
-    return live
 
 
 def stretches(now: float, until: float, grid: tuple[float, float]) -> list[float]:
@@ -219,7 +208,8 @@ class _Program:
         until = curve.when(first + long)
         if long <= _REST or until >= NEVER:
             return 0.0
-        corners = [t for t in (*range(int(time) + 1, int(until) + 1), *problem.ends[i]) if time < t < until]
+        thaws = (last for _, last in problem.frozen[i])
+        corners = [t for t in (*range(int(time) + 1, int(until) + 1), *problem.ends[i], *thaws) if time < t < until]
         ends = [(curve.worked(t) - first, t) for t in corners] + [(long, until)]
         chords = [(problem.cost(i, problem.live(i, t)) - cost) / u for u, t in ends if u > _REST]
         return max(0.0, min(chords, default=0.0))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 from typing import Final
 
 import numpy as np
@@ -78,7 +78,7 @@ def weekly(team: Team, axis: Axis) -> Numbers:
         if person.since is not None:
             here &= _from(axis, person.since)
         if person.until is not None:
-            here &= ~_after(axis, person.until)
+            here &= ~_from(axis, person.until + timedelta(days=1))
         days += here * (person.days / WORKING)
     days[~_from(axis, axis.today)] = 0.0
     return np.asarray(days.sum(axis=1) * (1.0 - team.features))
@@ -101,10 +101,6 @@ def _numbers() -> Numbers:
 
 def _from(axis: Axis, day: date) -> NDArray[np.bool_]:
     return np.asarray(_numbers() >= axis.at(day) - 1e-9)
-
-
-def _after(axis: Axis, day: date) -> NDArray[np.bool_]:
-    return np.asarray(_numbers() > axis.at(day) + 1e-9)
 
 
 class Curve:

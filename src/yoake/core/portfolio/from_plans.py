@@ -57,7 +57,7 @@ class Mover:
     def stage_keys(self) -> list[tuple[int, str]]:
         """Numbers of its stages with their keys within the application."""
         first = [(0, BEFORE)] if self.plan.before.p50 > _NOTHING else []
-        return [*first, *((stage.number, stage_key(stage, self.named)) for stage in self.plan.stages)]
+        return [*first, *((stage.number, stage_name(stage, self.named)) for stage in self.plan.stages)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +77,12 @@ class Staged:
     stages: tuple[WaveStage, ...]
     bridging: tuple[Bridging, ...]
     unserved: tuple[Bridging, ...]
+
+
+def stage_name(stage: Stage, named: frozenset[str]) -> str:
+    """What names a stage within its application: where it leads, and which modules travel where several sets lead to the same."""
+    key = stage_key(stage, named)
+    return f"{key}#{stage.group.replace('|', '/')}" if stage.group else key
 
 
 def key_of(slug: str, stage: str, team: str = "") -> str:
@@ -101,7 +107,7 @@ def staged(
                     continue
                 row = Bridging(library, user, move.coordinate, move.goal)
                 if found:
-                    wants.setdefault(key_of(user, stage_key(stage, held[user].named)), set()).update(found)
+                    wants.setdefault(key_of(user, stage_name(stage, held[user].named)), set()).update(found)
                     bridging.append(row)
                 else:
                     unserved.append(row)
@@ -120,7 +126,7 @@ def _served_by(library: Mover, coordinate: str, line: str) -> list[str] | None:
     for stage in library.plan.stages:
         reached = dict(stage.state).get(coordinate)
         if reached is not None and line_key(reached) >= line_key(line):
-            return _parts(library, stage_key(stage, library.named))
+            return _parts(library, stage_name(stage, library.named))
     return []
 
 
@@ -143,7 +149,7 @@ def _stages_of(
         yield from _shared(mover, BEFORE, 0, "before any move", plan.p50, plan.p80, (), (), (), "")
         before = _parts(mover, BEFORE)
     for stage in mover.plan.stages:
-        key = stage_key(stage, mover.named)
+        key = stage_name(stage, mover.named)
         after = (*before, *sorted(wants.get(key_of(mover.slug, key), ())))
         dues = tuple(leaves.get(stage.number, ()))
         effort = stage.effort

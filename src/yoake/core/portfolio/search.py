@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from yoake.core.portfolio.stages import WAITING_DAY, Problem
-from yoake.core.portfolio.timetable import Placing, Timetable, place, sequence
+from yoake.core.portfolio.timetable import Placing, Timetable, earliest_live, place, sequence
 
 FEW: Final = 12
 """Stages up to which every order is looked through."""
@@ -40,14 +40,10 @@ def by_rule(problem: Problem) -> list[int]:
     return sequence(problem, sorted(range(len(problem.stages)), key=lambda i: (last[i], -ahead[i], i)))
 
 
-def _topological(problem: Problem) -> list[int]:
-    return sequence(problem, range(len(problem.stages)))
-
-
 def _latest(problem: Problem) -> list[float]:
     """When a stage should begin at the latest so that it and all after it leave their lines in time."""
     last = [float("inf")] * len(problem.stages)
-    for i in reversed(_topological(problem)):
+    for i in reversed(sequence(problem, range(len(problem.stages)))):
         curve = problem.curves[problem.team[i]]
         pace = max(curve.worked(curve.edges[1] + 12) / max(curve.edges[1] + 12 - curve.edges[0], 1e-6), 1e-6)
         until = min([*problem.ends[i], *(last[j] for j in problem.after[i])], default=float("inf"))
@@ -59,7 +55,7 @@ def _ahead(problem: Problem) -> list[float]:
     """Late lines per day of work: what one gains by doing this first."""
     worth = [s.late * len(s.dues) + WAITING_DAY for s in problem.stages]
     total, work = list(worth), list(problem.effort)
-    for i in reversed(_topological(problem)):
+    for i in reversed(sequence(problem, range(len(problem.stages)))):
         for j in problem.after[i]:
             total[i] += total[j]
             work[i] += work[j]
@@ -90,25 +86,27 @@ def best_of(problem: Problem, orders: Sequence[Sequence[int]]) -> Found:
     return min(found, key=lambda f: f.table.cost)
 
 
-def every_order(problem: Problem, part: Sequence[int], first: Found) -> Found:
-    """The best of all orders of a part, by looking through them with what cannot win left out. ``first``: one that is known.
+def every_order(problem: Problem, part: Sequence[int], first: Found, least: Sequence[float]) -> Found:
+    """The best of all orders of a part, by looking through them with what cannot win left out.
+
+    ``first``: an order that is known; ``least``: what each stage of the problem costs at least.
 
     Two beginnings that have placed the same stages and left the same gaps are alike: only the cheaper is gone on with.
     """
-    walk = _Walk(problem, part, first)
+    walk = _Walk(problem, part, first, least)
     whole = walk.on(sum(walk.least[i] for i in part if not walk.placing.placed[i]))
     return Found(walk.best, place(problem, walk.best), whole)
 
 
 class _Walk:
-    def __init__(self, problem: Problem, part: Sequence[int], first: Found) -> None:
+    def __init__(self, problem: Problem, part: Sequence[int], first: Found, least: Sequence[float]) -> None:
         self.problem, self.part = problem, part
         self.placing = Placing(problem, undo=True)
         fixed = [i for i in part if problem.fixed[i] is not None]
         self.order = sequence(problem, fixed)
         for i in self.order:
             self.placing.put(i)
-        self.least = _least(problem)
+        self.least = least
         self.best, self.cost = tuple(first.order), first.table.cost
         self.seen: dict[tuple[object, ...], float] = {}
 
@@ -141,16 +139,9 @@ class _Walk:
         return True
 
 
-def _least(problem: Problem) -> list[float]:
+def least_costs(problem: Problem) -> list[float]:
     """What each stage costs at least, if its team did nothing else."""
-    live = [0.0] * len(problem.stages)
-    for i in _topological(problem):
-        curve = problem.curves[problem.team[i]]
-        begin = max([problem.release[i], problem.fixed[i] or 0.0, *(live[j] for j in problem.before[i])])
-        live[i] = (
-            problem.live(i, curve.when(curve.worked(begin) + problem.effort[i])) if begin < float("inf") else begin
-        )
-    return [problem.cost(i, at) for i, at in enumerate(live)]
+    return [problem.cost(i, at) for i, at in enumerate(earliest_live(problem))]
 
 
 def _left(placing: Placing, part: Sequence[int]) -> tuple[object, ...]:
@@ -187,7 +178,7 @@ def by_exchange(problem: Problem, found: Found, running: Running, seed: int = 1)
     parts = [sorted(part, key=place_of.__getitem__) for part in problem.parts() if len(part) > 1]
     if not parts:
         return found
-    least = _least(problem)
+    least = least_costs(problem)
     held = [_Climb(problem, order, least) for order in parts]
     weights = [len(order) for order in parts]
     while running():

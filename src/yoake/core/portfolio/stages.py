@@ -176,7 +176,3 @@ class Problem:
         for i, team in enumerate(self.team):
             parts.setdefault(part[team], []).append(i)
         return list(parts.values())
-
-    def reachable(self, i: int) -> bool:
-        """Whether its team ever has the days for it."""
-        return self.curves[self.team[i]].when(self.effort[i]) < NEVER

@@ -54,7 +54,6 @@ class Placing:
         """Go on from lanes as they were once, with the days of what was placed until then."""
         made = cls(problem, table=Timetable(list(start), [], list(live), cost))
         made.lanes = {team: [list(lane) for lane in held] for team, held in lanes.items()}
-        made.placed = []  # nobody asks: a whole order is placed
         return made
 
     def copied_lanes(self) -> dict[int, list[_Lane]]:
@@ -171,3 +170,13 @@ def sequence(problem: Problem, order: Sequence[int]) -> list[int]:
                 seen[i] = True
                 found.append(i)
     return found
+
+
+def earliest_live(problem: Problem) -> list[float]:
+    """When each stage is live at the earliest, if its team did nothing else."""
+    live = [0.0] * len(problem.stages)
+    for i in sequence(problem, range(len(problem.stages))):
+        curve = problem.curves[problem.team[i]]
+        begin = max([problem.release[i], problem.fixed[i] or 0.0, *(live[j] for j in problem.before[i])])
+        live[i] = problem.live(i, curve.when(curve.worked(begin) + problem.effort[i])) if begin < NEVER else NEVER
+    return live

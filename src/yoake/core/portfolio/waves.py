@@ -8,21 +8,21 @@ from typing import Final
 
 import numpy as np
 
-from yoake.core.portfolio.bound import GRIDS, SHARES, Clock, TeamBound, earliest_live, team_bound
+from yoake.core.portfolio.bound import GRIDS, SHARES, Clock, TeamBound, team_bound
 from yoake.core.portfolio.capacity import NEVER, Numbers
 from yoake.core.portfolio.search import (
     FEW,
     Found,
-    Running,
     best_of,
     by_exchange,
     by_rule,
     by_urgency,
     by_worth,
     every_order,
+    least_costs,
 )
 from yoake.core.portfolio.stages import Problem
-from yoake.core.portfolio.timetable import Timetable, place, sequence
+from yoake.core.portfolio.timetable import Timetable, earliest_live, place, sequence
 
 Each = Callable[[Callable[[int], TeamBound | None], Iterable[int]], Iterable[TeamBound | None]]
 """Asks a question of every team, in turn or beside one another."""
@@ -55,33 +55,29 @@ class Waves:
         return max(0.0, cost - self.bound) / max(self.bound, 1e-9) if cost > 1e-9 else 0.0
 
 
-def quick_waves(problem: Problem, known: Sequence[int] = (), running: Running | None = None) -> Waves:
+def quick_waves(problem: Problem, known: Sequence[int] = ()) -> Waves:
     """A plan at once: the best of three rules and of an order that is known, and of all where there are few stages."""
     orders = [by_rule(problem), by_worth(problem), by_urgency(problem)]
     if known:
         orders.append(sequence(problem, known))
-    found = best_of(problem, orders)
-    found = _few(problem, found)
-    if running is not None and not found.best:
-        found = by_exchange(problem, found, running)
+    found = _few(problem, best_of(problem, orders))
     return Waves(found.order, found.table, found.table.cost if found.best else None, found.best)
 
 
 def _few(problem: Problem, found: Found) -> Found:
     """The same plan, the best in every part that has few stages."""
     place_of = {i: n for n, i in enumerate(found.order)}
-    alone = earliest_live(problem)
+    least = least_costs(problem)
     order: list[int] = []
     best = True
     for part in problem.parts():
         held = sorted(part, key=place_of.__getitem__)
-        least = sum(problem.cost(i, alone[i]) for i in part)
-        if sum(problem.cost(i, found.table.live[i]) for i in part) <= least + 1e-6:
+        if sum(problem.cost(i, found.table.live[i]) - least[i] for i in part) <= 1e-6:
             pass  # nothing of it could be live any sooner
         elif len(part) > FEW:
             best = False
         else:
-            own = every_order(problem, part, Found(tuple(held), place(problem, held)))
+            own = every_order(problem, part, Found(tuple(held), place(problem, held)), least)
             held, best = list(own.order), best and own.best
         order += held
     whole = sequence(problem, order)

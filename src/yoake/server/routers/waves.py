@@ -17,7 +17,15 @@ from yoake.server.deps import ContextDep, Number, QueueDep, Slug, VersionSeen, W
 from yoake.server.packed import packed
 from yoake.store.applications import get_application, list_applications
 from yoake.store.teams import DayKind, DaysOff, StoredTeam, list_days_off, list_teams, shares_of_teams
-from yoake.store.waves import Outside, StoredWhatIf, Weight, outside_applications, weights_of
+from yoake.store.waves import (
+    Outside,
+    StoredWhatIf,
+    Weight,
+    list_what_ifs,
+    outside_applications,
+    weights_of,
+    what_if_by_id,
+)
 from yoake.usecases.ask_vendor import OutsideView, outside_view, set_outside, take_back
 from yoake.usecases.fix_stage import MoveView, look_at_move, put_on_day
 from yoake.usecases.set_capacity import (
@@ -30,7 +38,7 @@ from yoake.usecases.set_capacity import (
     share_application,
     weigh_application,
 )
-from yoake.usecases.what_if import Comparison, changes_of, compare, keep, kept_what_ifs, throw_away
+from yoake.usecases.what_if import Comparison, compare, keep, throw_away
 from yoake.views.forecasts import ForecastView, forecast_view
 from yoake.views.packed_views import packed_view
 from yoake.views.portfolio_links import LinksView, portfolio_links
@@ -127,13 +135,13 @@ def _what_if(held: StoredWhatIf) -> WhatIfView:
 @router.get("/what-ifs")
 def get_what_ifs(context: ContextDep) -> list[WhatIfView]:
     """What-ifs that were kept, by name."""
-    return [_what_if(held) for held in kept_what_ifs(context)]
+    return [_what_if(held) for held in list_what_ifs(context.db)]
 
 
 @router.get("/what-ifs/{number}")
 def get_what_if(number: Number, context: ContextDep) -> WhatIfView:
     """One what-if."""
-    return _what_if(changes_of(context, number)[0])
+    return _what_if(what_if_by_id(context.db, number))
 
 
 class Keeping(Body):

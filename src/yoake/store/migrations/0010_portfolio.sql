@@ -97,6 +97,8 @@ CREATE TABLE watch (
   version INTEGER NOT NULL DEFAULT 1
 );
 INSERT INTO watch (id) VALUES (1);
+-- Lines that come after another destination, scanned before anybody has to; nobody heads for them.
+ALTER TABLE destinations ADD COLUMN after_id INTEGER REFERENCES destinations (id);
 ALTER TABLE steps ADD COLUMN spent REAL NOT NULL DEFAULT 0;
 ALTER TABLE steps ADD COLUMN kind TEXT NOT NULL DEFAULT '';
 ALTER TABLE steps ADD COLUMN coordinate TEXT NOT NULL DEFAULT '';

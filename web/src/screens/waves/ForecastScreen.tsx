@@ -36,6 +36,7 @@ function Forecast({ view }: { view: ForecastView }) {
       <p className="quiet mb-2">
         {view.runs.toLocaleString("en-GB")} runs in {view.seconds.toFixed(2)} s over {plural(whole.stages, "stage")} and {effort(whole.days)} of work.{" "}
         {view.steps_learnt === 0 ? "Nothing was learnt yet: say at closed steps how long they took." : `${plural(view.steps_learnt, "closed step")} say that work takes ${view.factor.toFixed(2)} times what was estimated.`}
+        {view.unplanned.length > 0 && ` ${plural(view.unplanned.length, "application is", "applications are")} not in it: they have no path.`}
         {view.kept.count > 0 && ` Of ${plural(view.kept.count, "stage")} done since they were forecast, ${view.kept.within80} were done by their 80 % date.`}
       </p>
       <div className="mb-3 flex items-center gap-4">
@@ -182,7 +183,7 @@ function Lessons({ view }: { view: ForecastView }) {
             <th className="font-normal">group</th>
             <th className="text-right font-normal">steps</th>
             <th className="text-right font-normal">took</th>
-            <th className="text-right font-normal">used</th>
+            <th className="text-right font-normal">drawn to the whole</th>
           </tr>
         </thead>
         <tbody>
@@ -193,11 +194,12 @@ function Lessons({ view }: { view: ForecastView }) {
               </td>
               <td className="text-right">{lesson.steps}</td>
               <td className="text-right">× {lesson.own.toFixed(2)}</td>
-              <td className="text-right font-semibold">× {lesson.factor.toFixed(2)}</td>
+              <td className={`text-right ${lesson.group === "team" ? "font-semibold" : ""}`}>× {lesson.factor.toFixed(2)}</td>
             </tr>
           ))}
         </tbody>
       </table>
+      <p className="quiet text-[12.5px]">The forecast takes the factor of each team, and that of the whole for a team without steps; kinds and languages are only shown.</p>
     </section>
   );
 }
