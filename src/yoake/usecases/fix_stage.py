@@ -48,7 +48,7 @@ def look_at_move(context: Context, key: str, begins: date | None) -> MoveView:
     simulated = simulate(problem, table, plan.lessons.learnt, _RUNS)
     i = problem.index[key]
     return MoveView(
-        bar=wave_bars(problem, table, simulated)[i],
+        bar=wave_bars(problem, table, simulated, [i])[0],
         slips=slip_views(problem, plan.waves.table, table, but=i),
         dearer=round(table.cost - plan.waves.table.cost, 2),
         misses=_misses(problem, table),

@@ -56,7 +56,7 @@ def stage_story(context: Context, key: str) -> StageStory:
     first = if_first(problem, plan.waves.order, i)
     stage = problem.stages[i]
     return StageStory(
-        bar=wave_bars(problem, table, plan.simulated)[i],
+        bar=wave_bars(problem, table, plan.simulated, [i])[0],
         why=_why(problem, table, i, held),
         earlier=_earlier(problem, table, i, held),
         first=problem.axis.ends(first.live[i]),

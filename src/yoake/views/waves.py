@@ -214,13 +214,16 @@ def _last_day(axis: Axis, bars: Sequence[WaveBar]) -> date:
     return max(days, default=axis.today)
 
 
-def wave_bars(problem: Problem, table: Timetable, simulated: Simulated) -> list[WaveBar]:
-    """All stages as bars, in the order of ``problem.stages``."""
+def wave_bars(
+    problem: Problem, table: Timetable, simulated: Simulated, rows: Sequence[int] | None = None
+) -> list[WaveBar]:
+    """Stages as bars: those of ``rows``, or all in the order of ``problem.stages``."""
     axis = problem.axis
     lanes = _lanes(problem, table)
     misplaced = set(table.misplaced)
     bars = []
-    for i, stage in enumerate(problem.stages):
+    for i in range(len(problem.stages)) if rows is None else rows:
+        stage = problem.stages[i]
         p50, p80, p95 = (axis.ends(t) for t in simulated.quantiles([i]))
         ahead = [end for end, due in zip(problem.ends[i], stage.dues, strict=True) if due.end >= axis.today]
         bars.append(

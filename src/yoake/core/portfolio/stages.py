@@ -112,7 +112,7 @@ class Problem:
             graph.add_edges_from((self.index[key], i) for key in stage.after if key in self.index)
         circles = []
         for part in list(nx.strongly_connected_components(graph)):
-            inside = [(a, b) for a, b in graph.subgraph(part).edges]
+            inside = [(a, b) for a in part for b in graph.successors(a) if b in part]
             if inside:
                 circles.append(Circle(tuple(sorted(self.stages[i].key for i in part))))
                 graph.remove_edges_from(self._let_go(inside))
