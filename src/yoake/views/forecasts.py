@@ -38,7 +38,10 @@ class Miss:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ApplicationForecast:
-    """When an application arrives; None where it does not come to that. ``margin``: days of its smallest slack at 80 %."""
+    """When an application arrives; None where it does not come to that. ``margin``: days of its smallest slack at 80 %.
+
+    ``promised``: the days are a vendor's word, which nothing was simulated for.
+    """
 
     name: str
     slug: str
@@ -47,6 +50,7 @@ class ApplicationForecast:
     p80: date | None
     p95: date | None
     days: float
+    promised: bool
     margin: int | None
     misses: list[Miss]
 
@@ -182,6 +186,7 @@ def _application(problem: Problem, simulated: Simulated, slug: str, rows: list[i
         p80=p80,
         p95=p95,
         days=round(sum(problem.stages[i].days50 for i in rows), 2),
+        promised=all(problem.stages[i].waits is not None for i in rows),
         margin=min(slacks, default=None),
         misses=_misses(problem, simulated, rows),
     )

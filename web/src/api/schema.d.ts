@@ -1993,6 +1993,8 @@ export interface components {
         /**
          * ApplicationForecast
          * @description When an application arrives; None where it does not come to that. ``margin``: days of its smallest slack at 80 %.
+         *
+         *     ``promised``: the days are a vendor's word, which nothing was simulated for.
          */
         ApplicationForecast: {
             /** Name */
@@ -2009,6 +2011,8 @@ export interface components {
             p95: string | null;
             /** Days */
             days: number;
+            /** Promised */
+            promised: boolean;
             /** Margin */
             margin: number | null;
             /** Misses */

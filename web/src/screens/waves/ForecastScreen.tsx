@@ -35,7 +35,7 @@ function Forecast({ view }: { view: ForecastView }) {
       </h1>
       <p className="quiet mb-2">
         {view.runs.toLocaleString("en-GB")} runs in {view.seconds.toFixed(2)} s over {plural(whole.stages, "stage")} and {effort(whole.days)} of work.{" "}
-        {view.steps_learnt === 0 ? "Nothing was learnt yet: say at closed steps how long they took." : `${plural(view.steps_learnt, "closed step")} say that work takes ${view.factor.toFixed(2)} times what was estimated.`}
+        {view.steps_learnt === 0 ? "Nothing was learnt yet: say at closed steps how long they took." : `After ${plural(view.steps_learnt, "closed step")} it takes ${view.factor.toFixed(2)} times what was estimated.`}
         {view.unplanned.length > 0 && ` ${plural(view.unplanned.length, "application is", "applications are")} not in it: they have no path.`}
         {view.kept.count > 0 && ` Of ${plural(view.kept.count, "stage")} done since they were forecast, ${view.kept.within80} were done by their 80 % date.`}
       </p>
@@ -44,7 +44,7 @@ function Forecast({ view }: { view: ForecastView }) {
         <span className="grow" />
         <FilterField field={field} label="Filter applications" value={text} set={setText} />
       </div>
-      <div className="grid grid-cols-[minmax(0,1fr)_400px] gap-8">
+      <div className="grid grid-cols-[minmax(0,1fr)_400px] items-start gap-8">
         <Applications view={view} rows={rows} />
         <div className="space-y-6">
           <WorkLeftCone view={view} />
@@ -95,9 +95,9 @@ function Applications({ view, rows }: { view: ForecastView; rows: ForecastView["
                 {a.p50 ? shortDay(a.p50) : "never"}
               </td>
               <td className="pr-3 text-right whitespace-nowrap" title={`80 %: ${day(a.p80)}; 95 %: ${day(a.p95)}`}>
-                {a.p80 ? shortDay(a.p80) : "never"}
+                {a.promised ? <span className="quiet">as promised</span> : a.p80 ? shortDay(a.p80) : "never"}
               </td>
-              <td className="truncate" title={worst ? `${worst.name} ${worst.line} ends ${day(worst.end)}` : undefined}>
+              <td className="truncate" title={worst ? `${worst.name} ${worst.line} ends ${day(worst.end)}, missed with ${chance(worst.chance)}` : undefined}>
                 {worst ? (
                   <>
                     {worst.name} {worst.line}: <span className={worst.chance >= 0.2 ? "font-semibold text-[var(--rose-text)]" : ""}>missed with {chance(worst.chance)}</span>
