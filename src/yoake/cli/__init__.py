@@ -23,6 +23,7 @@ _COMMANDS: Final = {
     "waves": "yoake.cli.waves",
     "forecast": "yoake.cli.waves",
     "digest": "yoake.cli.digest",
+    "routes": "yoake.cli.routes",
     "waivers": "yoake.cli.waivers",
     "serve": "yoake.cli.serving",
     "demo": "yoake.cli.serving",

@@ -12,7 +12,9 @@ from dataclasses import dataclass, field
 from fnmatch import fnmatchcase
 from typing import Final, Literal
 
+from yoake.core.contract.evaluation import Evaluator, Models
 from yoake.core.contract.locality import Locality
+from yoake.core.contract.route_readers import RouteReader
 from yoake.core.contract.versions import VersionScheme
 from yoake.core.values.coordinates import Coordinate, line_key, package
 from yoake.core.values.edits import Edited, Rename, Spot
@@ -165,6 +167,7 @@ class Ecosystem:
     lost, taken out when nothing needs them any more. ``ranges_in``: the text of a manifest and a requirement of it → where it gives a range,
     (from, to) in characters; ``respecified``: a range and a release it keeps out → a range in the same manner that takes it.
     ``commands``: paths below a module’s folder and how to read one as text → what can be run in it, the likeliest first.
+    ``evaluator``: paths, how to read one and models of a framework → what follows the code without running it.
     """
 
     language: str
@@ -201,6 +204,7 @@ class Ecosystem:
     ranges_in: Callable[[str, Requirement], Sequence[tuple[int, int]]] | None = None
     respecified: Callable[[str, str], str] | None = None
     commands: Callable[[Collection[str], Callable[[str], str]], tuple[Command, ...]] = lambda _paths, _read: ()
+    evaluator: Callable[[Sequence[str], Callable[[str], bytes | None], Models], Evaluator] | None = None
 
     def package(self, name: str) -> Coordinate:
         """The coordinate of a package by the name people write."""
@@ -224,7 +228,8 @@ class Framework:
     """What a framework adds to its language.
 
     ``settings_signs``: names of which a settings file sets at least two; ``settings_object``: the path through which code reads
-    settings; ``app_list``: a setting that names packages by dotted paths. ``subject``: its name in tests of its version.
+    settings; ``app_list``: a setting that names packages by dotted paths. ``subject``: its name in tests of its version. ``routes``: how
+    what it answers to is found.
     """
 
     coordinate: Coordinate
@@ -234,4 +239,5 @@ class Framework:
     settings_object: str = ""
     app_list: str = ""
     sources: tuple[SourceReader, ...] = ()
+    routes: RouteReader | None = None
     serves: bool = True

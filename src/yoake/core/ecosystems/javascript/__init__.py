@@ -11,6 +11,7 @@ from yoake.core.contract.locality import Locality
 from yoake.core.ecosystems.javascript import manifests
 from yoake.core.ecosystems.javascript.commands import node_commands
 from yoake.core.ecosystems.javascript.edits import rename_in_javascript
+from yoake.core.ecosystems.javascript.evaluation.evaluator import JavaScriptEvaluator
 from yoake.core.ecosystems.javascript.files import is_bounded_script, minified, read_script
 from yoake.core.ecosystems.javascript.names import NODE
 from yoake.core.ecosystems.javascript.project import JsProject
@@ -141,4 +142,5 @@ JAVASCRIPT: Final = Ecosystem(
     ranges_in=manifests.package_json_ranges,
     respecified=respecified,
     commands=node_commands,
+    evaluator=JavaScriptEvaluator,
 )

@@ -14,6 +14,7 @@ from yoake.core.contract.ecosystem import Document, Ecosystem, ManifestReader, P
 from yoake.core.contract.locality import Locality
 from yoake.core.ecosystems.python.commands import python_commands
 from yoake.core.ecosystems.python.edits import rename_in_python
+from yoake.core.ecosystems.python.evaluation.evaluator import PythonEvaluator
 from yoake.core.ecosystems.python.locks import read_pipfile_lock, read_toml_lock
 from yoake.core.ecosystems.python.manifests import read_pyproject, read_setup_cfg, read_setup_py
 from yoake.core.ecosystems.python.names import PYTHON
@@ -170,5 +171,6 @@ PYTHON_ECOSYSTEM: Final = Ecosystem(
     ranges_in=ranges_in,
     respecified=respecified,
     commands=python_commands,
+    evaluator=PythonEvaluator,
     tests=r"(^|/)(test_[^/]*|[^/]*_test|tests|conftest)\.py$",
 )

@@ -5,7 +5,9 @@ from __future__ import annotations
 from typing import Final
 
 from yoake.core.contract.ecosystem import Framework, SourceReader
+from yoake.core.contract.route_readers import RouteReader
 from yoake.core.frameworks.django.names import DJANGO
+from yoake.core.frameworks.django.routes import DjangoRoutes
 from yoake.core.frameworks.django.templates import TEMPLATE, read_template
 
 DJANGO_FRAMEWORK: Final = Framework(
@@ -17,5 +19,6 @@ DJANGO_FRAMEWORK: Final = Framework(
     ),
     settings_object="django.conf.settings",
     app_list="INSTALLED_APPS",
+    routes=RouteReader(name="django", language="python", signs=(b"django",), begin=DjangoRoutes),
     sources=(SourceReader(path=TEMPLATE, placed="Template", read=lambda _path, text: read_template(text)),),
 )

@@ -1,0 +1,269 @@
+"""What members of texts, lists and objects, and the runtime's own functions, come to for values that are known."""
+
+from __future__ import annotations
+
+import fnmatch
+import posixpath
+from collections.abc import Callable
+from typing import Any, Final
+
+from yoake.core.contract.evaluation import (
+    UNKNOWN,
+    CallSite,
+    ClassValue,
+    FunctionValue,
+    Instance,
+    Model,
+    ModuleValue,
+    Native,
+    Value,
+)
+
+LONGEST: Final = 5_000  # elements of a list and letters of a text that are followed; routes have fewer
+
+
+def truth(value: Value) -> bool | None:
+    """Whether a condition holds; None where the text does not say."""
+    if value is None or isinstance(value, str | int | float):
+        return bool(value)
+    if isinstance(value, list | dict | FunctionValue | ClassValue | Instance | Model | ModuleValue | Native):
+        return True
+    return None
+
+
+def _texts(*values: Value) -> bool:
+    return all(isinstance(each, str) for each in values)
+
+
+def text_method(text: str, name: str) -> Value:
+    """A member of a text."""
+    if name == "length":
+        return len(text)
+
+    def replaced(site: CallSite) -> Value:
+        old, new = site.get(0), site.get(1)
+        return text.replace(old, new, -1 if name == "replaceAll" else 1) if _texts(old, new) else UNKNOWN
+
+    def part(site: CallSite) -> Value:
+        numbers = [each for each in site.arguments if isinstance(each, int)]
+        if len(numbers) != len(site.arguments) or len(numbers) > 2:
+            return UNKNOWN
+        return text[slice(*numbers)] if len(numbers) > 1 else text[numbers[0] :] if numbers else text
+
+    def told(method: Callable[[str], Any]) -> Callable[[CallSite], Value]:
+        return lambda site: method(site.get(0)) if _texts(site.get(0)) else UNKNOWN
+
+    calls: dict[str, Callable[[CallSite], Value]] = {
+        "toLowerCase": lambda _: text.lower(),
+        "toUpperCase": lambda _: text.upper(),
+        "trim": lambda _: text.strip(),
+        "toString": lambda _: text,
+        "replace": replaced,
+        "replaceAll": replaced,
+        "slice": part,
+        "substring": part,
+        "split": told(lambda by: text.split(by) if by else list(text)),
+        "concat": lambda site: text + "".join(site.arguments) if _texts(*site.arguments) else UNKNOWN,
+        "startsWith": told(text.startswith),
+        "endsWith": told(text.endswith),
+        "includes": told(lambda part: part in text),
+        "indexOf": told(text.find),
+        "match": lambda _: UNKNOWN,
+    }
+    return Native(calls[name], name) if name in calls else UNKNOWN
+
+
+def _followed(site: CallSite, *values: Value) -> Value:
+    return site.evaluator.call(site.get(0), list(values), {}, site.place)
+
+
+def list_method(values: list[Value], name: str) -> Value:  # noqa: C901 - a table of small functions
+    """A member of a list."""
+    if name == "length":
+        return len(values)
+
+    def push(site: CallSite) -> Value:
+        if len(values) < LONGEST:
+            values.extend(site.arguments)
+        return len(values)
+
+    def each(site: CallSite) -> None:
+        for i, value in enumerate(values[:LONGEST]):
+            _followed(site, value, i, values)
+
+    def mapped(site: CallSite) -> Value:
+        return [_followed(site, value, i, values) for i, value in enumerate(values[:LONGEST])]
+
+    def kept(site: CallSite) -> Value:
+        return [v for i, v in enumerate(values[:LONGEST]) if truth(_followed(site, v, i, values)) is not False]
+
+    def flat(site: CallSite) -> Value:
+        rows = mapped(site) if name == "flatMap" else values
+        return [inner for row in rows for inner in (row if isinstance(row, list) else [row])]
+
+    def reduced(site: CallSite) -> Value:
+        held = site.get(1)
+        for i, value in enumerate(values[:LONGEST]):
+            held = site.evaluator.call(site.get(0), [held, value, i, values], {}, site.place)
+        return held
+
+    def found(site: CallSite) -> Value:
+        return next((v for v in values if truth(_followed(site, v)) is True), UNKNOWN)
+
+    def joined(site: CallSite) -> Value:
+        by = site.get(0, default=",")
+        return by.join(values) if _texts(by, *values) else UNKNOWN
+
+    def concat(site: CallSite) -> Value:
+        return [*values, *[v for part in site.arguments for v in (part if isinstance(part, list) else [part])]]
+
+    def part(site: CallSite) -> Value:
+        numbers = [n for n in site.arguments if isinstance(n, int)]
+        return values[slice(*numbers)] if len(numbers) == 2 else values[numbers[0] :] if numbers else list(values)
+
+    calls: dict[str, Callable[[CallSite], Value]] = {
+        "push": push,
+        "unshift": push,
+        "forEach": each,
+        "map": mapped,
+        "filter": kept,
+        "flat": flat,
+        "flatMap": flat,
+        "reduce": reduced,
+        "find": found,
+        "join": joined,
+        "concat": concat,
+        "slice": part,
+        "reverse": lambda _: list(reversed(values)),
+        "sort": lambda _: values,
+        "includes": lambda site: site.get(0) in values if UNKNOWN not in values else UNKNOWN,
+    }
+    return Native(calls[name], name) if name in calls else UNKNOWN
+
+
+def _keys(site: CallSite) -> Value:
+    table = site.get(0)
+    return list(table) if isinstance(table, dict) else UNKNOWN
+
+
+def _values(site: CallSite) -> Value:
+    table = site.get(0)
+    return list(table.values()) if isinstance(table, dict) else UNKNOWN
+
+
+def _entries(site: CallSite) -> Value:
+    table = site.get(0)
+    return [[key, value] for key, value in table.items()] if isinstance(table, dict) else UNKNOWN
+
+
+def _assign(site: CallSite) -> Value:
+    into = site.get(0)
+    for each in site.arguments[1:]:
+        if isinstance(into, dict) and isinstance(each, dict):
+            into.update(each)
+    return into
+
+
+def _joined(site: CallSite) -> Value:
+    parts = list(site.arguments)
+    return (
+        posixpath.normpath(posixpath.join(*(p.lstrip("/") if i else p for i, p in enumerate(parts))))
+        if parts and _texts(*parts)
+        else UNKNOWN
+    )
+
+
+def _resolved(site: CallSite) -> Value:
+    parts = list(site.arguments)
+    if not parts or not _texts(*parts):
+        return UNKNOWN
+    return posixpath.normpath(posixpath.join("/", *parts))
+
+
+def _constant(value: Value) -> Callable[[CallSite], Value]:
+    return lambda _: value
+
+
+def _listed(site: CallSite) -> Value:
+    folder = site.get(0)
+    if not isinstance(folder, str):
+        return UNKNOWN
+    start = folder.strip("/")
+    start = f"{start}/" if start and start != "." else ""
+    found = {path[len(start) :].split("/")[0] for path in site.evaluator.every_path() if path.startswith(start)}
+    names = sorted(found)
+    options = site.get(1, default=None)
+    if isinstance(options, dict) and options.get("withFileTypes"):
+        return [
+            {
+                "name": name,
+                "isFile": Native(_constant("." in name)),
+                "isDirectory": Native(_constant("." not in name)),
+            }
+            for name in names
+        ]
+    return names
+
+
+def _globbed(site: CallSite) -> Value:
+    pattern = site.get(0)
+    if not isinstance(pattern, str):
+        return UNKNOWN
+    wanted = pattern.removeprefix("./").strip("/").replace("**/", "*")
+    return [f"/{path}" for path in site.evaluator.every_path() if fnmatch.fnmatchcase(path, wanted)]
+
+
+def _exists(site: CallSite) -> Value:
+    path = site.get(0)
+    if not isinstance(path, str):
+        return UNKNOWN
+    inner = path.strip("/")
+    return any(each == inner or each.startswith(f"{inner}/") for each in site.evaluator.every_path())
+
+
+def _base(site: CallSite) -> Value:
+    path, ending = site.get(0), site.get(1, default="")
+    return (
+        posixpath.basename(path).removesuffix(ending if isinstance(ending, str) else "")
+        if isinstance(path, str)
+        else UNKNOWN
+    )
+
+
+KNOWN: Final[dict[str, Callable[[CallSite], Value]]] = {
+    "globalThis.Object.keys": _keys,
+    "globalThis.Object.values": _values,
+    "globalThis.Object.entries": _entries,
+    "globalThis.Object.assign": _assign,
+    "globalThis.Object.freeze": lambda site: site.get(0),
+    "globalThis.Object.create": lambda site: dict(site.get(0)) if isinstance(site.get(0), dict) else UNKNOWN,
+    "globalThis.Array.from": lambda site: list(site.get(0)) if isinstance(site.get(0), list) else UNKNOWN,
+    "globalThis.Array.isArray": lambda site: isinstance(site.get(0), list) if site.get(0) is not UNKNOWN else UNKNOWN,
+    "globalThis.Promise.all": lambda site: site.get(0),
+    "globalThis.Promise.resolve": lambda site: site.get(0),
+    "globalThis.String": lambda site: site.get(0) if isinstance(site.get(0), str) else UNKNOWN,
+    "path.join": _joined,
+    "path.posix.join": _joined,
+    "path.resolve": _resolved,
+    "path.dirname": lambda site: posixpath.dirname(site.get(0)) if isinstance(site.get(0), str) else UNKNOWN,
+    "path.basename": _base,
+    "path.extname": lambda site: posixpath.splitext(site.get(0))[1] if isinstance(site.get(0), str) else UNKNOWN,
+    "path.parse": lambda site: (
+        {
+            "name": posixpath.splitext(posixpath.basename(site.get(0)))[0],
+            "ext": posixpath.splitext(site.get(0))[1],
+            "base": posixpath.basename(site.get(0)),
+        }
+        if isinstance(site.get(0), str)
+        else UNKNOWN
+    ),
+    "fs.readdirSync": _listed,
+    "fs-extra.readdirSync": _listed,
+    "fs.existsSync": _exists,
+    "glob.sync": _globbed,
+    "glob.globSync": _globbed,
+    "fast-glob.sync": _globbed,
+    "url.fileURLToPath": lambda site: site.get(0),
+    "lodash.extend": _assign,
+}
+"""Functions outside that are known by what they do to known values."""

@@ -1,0 +1,1 @@
+"""Following Python code without running it: what names come to, as far as the text says."""

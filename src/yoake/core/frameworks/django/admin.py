@@ -1,0 +1,195 @@
+"""Addresses of Django's admin: those of the site, and those of every model that was registered with it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Final
+
+from yoake.core.contract.evaluation import (
+    UNKNOWN,
+    CallSite,
+    ClassValue,
+    Evaluator,
+    FunctionValue,
+    Instance,
+    Model,
+    Native,
+    Place,
+    Reference,
+    Value,
+)
+from yoake.core.frameworks.django.written import Pattern
+
+_BOTH: Final = ("GET", "POST")
+_SITE: Final = (
+    ("", ("GET",)),
+    ("login/", _BOTH),
+    ("logout/", _BOTH),
+    ("password_change/", _BOTH),
+    ("password_change/done/", ("GET",)),
+    ("autocomplete/", ("GET",)),
+    ("jsi18n/", ("GET",)),
+    ("r/{content_type_id}/{object_id}/", ("GET",)),
+)
+_MODEL: Final = (
+    ("", _BOTH),
+    ("add/", _BOTH),
+    ("{object_id}/history/", ("GET",)),
+    ("{object_id}/delete/", _BOTH),
+    ("{object_id}/change/", _BOTH),
+    ("{object_id}/", ("GET",)),
+)
+_OWN: Final = {
+    "django.contrib.auth": ("auth/group/", "auth/user/"),
+    "django.contrib.sites": ("sites/site/",),
+    "django.contrib.flatpages": ("flatpages/flatpage/",),
+    "django.contrib.redirects": ("redirects/redirect/",),
+}
+"""Parts of Django that register models of their own."""
+
+
+_OF_DJANGO: Final = re.compile(r"django\.contrib\.(\w+)\.models\.(\w+)$")
+
+
+class AdminSite(Model):
+    """A site of the admin and what is registered with it: class of the model → class that shows it."""
+
+    def __init__(self, *, is_default: bool = False) -> None:
+        self.is_default = is_default
+        self.registered: list[tuple[Value, Value, Place]] = []
+
+    def attribute(self, name: str, evaluator: Evaluator) -> Value:
+        return self if name == "urls" else super().attribute(name, evaluator)
+
+    def do_get_urls(self, _site: CallSite) -> Value:
+        """Its patterns, for a site that adds some of its own."""
+        return [Pattern("", frozenset(), _Plain(self), Place("", 0))]
+
+    def do_register(self, site: CallSite) -> None:
+        """``admin.site.register(model, shown_by)``."""
+        models = site.get(0)
+        for each in models if isinstance(models, list) else [models]:
+            self.registered.append((each, site.get(1, "admin_class", None), site.place))
+
+    def do_unregister(self, site: CallSite) -> None:
+        """Takes models out again."""
+        models = site.get(0)
+        for each in models if isinstance(models, list) else [models]:
+            self.registered = [row for row in self.registered if row[0] is not each]
+
+    def do_decorator(self, site: CallSite) -> Value:
+        """``@admin.register(*models)``."""
+
+        def note(inner: CallSite) -> Value:
+            target = site.keywords.get("site")
+            model = target.model if isinstance(target, Instance) else target
+            kept = model if isinstance(model, AdminSite) else self
+            kept.registered.extend((each, inner.get(0), site.place) for each in site.arguments)
+            return inner.get(0)
+
+        return Native(note)
+
+
+class _Plain(Model):
+    """The patterns of a site as they are without what its class adds."""
+
+    def __init__(self, site: AdminSite) -> None:
+        self.site = site
+
+
+def admin_site(view: Value) -> AdminSite | None:
+    """The site behind what a pattern names."""
+    if isinstance(view, _Plain):
+        return view.site
+    return view if isinstance(view, AdminSite) else None
+
+
+def admin_patterns(view: Value, place: Place, evaluator: Evaluator, apps: Value) -> list[Value]:
+    """The patterns of a site: what its own class says, else those that every site has."""
+    site = admin_site(view)
+    if site is None:
+        return []
+    holder = site.holder
+    if isinstance(holder, Instance) and not isinstance(view, _Plain):
+        own = evaluator.attribute(holder, "get_urls")
+        if isinstance(own, FunctionValue):
+            found = evaluator.call(own, [], {}, place)
+            return found if isinstance(found, list) else []
+    return list(_patterns(site, place, evaluator, apps))
+
+
+def _patterns(site: AdminSite, place: Place, evaluator: Evaluator, apps: Value) -> list[Pattern]:
+    found = [
+        Pattern(path, frozenset(), Reference("django.contrib.admin.AdminSite"), place, methods)
+        for path, methods in _SITE
+    ]
+    labels: set[str] = set()
+    seen: set[str] = set()
+    for model, shown, where in site.registered:
+        start = _address(model, evaluator)
+        if start is None or start in seen:
+            continue
+        seen.add(start)
+        labels.add(start)
+        found.extend(_added(start, shown, evaluator))
+        found.extend(_of_model(start, shown, where))
+    for app in apps if isinstance(apps, list) and site.is_default else ():
+        for start in _OWN.get(app, ()) if isinstance(app, str) else ():
+            if start not in seen:
+                labels.add(start)
+                found.extend(_of_model(start, Reference(f"{app}.admin"), place))
+    if labels:
+        found.append(Pattern("{app_label}/", frozenset(), Reference("django.contrib.admin.AdminSite"), place, ("GET",)))
+    found.append(Pattern("{url}", frozenset(("url",)), Reference("django.contrib.admin.AdminSite"), place, ("GET",)))
+    return found
+
+
+def _of_model(start: str, shown: Value, place: Place) -> Iterator[Pattern]:
+    for path, methods in _MODEL:
+        yield Pattern(
+            start + path,
+            frozenset(),
+            shown if shown is not None else Reference("django.contrib.admin.ModelAdmin"),
+            place,
+            methods,
+        )
+
+
+def _added(start: str, shown: Value, evaluator: Evaluator) -> Iterator[Pattern]:
+    """What the class that shows a model adds to its addresses."""
+    if not isinstance(shown, ClassValue):
+        return
+    own = evaluator.attribute(Instance(shown), "get_urls")
+    found = evaluator.call(own, [], {}, shown.place) if isinstance(own, FunctionValue) else None
+    for each in found if isinstance(found, list) else ():
+        if isinstance(each, Pattern) and not isinstance(each.view, _Plain):
+            yield Pattern(start + each.template, each.rest, each.view, each.place, each.methods)
+
+
+def _address(model: Value, evaluator: Evaluator) -> str | None:
+    """``label/name/`` of a model: the label is what its class says, else the folder that holds its module."""
+    if isinstance(model, Reference) and (inside := _OF_DJANGO.match(model.path)):
+        return f"{inside.group(1)}/{inside.group(2).lower()}/"
+    if not isinstance(model, ClassValue):
+        return None
+    label = _meta(model, "app_label")
+    if not isinstance(label, str):
+        label = _label_of_folder(model.place.file, evaluator)
+    return f"{label}/{model.name.lower()}/"
+
+
+def _meta(model: ClassValue, name: str) -> Value:
+    meta = model.members.get("Meta")
+    return meta.members.get(name, UNKNOWN) if isinstance(meta, ClassValue) else UNKNOWN
+
+
+def _label_of_folder(file: str, evaluator: Evaluator) -> str:
+    folder = (
+        re.sub(r"/?models(/.*|\.py)$", "", file)
+        if re.search(r"(^|/)models(/|\.py$)", file)
+        else file.rpartition("/")[0]
+    )
+    apps = evaluator.text_of(f"{folder}/apps.py") or b""
+    named = re.search(rb"^\s+label\s*=\s*[\"'](\w+)[\"']", apps, re.MULTILINE)
+    return named.group(1).decode() if named else folder.rsplit("/", 1)[-1]

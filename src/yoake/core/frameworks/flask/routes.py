@@ -1,0 +1,257 @@
+"""Routes of Flask applications: rules, blueprints inside one another, class views and resources of its extensions."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Final
+
+from yoake.core.contract.evaluation import (
+    CallSite,
+    Evaluator,
+    Model,
+    Models,
+    Native,
+    Place,
+    Value,
+)
+from yoake.core.frameworks.views import class_behind, follow_makers, routes_of, verbs_in, verbs_of_class
+from yoake.core.values.routes import Route, joined, rooted
+
+_MAKERS: Final = re.compile(rb"\b(?:Flask|Quart|APIFlask|OpenAPI|Eve)\(|\(Flask\)")
+_PARAMETER: Final = re.compile(r"<(?:(?P<kind>[a-zA-Z_]\w*)(?:\([^>]*\))?:)?(?P<name>[a-zA-Z_]\w*)>")
+_JOINS: Final = re.compile(rb"register_blueprint\(|add_url_rule\(|add_resource\(|add_namespace\(")
+_DEEPEST: Final = 8  # blueprints inside one another
+
+
+@dataclass(frozen=True, slots=True)
+class _Rule:
+    """One rule as declared. ``absolute`` rules are not put below the prefix of a blueprint."""
+
+    rule: str
+    methods: tuple[str, ...]
+    view: Value
+    place: Place
+
+
+class _Routed(Model):
+    """An application or a blueprint. ``prefix`` is its own; children are put below it."""
+
+    def __init__(self, site: CallSite, prefix: Value) -> None:
+        self.prefix = prefix if isinstance(prefix, str) else ""
+        self.rules: list[_Rule] = []
+        self.children: list[tuple[_Routed, str | None]] = []
+        self.place = site.place
+        self.registered = False
+
+    def attribute(self, name: str, evaluator: Evaluator) -> Value:
+        if name in ("get", "post", "put", "patch", "delete"):
+            return Native(lambda site: self._decorate(site, [name.upper()]), name)
+        if name == "url_prefix":
+            return self.prefix
+        return super().attribute(name, evaluator)
+
+    def add(self, rule: Value, methods: Value, view: Value, place: Place) -> None:
+        """Takes note of a rule."""
+        if isinstance(rule, str):
+            self.rules.append(_Rule(rule, tuple(verbs_in(methods)), view, place))
+
+    def do_route(self, site: CallSite) -> Value:
+        """``@app.route(rule, methods=…)``."""
+        return self._decorate(site, site.get(-1, "methods", None))
+
+    def _decorate(self, site: CallSite, methods: Value) -> Value:
+        rule = site.get(0, "rule")
+
+        def note(inner: CallSite) -> Value:
+            self.add(rule, methods, inner.get(0), site.place)
+            return inner.get(0)
+
+        return Native(note)
+
+    def do_add_url_rule(self, site: CallSite) -> None:
+        """``app.add_url_rule(rule, endpoint, view_func, methods=…)``."""
+        self.add(site.get(0, "rule"), site.get(-1, "methods", None), site.get(2, "view_func"), site.place)
+
+    def do_register_blueprint(self, site: CallSite) -> None:
+        """A blueprint below this one."""
+        child, prefix = _routed(site.get(0, "blueprint")), site.get(1, "url_prefix", None)
+        if child is not None and (child, prefix) not in self.children:
+            self.children.append((child, prefix if isinstance(prefix, str) else None))
+
+    def do_register_api(self, site: CallSite) -> None:
+        """The same under another name."""
+        self.do_register_blueprint(site)
+
+    def walk(self, prefix: str, depth: int = 0) -> Iterator[Route]:
+        """Its routes and those of everything below, under ``prefix``."""
+        for each in self.rules:
+            path, rest = template(each.rule)
+            whole = rooted(path) if not prefix else joined(prefix, path)
+            yield from routes_of(whole, each.methods or methods_of(each.view), each.view, each.place, "flask", rest)
+        for child, given in self.children:
+            inner = child.prefix if given is None else given
+            if depth < _DEEPEST:
+                yield from child.walk(joined(prefix, inner) if prefix and inner else (prefix or inner), depth + 1)
+
+
+class _Application(_Routed):
+    """``Flask(…)``."""
+
+    def __init__(self, site: CallSite) -> None:
+        super().__init__(site, "")
+        folder = site.keywords.get("static_folder", "static")
+        at = site.keywords.get("static_url_path")
+        if folder is not None:
+            where = (
+                at
+                if isinstance(at, str)
+                else f"/{folder}"
+                if isinstance(folder, str) and "/" not in folder.strip("/")
+                else "/static"
+            )
+            self.add(f"{where.rstrip('/')}/<path:filename>", "GET", None, site.place)
+
+
+class _Blueprint(_Routed):
+    """``Blueprint(name, …, url_prefix=…)``."""
+
+    def __init__(self, site: CallSite) -> None:
+        super().__init__(site, site.get(5, "url_prefix", ""))
+        folder, at = site.get(2, "static_folder", None), site.get(3, "static_url_path", None)
+        if isinstance(folder, str) and (self.prefix or isinstance(at, str)):
+            where = at if isinstance(at, str) else folder.rstrip("/").rsplit("/", 1)[-1]
+            self.add(f"{where.strip('/')}/<path:filename>", "GET", None, site.place)
+
+
+class _Resources(_Routed):
+    """An object on which resources are registered class by class: ``Api`` of the extensions, and their namespaces."""
+
+    def __init__(self, site: CallSite, prefix: Value, holder: Value = None) -> None:
+        super().__init__(site, prefix)
+        if isinstance(holder, _Routed):
+            holder.children.append((self, None))
+
+    def do_init_app(self, site: CallSite) -> None:
+        """Puts everything on an application later."""
+        holder = _routed(site.get(0))
+        if holder is not None:
+            holder.children.append((self, None))
+
+    def do_add_resource(self, site: CallSite) -> None:
+        """``api.add_resource(Resource, *urls)``."""
+        for each in site.arguments[1:]:
+            self.add(each, None, site.get(0), site.place)
+
+    def do_add_namespace(self, site: CallSite) -> None:
+        """A namespace below this one."""
+        child, path = _routed(site.get(0)), site.get(1, "path", None)
+        if child is not None:
+            self.children.append((child, path if isinstance(path, str) else None))
+
+    def do_namespace(self, site: CallSite) -> Value:
+        """Makes a namespace below this one."""
+        made = _namespace(site)
+        self.children.append((made, None))
+        return made
+
+    def do_resource(self, site: CallSite) -> Value:
+        """``@api.resource(*urls)``."""
+        return self._class_decorator(site)
+
+    def do_route(self, site: CallSite) -> Value:
+        """``@api.route(*urls)`` over a class."""
+        return self._class_decorator(site)
+
+    def _class_decorator(self, site: CallSite) -> Value:
+        def note(inner: CallSite) -> Value:
+            for each in site.arguments:
+                self.add(each, site.keywords.get("methods"), inner.get(0), site.place)
+            return inner.get(0)
+
+        return Native(note)
+
+
+def _namespace(site: CallSite) -> _Resources:
+    name = site.get(0, "name")
+    path = site.keywords.get("path", site.get(2, default=None))
+    return _Resources(site, path if isinstance(path, str) else f"/{name}" if isinstance(name, str) else "")
+
+
+def _restful(site: CallSite) -> _Resources:
+    prefix = site.get(1, "prefix", "")
+    return _Resources(site, prefix if isinstance(prefix, str) else "", _routed(site.get(0, "app", None)))
+
+
+def _restx(site: CallSite) -> _Resources:
+    prefix = site.keywords.get("prefix", "")
+    made = _Resources(site, prefix, _routed(site.get(0, "app", None)))
+    doc = site.keywords.get("doc", "/")
+    if isinstance(doc, str):
+        made.add(doc, "GET", None, site.place)
+    made.add("/swagger.json", "GET", None, site.place)
+    made.add("/", "GET", None, site.place)
+    return made
+
+
+def _routed(value: Value) -> _Routed | None:
+    if isinstance(value, _Routed):
+        return value
+    model = getattr(value, "model", None)
+    return model if isinstance(model, _Routed) else None
+
+
+def methods_of(view: Value) -> list[str]:
+    """What a view answers where the rule does not say: a class by its functions, else GET."""
+    kind = class_behind(view)
+    if kind is None:
+        return ["GET"]
+    try:
+        listed = verbs_in(kind.member("methods"))
+    except KeyError:
+        listed = []
+    return listed or verbs_of_class(kind) or ["GET"]
+
+
+def template(rule: str) -> tuple[str, frozenset[str]]:
+    """A rule as a template, and its parameters that may hold slashes."""
+    rest = frozenset(m.group("name") for m in _PARAMETER.finditer(rule) if m.group("kind") == "path")
+    return _PARAMETER.sub(lambda m: f"{{{m.group('name')}}}", rule), rest
+
+
+class FlaskRoutes:
+    """Gathers the routes of one source."""
+
+    def __init__(self) -> None:
+        self._applications: list[_Application] = []
+        made: dict[str, Callable[[CallSite], Value]] = {}
+        for package in ("flask", "flask.app", "quart", "quart.app", "apiflask", "flask_openapi3"):
+            for name in ("Flask", "Quart", "APIFlask", "OpenAPI"):
+                made[f"{package}.{name}"] = self._application
+            for name in ("Blueprint", "APIBlueprint"):
+                made[f"{package}.{name}"] = _Blueprint
+        made |= {
+            "flask.blueprints.Blueprint": _Blueprint,
+            "quart.blueprints.Blueprint": _Blueprint,
+            "flask_smorest.Blueprint": _Blueprint,
+            "flask_smorest.Api": lambda site: _Resources(site, "", _routed(site.get(0, "app", None))),
+            "flask_restful.Api": _restful,
+            "flask_restx.Api": _restx,
+            "flask_restplus.Api": _restx,
+            "flask_restx.Namespace": _namespace,
+            "flask_restplus.Namespace": _namespace,
+        }
+        self.models: Models = made
+
+    def _application(self, site: CallSite) -> _Application:
+        made = _Application(site)
+        self._applications.append(made)
+        return made
+
+    def routes(self, evaluator: Evaluator) -> Iterator[Route]:
+        """The routes of every application that the code makes."""
+        follow_makers(evaluator, _MAKERS, _JOINS)
+        for application in self._applications:
+            if application.children or any(rule.view is not None for rule in application.rules):
+                yield from application.walk("")

@@ -1,0 +1,390 @@
+"""Routes are found in code that is written as people write it, for every framework, without running it."""
+
+from __future__ import annotations
+
+from textwrap import dedent
+
+import pytest
+
+from yoake.core.crossing.code_routes import CodeRoutes, read_code_routes
+from yoake.core.registered import ECOSYSTEMS
+
+
+def read(**files: str) -> CodeRoutes:
+    texts = {path.replace("_dot_", "."): dedent(text).encode() for path, text in files.items()}
+    return read_code_routes(list(texts), texts.get, ECOSYSTEMS)
+
+
+def of(files: dict[str, str]) -> set[str]:
+    texts = {path: dedent(text).encode() for path, text in files.items()}
+    return {f"{r.method} {r.path}" for r in read_code_routes(list(texts), texts.get, ECOSYSTEMS).routes}
+
+
+def handlers(files: dict[str, str]) -> dict[str, str]:
+    texts = {path: dedent(text).encode() for path, text in files.items()}
+    routes = read_code_routes(list(texts), texts.get, ECOSYSTEMS).routes
+    return {f"{r.method} {r.path}": f"{r.handler} {r.file}:{r.line}" for r in routes}
+
+
+def test_flask_blueprints_stand_below_one_another_and_a_factory_is_followed() -> None:
+    found = handlers(
+        {
+            "desk/__init__.py": """
+                from flask import Flask
+
+                def create_app(config=None):
+                    app = Flask(__name__, static_folder=None)
+                    from desk.sailings import sailings
+                    from . import tickets
+                    app.register_blueprint(sailings)
+                    tickets.init_app(app, prefix="/t")
+                    for name in ("about", "help"):
+                        app.add_url_rule(f"/{name}", name, view_func=lambda: name)
+                    return app
+                """,
+            "desk/sailings.py": """
+                from flask import Blueprint
+                from flask.views import MethodView
+                from functools import wraps
+
+                sailings = Blueprint("sailings", __name__, url_prefix="/sailings")
+                inner = Blueprint("inner", __name__)
+
+                def guarded(view):
+                    @wraps(view)
+                    def wrapper(*args, **kwargs):
+                        return view(*args, **kwargs)
+                    return wrapper
+
+                @inner.route("/<int:day>/<path:rest>", methods=["GET", "PUT"])
+                @guarded
+                def one(day, rest): ...
+
+                class Boats(MethodView):
+                    def get(self): ...
+                    def post(self): ...
+
+                inner.add_url_rule("/boats", view_func=Boats.as_view("boats"))
+                sailings.register_blueprint(inner, url_prefix="/by")
+
+                @sailings.get("")
+                def all_of_them(): ...
+                """,
+            "desk/tickets.py": """
+                def init_app(app, prefix):
+                    @app.post(prefix + "/<code>/refund")
+                    def refund(code): ...
+                """,
+        }
+    )
+    assert found == {
+        "GET /about": "<lambda> desk/__init__.py:11",
+        "GET /help": "<lambda> desk/__init__.py:11",
+        "GET /sailings": "all_of_them desk/sailings.py:27",
+        "GET /sailings/by/boats": "Boats desk/sailings.py:19",
+        "POST /sailings/by/boats": "Boats desk/sailings.py:19",
+        "GET /sailings/by/{day}/{rest}": "one desk/sailings.py:17",
+        "PUT /sailings/by/{day}/{rest}": "one desk/sailings.py:17",
+        "POST /t/{code}/refund": "refund desk/tickets.py:4",
+    }
+
+
+def test_resources_of_the_extensions_of_flask() -> None:
+    assert of(
+        {
+            "app.py": """
+                from flask import Flask
+                from flask_restful import Api, Resource
+
+                class Fare(Resource):
+                    def get(self, port): ...
+                    def delete(self, port): ...
+
+                app = Flask(__name__, static_folder=None)
+                api = Api(app, prefix="/api")
+                api.add_resource(Fare, "/fares/<port>", "/f/<port>")
+                """
+        }
+    ) == {"GET /api/fares/{port}", "DELETE /api/fares/{port}", "GET /api/f/{port}", "DELETE /api/f/{port}"}
+
+
+def test_fastapi_routers_have_prefixes_and_applications_are_mounted() -> None:
+    found = of(
+        {
+            "main.py": """
+                from fastapi import FastAPI
+                from .ports import router as ports
+                app = FastAPI(openapi_url=None)
+                sub = FastAPI(openapi_url=None)
+
+                @sub.get("/inside")
+                def inside(): ...
+
+                app.include_router(ports, prefix="/v1")
+                app.mount("/sub", sub)
+
+                @app.websocket("/live")
+                async def live(socket): ...
+
+                app.add_api_route("/old", inside, methods=["PUT", "POST"])
+                """,
+            "ports.py": """
+                from fastapi import APIRouter
+                router = APIRouter(prefix="/ports", tags=["ports"])
+
+                @router.get("/{port}/board")
+                async def board(port: str): ...
+
+                @router.api_route("/{rest:path}", methods=["PATCH"])
+                def rest(rest): ...
+                """,
+        }
+    )
+    assert found == {
+        "GET /sub/inside",
+        "GET /v1/ports/{port}/board",
+        "PATCH /v1/ports/{rest}",
+        "WEBSOCKET /live",
+        "PUT /old",
+        "POST /old",
+    }
+
+
+def test_starlette_takes_lists_of_routes() -> None:
+    assert of(
+        {
+            "app.py": """
+                from starlette.applications import Starlette
+                from starlette.routing import Mount, Route
+
+                async def home(request): ...
+                class Gate:
+                    async def get(self, request): ...
+                    async def post(self, request): ...
+
+                inner = [Route("/gate/{number:int}", Gate)]
+                app = Starlette(routes=[Route("/", home), Mount("/harbour", routes=inner)])
+                """
+        }
+    ) == {"GET /", "GET /harbour/gate/{number}", "POST /harbour/gate/{number}"}
+
+
+DJANGO = {
+    "manage.py": 'import os\nos.environ.setdefault("DJANGO_SETTINGS_MODULE", "harbour.settings")\n',
+    "harbour/__init__.py": "",
+    "harbour/settings.py": """
+        DEBUG = False
+        INSTALLED_APPS = ["django.contrib.admin", "django.contrib.auth", "crew.apps.CrewConfig"]
+        ROOT_URLCONF = "harbour.urls"
+        """,
+    "harbour/urls.py": """
+        from django.conf import settings
+        from django.urls import include, path, re_path
+        from rest_framework.routers import SimpleRouter
+        from crew import views
+
+        router = SimpleRouter()
+        router.register("shifts", views.Shifts)
+
+        urlpatterns = [
+            path("", views.home),
+            path("crew/", include("crew.urls")),
+            path("api/", include((router.urls, "api"))),
+            re_path(r"^old/(?P<year>[0-9]{4})/(?:page-(?P<page>\\d+)/)?$", views.Archive.as_view()),
+        ]
+        if settings.DEBUG:
+            urlpatterns += [path("debug/", views.home)]
+        """,
+    "crew/__init__.py": "",
+    "crew/apps.py": "from django.apps import AppConfig\nclass CrewConfig(AppConfig):\n    name = 'crew'\n",
+    "crew/urls.py": """
+        from django.urls import path
+        from . import views
+        urlpatterns = [path("<slug:name>/", views.one), path("files/<path:rest>", views.one)]
+        """,
+    "crew/views.py": """
+        from django.views.decorators.http import require_POST
+        from django.views.generic import ListView
+        from rest_framework.decorators import action
+        from rest_framework.viewsets import ModelViewSet
+
+        def home(request): ...
+
+        @require_POST
+        def one(request, name): ...
+
+        class Archive(ListView): ...
+
+        class Shifts(ModelViewSet):
+            lookup_field = "code"
+            http_method_names = ["get", "post"]
+
+            @action(detail=True, methods=["post"], url_path="hand-over")
+            def hand_over(self, request, code=None): ...
+        """,
+}
+
+
+def test_django_is_read_from_its_settings_on() -> None:
+    assert of(DJANGO) == {
+        "ANY /",
+        "POST /crew/{name}/",
+        "POST /crew/files/{rest}",
+        "GET /api/shifts/",
+        "POST /api/shifts/",
+        "GET /api/shifts/{code}/",
+        "POST /api/shifts/{code}/hand-over/",
+        "GET /old/{year}/page-{page}/",
+    }
+
+
+def test_what_settings_switch_on_is_there() -> None:
+    files = DJANGO | {"harbour/settings.py": DJANGO["harbour/settings.py"].replace("DEBUG = False", "DEBUG = True")}
+    assert of(files) - of(DJANGO) == {"ANY /debug/"}
+
+
+def test_the_admin_has_addresses_for_every_model_that_is_registered() -> None:
+    files = DJANGO | {
+        "harbour/urls.py": "from django.contrib import admin\nfrom django.urls import path\n"
+        'urlpatterns = [path("admin/", admin.site.urls)]\n',
+        "crew/models.py": "from django.db import models\nclass Sailor(models.Model): ...\n",
+        "crew/admin.py": "from django.contrib import admin\nfrom .models import Sailor\n"
+        "@admin.register(Sailor)\nclass SailorAdmin(admin.ModelAdmin): ...\n",
+    }
+    found = of(files)
+    assert {"GET /admin/crew/sailor/", "POST /admin/crew/sailor/add/", "GET /admin/auth/user/"} <= found
+    assert "GET /admin/crew/boat/" not in found
+
+
+def test_express_routers_in_other_files_and_routes_of_several_methods() -> None:
+    found = handlers(
+        {
+            "app.js": """
+                const express = require('express');
+                const app = express();
+                const save = (req, res) => {};
+                app.use('/api', auth, require('./routes/boats'));
+                app.route('/r/:id(\\\\d+)').get(show).post(save);
+                ['a', 'b'].forEach((n) => app.all(`/x/${n}`, show));
+                app.get('x');
+                function auth(req, res, next) { next(); }
+                function show(req, res) {}
+                module.exports = app;
+                """,
+            "routes/boats.js": """
+                const { Router } = require('express');
+                const boats = require('../controllers/boats');
+                const router = Router();
+                router.get('/', boats.list);
+                router['delete']('/:name/*', boats.remove);
+                module.exports = router;
+                """,
+            "controllers/boats.js": """
+                exports.list = (req, res) => res.json([]);
+                exports.remove = async function remove(req, res) {};
+                """,
+        }
+    )
+    assert found == {
+        "GET /api": "list controllers/boats.js:2",
+        "DELETE /api/{name}/{any}": "remove controllers/boats.js:3",
+        "GET /r/{id}": "show app.js:10",
+        "POST /r/{id}": "save app.js:4",
+        "ANY /x/a": "show app.js:10",
+        "ANY /x/b": "show app.js:10",
+    }
+
+
+def test_express_in_typescript_with_classes() -> None:
+    assert of(
+        {
+            "src/server.ts": """
+                import express, { Application } from 'express';
+                import { boats } from './boats';
+                enum Prefix { Api = '/api' }
+                export class Server {
+                  public app: Application;
+                  constructor(private readonly port: number) { this.app = express(); this.routes(); }
+                  private routes(): void { this.app.use(Prefix.Api, boats); }
+                }
+                """,
+            "src/boats.ts": """
+                import { Router } from 'express';
+                export const boats: Router = Router();
+                boats.get('/boats/:id', async (req, res): Promise<void> => {});
+                """,
+        }
+    ) == {"GET /api/boats/{id}"}
+
+
+def test_koa_routers_nest_and_are_mounted() -> None:
+    assert of(
+        {
+            "app.js": """
+                const Koa = require('koa');
+                const Router = require('@koa/router');
+                const mount = require('koa-mount');
+                const app = new Koa();
+                const api = new Router({ prefix: '/api' });
+                const inner = new Router();
+                inner.get('named', '/boats/:id', async (ctx) => {});
+                api.use('/v1', inner.routes(), inner.allowedMethods());
+                api.del('/x', (ctx) => {});
+                const sub = new Koa();
+                sub.use(new Router().get('/y', (ctx) => {}).routes());
+                app.use(api.routes()).use(mount('/sub', sub));
+                """
+        }
+    ) == {"GET /api/v1/boats/{id}", "DELETE /api/x", "GET /sub/y"}
+
+
+def test_fastify_plugins_stand_below_their_prefix_and_folders_are_loaded() -> None:
+    assert of(
+        {
+            "server.js": """
+                import Fastify from 'fastify';
+                import fp from 'fastify-plugin';
+                import autoload from '@fastify/autoload';
+                import path from 'path';
+                const app = Fastify();
+                app.get('/health', async () => 'ok');
+                app.register(async (inner) => {
+                  inner.get('/', async () => 1);
+                  inner.route({ method: ['GET', 'POST'], url: '/z/:q', handler });
+                }, { prefix: '/p' });
+                app.register(fp(async (inner) => { inner.put('/same', handler); }), { prefix: '/not-used' });
+                app.register(autoload, { dir: path.join(__dirname, 'routes') });
+                async function handler() {}
+                """,
+            "routes/boats/index.js": "module.exports = async (app) => { app.delete('/:id', async () => {}); };\n",
+        }
+    ) == {"GET /health", "GET /p", "GET /p/", "GET /p/z/{q}", "POST /p/z/{q}", "PUT /same", "DELETE /boats/{id}"}
+
+
+def test_an_application_of_the_tests_is_not_the_application() -> None:
+    app = "from flask import Flask\napp = Flask(__name__, static_folder=None)\n@app.get('{}')\ndef f(): ...\n"
+    assert of({"app.py": app.format("/real"), "tests/test_app.py": app.format("/fake")}) == {"GET /real"}
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "import app\nfrom app import *\nx = [x for x in x]\nwhile True:\n    app = Flask(__name__)\n",
+        "def f(): return f()\nf()\nclass A(A): pass\nA()\n",
+        "app.route(" * 300 + ")" * 300,
+        "x = 'a' * 10 ** 9\ny = [0] * 10 ** 9\nfor i in range(10 ** 12): app.get(i)\n",
+        "\x00\xff def (((",
+        "f'{1" + "{" * 50,
+    ],
+)
+def test_code_that_means_harm_is_followed_to_an_end(text: str) -> None:
+    source = (
+        "from flask import Flask\n"
+        + text
+        + "\napp = Flask(__name__, static_folder=None)\n@app.get('/a')\ndef a(): ...\n"
+    )
+    read(app_dot_py=source)
+
+
+def test_a_source_without_any_framework_has_no_routes() -> None:
+    assert read(a_dot_py="print(1)", b_dot_js="console.log(1)").routes == ()
