@@ -24,6 +24,8 @@ _COMMANDS: Final = {
     "forecast": "yoake.cli.waves",
     "digest": "yoake.cli.digest",
     "routes": "yoake.cli.routes",
+    "gateway": "yoake.cli.gateway",
+    "parity": "yoake.cli.parity",
     "waivers": "yoake.cli.waivers",
     "serve": "yoake.cli.serving",
     "demo": "yoake.cli.serving",

@@ -1,0 +1,297 @@
+"""The file of rules that a gateway reads (docs/crossing.md): YAML, checked with all faults at once, written back with comments kept."""
+
+from __future__ import annotations
+
+import io
+import re
+from collections.abc import Mapping, Sequence
+from typing import Annotated, Any, Final
+from urllib.parse import urlsplit
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from ruamel.yaml import YAML
+from ruamel.yaml.error import YAMLError
+
+from yoake.core.crossing.rules import (
+    Comparison,
+    CrossingRules,
+    FallBack,
+    Limits,
+    RouteRule,
+    Session,
+    Standing,
+)
+from yoake.core.values.errors import BadInput
+from yoake.core.values.routes import Route, parameters
+
+FORMAT: Final = "crossing/1"
+_ROUTE: Final = re.compile(r"^([A-Z]{3,20}) (/\S*)$")
+_LARGEST: Final = 5_000_000
+_TOKEN: Final = re.compile(r"^[!#$%&'*+.^_`|~0-9A-Za-z-]+$")
+
+
+class _Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid", strict=False)
+
+
+class CompareBody(_Strict):
+    """What counts as alike."""
+
+    headers: list[str] | None = None
+    ignore: list[str] = []
+    tolerance: dict[str, Annotated[float, Field(ge=0, le=1e12)]] = {}
+    ignore_text: list[str] = []
+
+    @field_validator("ignore")
+    @classmethod
+    def _paths(cls, value: list[str]) -> list[str]:
+        for each in value:
+            if not each.startswith("$"):
+                raise ValueError(f"“{each}” is no path into JSON: write it as $.name or $.items[*].name")
+        return value
+
+    @field_validator("ignore_text")
+    @classmethod
+    def _patterns(cls, value: list[str]) -> list[str]:
+        for each in value:
+            try:
+                re.compile(each)
+            except re.error as error:
+                raise ValueError(f"“{each}” is no pattern: {error}") from error
+        return value
+
+
+class RouteBody(_Strict):
+    """One route."""
+
+    route: str
+    stands: Standing
+    share: Annotated[float, Field(ge=0, le=100)] | None = None
+    safe: bool = False
+    rest: list[str] = []
+    compare: CompareBody | None = None
+
+    @field_validator("route")
+    @classmethod
+    def _written(cls, value: str) -> str:
+        if not _ROUTE.match(value):
+            raise ValueError(f"“{value}” is no route: write it as GET /sailings/{{day}}, ANY for every method")
+        return value
+
+    @model_validator(mode="after")
+    def _shares(self) -> RouteBody:
+        if self.stands is Standing.SHARED and self.share is None:
+            raise ValueError("a shared route says its share in percent")
+        if self.stands is not Standing.SHARED and self.share is not None:
+            raise ValueError("only a shared route has a share")
+        names = parameters(self.route)
+        for each in self.rest:
+            if each not in names:
+                raise ValueError(f"“{each}” is no parameter of {self.route}")
+        return self
+
+
+class SidesBody(_Strict):
+    """The addresses of both sides."""
+
+    old: str
+    new: str
+
+    @field_validator("old", "new")
+    @classmethod
+    def _address(cls, value: str) -> str:
+        try:
+            parts = urlsplit(value)
+            known = parts.scheme in ("http", "https") and parts.hostname and parts.port != 0
+        except ValueError:
+            known = None
+        if not known or parts.path.strip("/") or parts.query:
+            raise ValueError(f"“{value}” is no address of a side: write http://host:port, without a path")
+        return value.rstrip("/")
+
+    @model_validator(mode="after")
+    def _apart(self) -> SidesBody:
+        if self.old == self.new:
+            raise ValueError("both sides have the same address")
+        return self
+
+
+class LimitsBody(_Strict):
+    """Seconds."""
+
+    connect: Annotated[float, Field(gt=0, le=60)] = 2.0
+    answer: Annotated[float, Field(gt=0, le=3600)] = 30.0
+
+
+class FallBackBody(_Strict):
+    """When a route goes back by itself."""
+
+    errors: Annotated[float, Field(ge=0, le=1)] = 0.02
+    slower: Annotated[float, Field(ge=1, le=100)] = 1.5
+    least: Annotated[int, Field(ge=5, le=100_000)] = 50
+    window: Annotated[int, Field(ge=10, le=100_000)] = 400
+
+
+class TestersBody(_Strict):
+    """How testers choose a side."""
+
+    header: str = "x-crossing-side"
+    cookie: str = "crossing_side"
+
+    @field_validator("header", "cookie")
+    @classmethod
+    def _token(cls, value: str) -> str:
+        if not _TOKEN.match(value):
+            raise ValueError(f"“{value}” is no name of a header or cookie")
+        return value.lower() if "-" in value else value
+
+
+class SessionBody(_Strict):
+    """How a log-in is checked."""
+
+    login: str
+    form: dict[str, str] = {}
+    then: str
+
+
+class RulesBody(_Strict):
+    """The whole file."""
+
+    yoake: str
+    application: Annotated[str, Field(min_length=1, max_length=200)]
+    sides: SidesBody
+    routes: list[RouteBody]
+    limits: LimitsBody = LimitsBody()
+    fall_back: FallBackBody = FallBackBody()
+    testers: TestersBody = TestersBody()
+    caller_cookie: str = "crossing_caller"
+    compare: CompareBody = CompareBody()
+    record: str = "crossing-record"
+    session: SessionBody | None = None
+
+    @field_validator("yoake")
+    @classmethod
+    def _format(cls, value: str) -> str:
+        if value != FORMAT:
+            raise ValueError(f"“{value}” is not known: this version reads {FORMAT}")
+        return value
+
+    @model_validator(mode="after")
+    def _once(self) -> RulesBody:
+        seen: set[str] = set()
+        for each in self.routes:
+            if each.route in seen:
+                raise ValueError(f"{each.route} stands there twice")
+            seen.add(each.route)
+        return self
+
+
+def read_rules(text: str) -> CrossingRules:
+    """The rules of a file. Raises BadInput with everything that is wrong, each with its place."""
+    if len(text) > _LARGEST:
+        raise BadInput("the rules are larger than 5 MB")
+    try:
+        body = YAML(typ="safe").load(text)
+    except (YAMLError, RecursionError, ValueError) as error:
+        raise BadInput(f"the rules are no YAML: {' '.join(str(error).split())[:300]}") from error
+    if not isinstance(body, dict):
+        raise BadInput("the rules are no YAML mapping: they begin with “yoake: crossing/1”")
+    try:
+        read = RulesBody.model_validate(body)
+    except ValidationError as error:
+        faults = tuple(_told(each) for each in error.errors())
+        raise BadInput("; ".join(faults), faults) from error
+    return _rules(read)
+
+
+def _told(fault: Mapping[str, Any]) -> str:
+    where = ".".join(str(part + 1) if isinstance(part, int) else str(part) for part in fault["loc"])
+    said = str(fault["msg"]).removeprefix("Value error, ")
+    if fault["type"] == "extra_forbidden":
+        said = "is no word of these rules"
+    return f"{where}: {said}" if where else said
+
+
+def _rules(read: RulesBody) -> CrossingRules:
+    common = _comparison(read.compare, Comparison())
+    return CrossingRules(
+        application=read.application,
+        old=read.sides.old,
+        new=read.sides.new,
+        routes=tuple(_rule(each, common) for each in read.routes),
+        limits=Limits(connect=read.limits.connect, answer=read.limits.answer),
+        fall_back=FallBack(
+            errors=read.fall_back.errors,
+            slower=read.fall_back.slower,
+            least=read.fall_back.least,
+            window=read.fall_back.window,
+        ),
+        tester_header=read.testers.header.lower(),
+        tester_cookie=read.testers.cookie,
+        caller_cookie=read.caller_cookie,
+        record=read.record,
+        session=Session(login=read.session.login, form=read.session.form, then=read.session.then)
+        if read.session is not None
+        else None,
+    )
+
+
+def _rule(each: RouteBody, common: Comparison) -> RouteRule:
+    method, path = each.route.split(" ", 1)
+    return RouteRule(
+        route=Route(method=method, path=path, rest=frozenset(each.rest)),
+        standing=each.stands,
+        share=each.share or 0.0,
+        safe=each.safe,
+        comparison=_comparison(each.compare, common) if each.compare is not None else common,
+    )
+
+
+def _comparison(body: CompareBody, common: Comparison) -> Comparison:
+    headers = tuple(name.lower() for name in body.headers) if body.headers is not None else common.headers
+    return Comparison(
+        headers=headers,
+        ignored=(*common.ignored, *body.ignore),
+        tolerances={**common.tolerances, **body.tolerance},
+        ignored_text=(*common.ignored_text, *body.ignore_text),
+    )
+
+
+def new_rules(application: str, old: str, new: str, routes: Sequence[Route]) -> str:
+    """A file to begin with: every route on the old side."""
+    lines = [
+        f"yoake: {FORMAT}",
+        f"application: {application}",
+        "sides:",
+        f"  old: {old}",
+        f"  new: {new}",
+        "# Where each route stands: old, mirrored (answered by old, asked of new too), shared (a share of the callers), new.",
+        "routes:",
+    ]
+    for route in routes:
+        method = route.method if route.method != "WEBSOCKET" else "GET"
+        lines += [f"  - route: {method} {route.path}", f"    stands: {Standing.OLD}"]
+        if route.rest:
+            lines.append(f"    rest: [{', '.join(sorted(route.rest))}]")
+    return "\n".join(lines) + ("\n" if routes else " []\n")
+
+
+def with_standing(text: str, name: str, standing: Standing, share: float | None = None) -> str:
+    """The same file with one route standing elsewhere; comments and order stay. A route without an entry gets one at the end."""
+    yaml = YAML(typ="rt")
+    yaml.preserve_quotes = True
+    yaml.width = 4096
+    body = yaml.load(text)
+    entries = body["routes"]
+    entry = next((each for each in entries if each.get("route") == name), None)
+    if entry is None:
+        entry = {"route": name}
+        entries.append(entry)
+    entry["stands"] = str(standing)
+    if standing is Standing.SHARED:
+        entry["share"] = int(share) if share is not None and float(share).is_integer() else share
+    else:
+        entry.pop("share", None)
+    out = io.StringIO()
+    yaml.dump(body, out)
+    return out.getvalue()
