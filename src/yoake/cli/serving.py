@@ -3,7 +3,11 @@
 from __future__ import annotations
 
 import os
+import subprocess
+import sys
 import webbrowser
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated
@@ -44,8 +48,24 @@ def demo(
 
     home = default_home() if os.environ.get("YOAKE_HOME") else Home(Path.cwd() / ".yoake")
     make_demo(home, typer.echo, datetime.now(UTC))
-    if not build_only:
+    if build_only:
+        return
+    with _sides(home, port + 1):
         run_server(home, "127.0.0.1", port)
+
+
+@contextmanager
+def _sides(home: Home, port: int) -> Iterator[None]:
+    """Both sides of the desk at the quay and the gateway between them, as long as the demo runs. They end when this program does, however
+    it ends: their input closes with it."""
+    command = [sys.executable, "-m", "yoake.demo.sides", str(home.folder), str(port)]
+    sides = subprocess.Popen(command, stdin=subprocess.PIPE)
+    try:
+        yield
+    finally:
+        if sides.stdin is not None:
+            sides.stdin.close()
+        sides.wait(10)
 
 
 def register(app: typer.Typer) -> None:

@@ -276,22 +276,65 @@ def new_rules(application: str, old: str, new: str, routes: Sequence[Route]) -> 
     return "\n".join(lines) + ("\n" if routes else " []\n")
 
 
-def with_standing(text: str, name: str, standing: Standing, share: float | None = None) -> str:
+def with_entry(
+    text: str, route: Route, standing: Standing, share: float | None = None, *, safe: bool | None = None
+) -> str:
     """The same file with one route standing elsewhere; comments and order stay. A route without an entry gets one at the end."""
-    yaml = YAML(typ="rt")
-    yaml.preserve_quotes = True
-    yaml.width = 4096
-    body = yaml.load(text)
+    body = _held(text)
     entries = body["routes"]
+    name = written_name(route)
     entry = next((each for each in entries if each.get("route") == name), None)
     if entry is None:
         entry = {"route": name}
+        if route.rest:
+            entry["rest"] = sorted(route.rest)
+        entries.fa.set_block_style()
         entries.append(entry)
     entry["stands"] = str(standing)
     if standing is Standing.SHARED:
         entry["share"] = int(share) if share is not None and float(share).is_integer() else share
     else:
         entry.pop("share", None)
+    if safe:
+        entry["safe"] = True
+    elif safe is False:
+        entry.pop("safe", None)
+    return _dumped(body)
+
+
+def written_name(route: Route) -> str:
+    """A route as rules name it; a websocket begins with a GET."""
+    return f"{'GET' if route.method == 'WEBSOCKET' else route.method} {route.path}"
+
+
+def with_sides(text: str, old: str | None, new: str | None) -> str:
+    """The same file with other addresses."""
+    body = _held(text)
+    if old:
+        body["sides"]["old"] = old
+    if new:
+        body["sides"]["new"] = new
+    return _dumped(body)
+
+
+def _yaml() -> YAML:
+    yaml = YAML(typ="rt")
+    yaml.preserve_quotes = True
+    yaml.width = 4096
+    return yaml
+
+
+def _held(text: str) -> Any:
+    try:
+        body = _yaml().load(text)
+        if isinstance(body["routes"], list):
+            return body
+    except (YAMLError, KeyError, TypeError) as error:
+        raise BadInput(f"the rules are no YAML that can be changed: {' '.join(str(error).split())[:200]}") from error
+    raise BadInput("the rules have no list of routes")
+
+
+def _dumped(body: Any) -> str:
     out = io.StringIO()
-    yaml.dump(body, out)
+    _yaml().dump(body, out)
     return out.getvalue()

@@ -37,6 +37,7 @@ from yoake.server.metrics import Metrics
 from yoake.server.people import SignIn, permitted
 from yoake.server.routers import (
     applications,
+    crossing,
     edits,
     health,
     intake,
@@ -95,7 +96,21 @@ def create_app(context: Context, queue: Queue, reach: Reach | None = None, sign_
     app = FastAPI(title="Yoake", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.context, app.state.queue, app.state.metrics = context, queue, metrics
     app.state.sign_in = sign_in or SignIn()
-    for module in (applications, paths, edits, proof, intake, jobs, knowledge, watch, reports, work, waves, people):
+    for module in (
+        applications,
+        paths,
+        edits,
+        proof,
+        crossing,
+        intake,
+        jobs,
+        knowledge,
+        watch,
+        reports,
+        work,
+        waves,
+        people,
+    ):
         app.include_router(module.router, prefix=API, dependencies=[Depends(permitted)], responses=_PROBLEMS)
     app.include_router(health.figures, prefix=API, dependencies=[Depends(permitted)], responses=_PROBLEMS)
     for open_router in (session.router, health.router):

@@ -5,13 +5,14 @@ from __future__ import annotations
 import bz2
 import gzip
 import lzma
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import ExitStack
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO, Any, Final
 
 from yoake.core.crossing.code_routes import distinct, read_code_routes
+from yoake.core.crossing.needs import Needs
 from yoake.core.crossing.traffic import Traffic
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.errors import BadInput, BadSource
@@ -33,10 +34,11 @@ class FoundRoutes:
 
     routes: tuple[Route, ...]
     cut: tuple[str, ...] = ()
+    needs: Mapping[str, Needs] = field(default_factory=dict)
 
 
-def find_routes(snapshot: Snapshot) -> FoundRoutes:
-    """The routes that the code of a source declares."""
+def find_routes(snapshot: Snapshot, *, with_needs: bool = False) -> FoundRoutes:
+    """The routes that the code of a source declares, and where it is asked for, what each drags along."""
     paths = [
         entry.path
         for entry in snapshot.entries()
@@ -52,8 +54,8 @@ def find_routes(snapshot: Snapshot) -> FoundRoutes:
         except (OSError, ValueError, KeyError, BadSource):
             return None
 
-    found = read_code_routes(paths, read, ECOSYSTEMS)
-    return FoundRoutes(found.routes, found.cut)
+    found = read_code_routes(paths, read, ECOSYSTEMS, with_needs=with_needs)
+    return FoundRoutes(found.routes, found.cut, found.needs)
 
 
 def documented_routes(path: Path) -> tuple[Route, ...]:

@@ -3,23 +3,33 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import date, datetime, timedelta
+from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from yoake.context.context import Context, open_context
+from yoake.core.crossing.rules import Standing
 from yoake.core.portfolio.capacity import Person
 from yoake.core.values.coordinates import parse_target
 from yoake.core.values.journeys import Shape
 from yoake.demo.build import DemoApplication, build_repository, demo_applications, demo_people
+from yoake.demo.calls import write_log
+from yoake.demo.sides import NEW, OLD
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.store.applications import ensure_destination, get_application, list_applications
+from yoake.store.crossings import ChosenSlice
 from yoake.store.facts_cache import FactsCache
+from yoake.store.jobs import jobs_that_wait, set_job
 from yoake.store.teams import DaysOff
 from yoake.store.waves import Outside
 from yoake.usecases.adopt import adopt
 from yoake.usecases.ask_vendor import set_outside
+from yoake.usecases.cross import begin_crossing, bring_logs, choose_slices, move_routes
 from yoake.usecases.queue import scan_application
+from yoake.usecases.read_sides import RoutesWorker, keep_sides, routes_task
 from yoake.usecases.scan import Control
 from yoake.usecases.set_capacity import add_days, set_team
 from yoake.usecases.take_in import preview, take_in
@@ -61,6 +71,10 @@ def make_demo(home: Home, say: Say, now: datetime) -> None:
         _take_paths(context)
         _assign(context, now)
         _people(context, now)
+        for days, do in _CROSSING:
+            at = now - timedelta(days=days)
+            do(context)
+        _calls(context, now)
     finally:
         context.db.close()
 
@@ -113,6 +127,53 @@ def _people(context: Context, now: datetime) -> None:
         arrived=None,
     )
     set_outside(context, "freight-scales", outside, _WHO)
+
+
+def _begin_crossing(context: Context) -> None:
+    """The desk at the quay moves piece by piece: the routes of both sides as they were then."""
+    begin_crossing(context, OLD, NEW, "http://127.0.0.1:8711", "http://127.0.0.1:8712", _CROSSES)
+    number = get_application(context.db, OLD).id
+    task = routes_task(context, number)
+    as_it_was = replace(task, old=replace(task.old, ref="main~1"))
+    keep_sides(context, number, RoutesWorker()(as_it_was, lambda _what, _how: None))
+    with context.db.write() as connection:
+        for row in jobs_that_wait(context.db):
+            set_job(connection, row, "done", context.stamp)
+
+
+def _read_again(context: Context) -> None:
+    """A scan of the old side sees a route that was added meanwhile."""
+    number = get_application(context.db, OLD).id
+    keep_sides(context, number, RoutesWorker()(routes_task(context, number), lambda _what, _how: None))
+
+
+def _move(standing: Standing, share: float, why: str, *routes: str) -> Callable[[Context], None]:
+    def do(context: Context) -> None:
+        move_routes(context, OLD, routes, standing, share, _CROSSES, why)
+
+    return do
+
+
+_CROSSES = "Tomas Reeve"
+_CROSSING: tuple[tuple[int, Callable[[Context], None]], ...] = (
+    (26, _begin_crossing),
+    (26, _slice),
+    (25, _move(Standing.MIRRORED, 0, "Read only, no session.", "GET /sailings", "GET /sailings/{day}")),
+    (21, _move(Standing.SHARED, 25, "All answers alike over four days.", "GET /sailings", "GET /sailings/{day}")),
+    (18, _move(Standing.NEW, 0, "Nobody noticed.", "GET /sailings")),
+    (12, _move(Standing.SHARED, 60, "A week at a quarter.", "GET /sailings/{day}")),
+    (9, _move(Standing.MIRRORED, 0, "Next slice.", "GET /ports/{port}/board", "GET /tickets/{code}", "GET /fares")),
+    (7, _read_again),
+    (4, _move(Standing.SHARED, 5, "Boards are alike.", "GET /ports/{port}/board")),
+)
+
+
+def _calls(context: Context, now: datetime) -> None:
+    """Four weeks of calls out of the log of the old side's server."""
+    with TemporaryDirectory() as folder:
+        log = Path(folder) / "access.log.gz"
+        write_log(log, now.date() - timedelta(days=1))
+        bring_logs(context, OLD, [log], _CROSSES)
 
 
 def _next(month_day: str, since: date) -> date:

@@ -48,6 +48,7 @@ from yoake.usecases.look_up import LookedUp, LookUpTask, unknown_packages
 from yoake.usecases.make_known import KnownTask, users_of
 from yoake.usecases.next_lines import heading_beyond
 from yoake.usecases.plan_waves import FoundOrder, keep_found, waves_task
+from yoake.usecases.read_sides import SidesRead, ask_routes_after, keep_sides, routes_task
 from yoake.usecases.record_scan import ScanRecord, keep
 from yoake.usecases.scan import Control, Progress
 from yoake.usecases.scan_task import ScanTask, scan_as_told
@@ -176,6 +177,10 @@ class Queue:
         self._changed()
         return job
 
+    def look(self) -> None:
+        """Look for jobs that a use case asked for."""
+        self._changed()
+
     def stop(self, job_id: int) -> None:
         """Stop a job that waits or runs. Raises NotFound, and Conflict for one that has ended."""
         row = get_job(self.context.db, job_id)
@@ -265,6 +270,8 @@ class Queue:
             return self._edit(row["application_id"], row["who"], job)
         if kind == "run":
             return self._run_tests(row["application_id"], row["who"], job)
+        if kind == "routes":
+            return self._read_routes(row["application_id"], job)
         if kind == "next":
             return self._scan_beyond(row["application_id"], job)
         if kind == "records":
@@ -279,7 +286,15 @@ class Queue:
             return _UNCHANGED
         _keep(self.context, application, record)
         self._renew_answers(application_id, job)
+        ask_routes_after(self.context, application_id)
         return ""
+
+    def _read_routes(self, application_id: int, job: int) -> str:
+        """Read the routes of both sides of a crossing; returns a word on what came of it."""
+        found: SidesRead = self._execute(
+            "yoake.usecases.read_sides:RoutesWorker", routes_task(self.context, application_id), job
+        )
+        return keep_sides(self.context, application_id, found)
 
     def _scan_beyond(self, application_id: int, job: int) -> str:
         """Scan an application against the lines after its destination; its own scans, plan and steps stay as they are."""

@@ -704,6 +704,238 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/applications/{slug}/crossing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Crossing
+         * @description Every route with where it stands.
+         */
+        get: operations["get_crossing_api_v1_applications__slug__crossing_get"];
+        /**
+         * Put Crossing
+         * @description Change the sides and what a route has to show.
+         */
+        put: operations["put_crossing_api_v1_applications__slug__crossing_put"];
+        /**
+         * Post Crossing
+         * @description Begin to move an application piece by piece.
+         */
+        post: operations["post_crossing_api_v1_applications__slug__crossing_post"];
+        /**
+         * Delete Crossing
+         * @description End it; the file of rules stays.
+         */
+        delete: operations["delete_crossing_api_v1_applications__slug__crossing_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/crossing/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Read
+         * @description Read the routes of both sides again.
+         */
+        post: operations["post_read_api_v1_applications__slug__crossing_read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/crossing/route": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Route
+         * @description One route from nearby.
+         */
+        get: operations["get_route_api_v1_applications__slug__crossing_route_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/crossing/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Moves
+         * @description Put routes elsewhere.
+         */
+        post: operations["post_moves_api_v1_applications__slug__crossing_moves_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/crossing/safe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Safe
+         * @description Say whether a route may be asked twice.
+         */
+        post: operations["post_safe_api_v1_applications__slug__crossing_safe_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/crossing/mended": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Mended
+         * @description Say that differences were mended: comparisons count from now on.
+         */
+        post: operations["post_mended_api_v1_applications__slug__crossing_mended_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/crossing/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Proposals
+         * @description Slices by what routes have in common, in an order that pays early.
+         */
+        get: operations["get_proposals_api_v1_applications__slug__crossing_proposals_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/crossing/slices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Slices
+         * @description Choose slices and their order; none to have them proposed again.
+         */
+        put: operations["put_slices_api_v1_applications__slug__crossing_slices_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/crossing/logs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Logs
+         * @description Count the calls of an access log.
+         */
+        post: operations["post_logs_api_v1_applications__slug__crossing_logs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/crossing/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rules
+         * @description The file of rules.
+         */
+        get: operations["get_rules_api_v1_applications__slug__crossing_rules_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/crossing/nginx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Nginx
+         * @description The same rules for nginx.
+         */
+        get: operations["get_nginx_api_v1_applications__slug__crossing_nginx_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/intake/preview": {
         parameters: {
             query?: never;
@@ -2117,6 +2349,14 @@ export interface components {
             p95: string | null;
         };
         /**
+         * AskedJob
+         * @description The job that does it.
+         */
+        AskedJob: {
+            /** Job */
+            job: number;
+        };
+        /**
          * Asking
          * @description Which changes to propose.
          */
@@ -2127,6 +2367,26 @@ export interface components {
              * @default now
              */
             scope: string;
+        };
+        /**
+         * BeginBody
+         * @description The new side, if it is taken in already, and where both answer.
+         */
+        BeginBody: {
+            /**
+             * New
+             * @default
+             */
+            new: string;
+            /** Old Address */
+            old_address: string;
+            /** New Address */
+            new_address: string;
+        };
+        /** Body_post_logs_api_v1_applications__slug__crossing_logs_post */
+        Body_post_logs_api_v1_applications__slug__crossing_logs_post: {
+            /** File */
+            file: string;
         };
         /** Body_post_results_api_v1_applications__slug__results_post */
         Body_post_results_api_v1_applications__slug__results_post: {
@@ -2314,6 +2574,26 @@ export interface components {
             since?: string | null;
             /** Until */
             until?: string | null;
+        };
+        /**
+         * CauseRow
+         * @description Comparisons that differ for one reason.
+         */
+        CauseRow: {
+            /** Kind */
+            kind: string;
+            /** Where */
+            where: string;
+            /** Pairs */
+            pairs: number;
+            /** Old */
+            old: string;
+            /** New */
+            new: string;
+            /** Example */
+            example: string;
+            /** At */
+            at: string;
         };
         /**
          * CauseView
@@ -2549,6 +2829,134 @@ export interface components {
             name: string;
             /** Password */
             password: string;
+        };
+        /**
+         * CrossingBody
+         * @description The sides, and what a route has to show before it moves on.
+         */
+        CrossingBody: {
+            /** New */
+            new?: string | null;
+            /** Old Address */
+            old_address?: string | null;
+            /** New Address */
+            new_address?: string | null;
+            /** Answers */
+            answers: number;
+            /** Days */
+            days: number;
+            /** Quiet */
+            quiet: number;
+            /** Version */
+            version?: number | null;
+        };
+        /**
+         * CrossingView
+         * @description The whole screen. ``begun`` is false where the application does not move piece by piece; then ``sides`` are offered.
+         */
+        CrossingView: {
+            /** Slug */
+            slug: string;
+            /** Name */
+            name: string;
+            /** Begun */
+            begun: boolean;
+            /** Heading */
+            heading: string;
+            /** Told */
+            told: string;
+            /**
+             * New Slug
+             * @default
+             */
+            new_slug: string;
+            /**
+             * New Name
+             * @default
+             */
+            new_name: string;
+            /**
+             * Old Address
+             * @default
+             */
+            old_address: string;
+            /**
+             * New Address
+             * @default
+             */
+            new_address: string;
+            /**
+             * Rules File
+             * @default
+             */
+            rules_file: string;
+            /**
+             * Gateway
+             * @default
+             */
+            gateway: string;
+            /**
+             * Fault
+             * @default
+             */
+            fault: string;
+            /**
+             * Answers
+             * @default 200
+             */
+            answers: number;
+            /**
+             * Days
+             * @default 3
+             */
+            days: number;
+            /**
+             * Quiet
+             * @default 14
+             */
+            quiet: number;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+            /**
+             * Whole
+             * @default 0
+             */
+            whole: number;
+            /**
+             * Moved
+             * @default 0
+             */
+            moved: number;
+            /**
+             * Routes At
+             * @default
+             */
+            routes_at: string;
+            /**
+             * Calls From
+             * @default
+             */
+            calls_from: string;
+            /**
+             * Calls Until
+             * @default
+             */
+            calls_until: string;
+            /** Bands */
+            bands?: components["schemas"]["SliceBand"][];
+            /** Many */
+            many?: components["schemas"]["NeededPart"][];
+            /** Loops */
+            loops?: string[][];
+            /** Only New */
+            only_new?: string[];
+            /** Unmatched */
+            unmatched?: components["schemas"]["UnmatchedPath"][];
+            /** Sides */
+            sides?: components["schemas"]["OtherSide"][];
         };
         /**
          * DateChange
@@ -3539,12 +3947,6 @@ export interface components {
             count: number;
         };
         /**
-         * Grouping
-         * @description By what the rows are grouped.
-         * @enum {string}
-         */
-        Grouping: "none" | "team" | "destination" | "owner";
-        /**
          * Health
          * @description Whether it can be used. ``records`` is the state of the database in a word or a sentence.
          */
@@ -3897,6 +4299,16 @@ export interface components {
             running: boolean;
         };
         /**
+         * LogsRead
+         * @description Lines of a log, and those that are no calls.
+         */
+        LogsRead: {
+            /** Lines */
+            lines: number;
+            /** Others */
+            others: number;
+        };
+        /**
          * LookUpAsked
          * @description The jobs that were asked for, one an application.
          */
@@ -3969,6 +4381,19 @@ export interface components {
             role: "source" | "test" | "vendored" | "generated";
         };
         /**
+         * MendedBody
+         * @description A route whose differences were mended.
+         */
+        MendedBody: {
+            /** Route */
+            route: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * Miss
          * @description The chance of standing on a line after its support has ended. ``coordinate``: its short form.
          */
@@ -3998,6 +4423,39 @@ export interface components {
             edges: components["schemas"]["EdgeView"][];
             /** Lonely */
             lonely: string[];
+        };
+        /**
+         * MoveBody
+         * @description Routes to put elsewhere. A share is a percentage of the callers.
+         */
+        MoveBody: {
+            /** Routes */
+            routes: string[];
+            standing: components["schemas"]["Standing"];
+            /**
+             * Share
+             * @default 0
+             */
+            share: number;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * MoveRow
+         * @description One move of a route.
+         */
+        MoveRow: {
+            /** At */
+            at: string;
+            /** Who */
+            who: string;
+            /** Why */
+            why: string;
+            /** Told */
+            told: string;
         };
         /**
          * MoveView
@@ -4030,6 +4488,38 @@ export interface components {
             why: string;
         };
         /**
+         * NeedRow
+         * @description One part that a route drags along; ``others``: further routes that need it.
+         */
+        NeedRow: {
+            /** Name */
+            name: string;
+            /** File */
+            file: string;
+            /** Line */
+            line: number;
+            /** Lines */
+            lines: number;
+            /** Others */
+            others: number;
+        };
+        /**
+         * NeededPart
+         * @description Code that many routes need.
+         */
+        NeededPart: {
+            /** Name */
+            name: string;
+            /** File */
+            file: string;
+            /** Line */
+            line: number;
+            /** Lines */
+            lines: number;
+            /** Routes */
+            routes: number;
+        };
+        /**
          * NewAccount
          * @description An account to make.
          */
@@ -4056,6 +4546,16 @@ export interface components {
          * @enum {string}
          */
         Order: "margin" | "name" | "arrival" | "clear";
+        /**
+         * OtherSide
+         * @description An application that may be the new side.
+         */
+        OtherSide: {
+            /** Slug */
+            slug: string;
+            /** Name */
+            name: string;
+        };
         /**
          * Outside
          * @description An application that somebody else moves. ``promised`` and ``chase``: days; ``arrived``: their release is here since.
@@ -4553,6 +5053,30 @@ export interface components {
             walls: components["schemas"]["SupportWall"][];
         };
         /**
+         * ProposedSlice
+         * @description A slice as it is proposed, in its place.
+         */
+        ProposedSlice: {
+            /** Name */
+            name: string;
+            /** Routes */
+            routes: string[];
+            /** Weekly */
+            weekly: number;
+            /** Own */
+            own: number;
+            /** Shared */
+            shared: number;
+            /** Brings */
+            brings: number;
+            /** Cumulated */
+            cumulated: number;
+            /** Calls Share */
+            calls_share: number;
+            /** Tables */
+            tables: string[];
+        };
+        /**
          * QueueHealth
          * @description Whether jobs are taken: ``stuck`` when some wait and a thread that takes them has ended.
          */
@@ -4609,6 +5133,85 @@ export interface components {
          * @enum {string}
          */
         Role: "reader" | "member" | "lead" | "admin";
+        /**
+         * RouteDetail
+         * @description One route from nearby.
+         */
+        RouteDetail: {
+            route: components["schemas"]["RouteRow"];
+            /** Causes */
+            causes: components["schemas"]["CauseRow"][];
+            /** Needs */
+            needs: components["schemas"]["NeedRow"][];
+            /** Templates */
+            templates: string[];
+            /** Settings */
+            settings: string[];
+            /** Packages */
+            packages: string[];
+            /** Moves */
+            moves: components["schemas"]["MoveRow"][];
+            /** Old Ms */
+            old_ms: number;
+            /** New Ms */
+            new_ms: number;
+        };
+        /**
+         * RouteRow
+         * @description One route of the old side. ``weekly``: calls a week; ``strip``: the latest comparisons, true where alike, the oldest first;
+         *     ``compared`` and ``alike`` those that count; ``stop``: what stops it, in a word, ``told`` in a sentence; ``files``, ``lines`` and
+         *     ``tables``: what it drags along.
+         */
+        RouteRow: {
+            /** Name */
+            name: string;
+            /** Method */
+            method: string;
+            /** Path */
+            path: string;
+            /** Handler */
+            handler: string;
+            /** File */
+            file: string;
+            /** Line */
+            line: number;
+            /** Weekly */
+            weekly: number;
+            standing: components["schemas"]["Standing"];
+            /** Share */
+            share: number;
+            /** Strip */
+            strip: boolean[];
+            /** Compared */
+            compared: number;
+            /** Alike */
+            alike: number;
+            /** On New */
+            on_new: boolean;
+            /** Safe */
+            safe: boolean;
+            /** Added */
+            added: boolean;
+            /** Gone */
+            gone: boolean;
+            /** Fell Back */
+            fell_back: string;
+            next_standing: components["schemas"]["Standing"] | null;
+            /** Next Share */
+            next_share: number;
+            /** Stop */
+            stop: string;
+            /** Told */
+            told: string;
+            /** Files */
+            files: number;
+            /** Lines */
+            lines: number;
+            /** Tables */
+            tables: string[];
+            /** Since */
+            since: string;
+        };
         /**
          * RunAsked
          * @description The job that was asked for.
@@ -4705,6 +5308,21 @@ export interface components {
              * @default
              */
             branch: string;
+        };
+        /**
+         * SafeBody
+         * @description Whether a route may be asked of both sides.
+         */
+        SafeBody: {
+            /** Route */
+            route: string;
+            /** Safe */
+            safe: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * SaidLine
@@ -4909,6 +5527,45 @@ export interface components {
             slack: number | null;
         };
         /**
+         * SliceBand
+         * @description Routes that move together. ``brings``: lines that no slice before it brought; ``calls_share``: of the calls that are on the new
+         *     side once it has moved.
+         */
+        SliceBand: {
+            /** Name */
+            name: string;
+            /** Told */
+            told: string;
+            /** Routes */
+            routes: components["schemas"]["RouteRow"][];
+            /** Weekly */
+            weekly: number;
+            /** Brings */
+            brings: number;
+            /** Cumulated */
+            cumulated: number;
+            /** Calls Share */
+            calls_share: number;
+        };
+        /**
+         * SliceBody
+         * @description Routes that move together.
+         */
+        SliceBody: {
+            /** Name */
+            name: string;
+            /** Routes */
+            routes: string[];
+        };
+        /**
+         * SlicesBody
+         * @description Slices in their order.
+         */
+        SlicesBody: {
+            /** Slices */
+            slices: components["schemas"]["SliceBody"][];
+        };
+        /**
          * SlipView
          * @description A stage that would go live on another day; ``late``: it would miss a support end that it makes now.
          */
@@ -5077,6 +5734,12 @@ export interface components {
             /** Unknown */
             unknown: number;
         };
+        /**
+         * Standing
+         * @description Where a route stands between the old side and the new.
+         * @enum {string}
+         */
+        Standing: "old" | "mirrored" | "shared" | "new";
         /**
          * StepChange
          * @description What to set on a step; what is left out stays, an empty due date is none.
@@ -5501,6 +6164,20 @@ export interface components {
         Undone: {
             /** Commit */
             commit: string;
+        };
+        /**
+         * UnmatchedPath
+         * @description A path that no route fits, identifiers in it replaced; ``answered``: requests with a status below 400.
+         */
+        UnmatchedPath: {
+            /** Method */
+            method: string;
+            /** Path */
+            path: string;
+            /** Requests */
+            requests: number;
+            /** Answered */
+            answered: number;
         };
         /**
          * Unplanned
@@ -6062,6 +6739,12 @@ export interface components {
             rows: components["schemas"]["StepView"][];
         };
         /**
+         * Grouping
+         * @description What routes have in common that makes them one slice.
+         * @enum {string}
+         */
+        yoake__core__crossing__slices__Grouping: "prefix" | "code" | "tables";
+        /**
          * Keeping
          * @description A filter to keep under a name.
          */
@@ -6085,6 +6768,12 @@ export interface components {
             name: string;
             changes: components["schemas"]["WhatIf"];
         };
+        /**
+         * Grouping
+         * @description By what the rows are grouped.
+         * @enum {string}
+         */
+        yoake__views__horizon__Grouping: "none" | "team" | "destination" | "owner";
     };
     responses: never;
     parameters: never;
@@ -6100,7 +6789,7 @@ export interface operations {
                 /** @description Words that all must match; team:, owner: … look at one field. */
                 q?: string;
                 order?: components["schemas"]["Order"];
-                group?: components["schemas"]["Grouping"];
+                group?: components["schemas"]["yoake__views__horizon__Grouping"];
                 /** @description Rows before the window. */
                 offset?: number;
                 /** @description Rows of the window. */
@@ -9820,6 +10509,1340 @@ export interface operations {
                         [key: string]: number;
                     };
                 };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_crossing_api_v1_applications__slug__crossing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CrossingView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_crossing_api_v1_applications__slug__crossing_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CrossingBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_crossing_api_v1_applications__slug__crossing_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AskedJob"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_crossing_api_v1_applications__slug__crossing_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_read_api_v1_applications__slug__crossing_read_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AskedJob"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_route_api_v1_applications__slug__crossing_route_get: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouteDetail"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_moves_api_v1_applications__slug__crossing_moves_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_safe_api_v1_applications__slug__crossing_safe_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SafeBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_mended_api_v1_applications__slug__crossing_mended_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendedBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_proposals_api_v1_applications__slug__crossing_proposals_get: {
+        parameters: {
+            query?: {
+                by?: components["schemas"]["yoake__core__crossing__slices__Grouping"];
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedSlice"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_slices_api_v1_applications__slug__crossing_slices_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SlicesBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_logs_api_v1_applications__slug__crossing_logs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_post_logs_api_v1_applications__slug__crossing_logs_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogsRead"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_rules_api_v1_applications__slug__crossing_rules_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_nginx_api_v1_applications__slug__crossing_nginx_get: {
+        parameters: {
+            query?: {
+                port?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Nobody is signed in. */
             401: {

@@ -179,10 +179,12 @@ class CallSite:
 class Model:
     """What an object of a framework does. ``attribute`` answers ``UNKNOWN`` for what it does not model.
 
-    ``holder``: the object of the source whose class inherits from the framework's, if there is one.
+    ``names_settings``: its members are settings of the application. ``holder``: the object of the source whose class inherits from the
+    framework's, if there is one.
     """
 
     holder: Instance | None = None
+    names_settings: bool = False
 
     def attribute(self, name: str, evaluator: Evaluator) -> Value:
         """A member of the object."""
@@ -211,6 +213,9 @@ class Evaluator(Protocol):
 
     def module(self, name: str, file: str = "") -> ModuleValue | None:
         """A module of the source as an import in ``file`` names it, followed to its end."""
+
+    def tree_of(self, file: str) -> Any:
+        """The root of a file's syntax tree; None where it cannot be read."""
 
     def modules(self) -> Sequence[str]:
         """All files that can be followed."""

@@ -2,24 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
 
-from yoake.core.contract.evaluation import Exhausted
+from yoake.core.contract.evaluation import Evaluator, Exhausted
 from yoake.core.contract.registry import Registry
 from yoake.core.contract.route_readers import RouteReader
+from yoake.core.crossing.needs import Needs, NeedsReader
 from yoake.core.values.routes import Route
 
 
 @dataclass(frozen=True, slots=True)
 class CodeRoutes:
-    """Routes in order of path and method; ``cut`` names frameworks whose reading came to the bound of steps."""
+    """Routes in order of path and method; ``cut`` names frameworks whose reading came to the bound of steps. ``needs``: what each
+    drags along, by its name, where that was asked for."""
 
     routes: tuple[Route, ...]
     cut: tuple[str, ...] = ()
+    needs: Mapping[str, Needs] = field(default_factory=dict)
 
 
-def read_code_routes(paths: Sequence[str], read: Callable[[str], bytes | None], registry: Registry) -> CodeRoutes:
+def read_code_routes(
+    paths: Sequence[str], read: Callable[[str], bytes | None], registry: Registry, *, with_needs: bool = False
+) -> CodeRoutes:
     """The routes that the frameworks of ``registry`` find. ``read`` gives the text of one of ``paths``, None where it cannot."""
     kept: dict[str, bytes | None] = {}
 
@@ -30,22 +35,36 @@ def read_code_routes(paths: Sequence[str], read: Callable[[str], bytes | None], 
 
     found: list[Route] = []
     cut: list[str] = []
+    needs: dict[str, Needs] = {}
     for framework in registry.frameworks:
         reader = framework.routes
         ecosystem = registry.of_language(reader.language) if reader is not None else None
         if reader is None or ecosystem is None or ecosystem.evaluator is None:
             continue
         suffixes = tuple(suffix for source in ecosystem.sources for suffix in source.languages)
-        own = [path for path in paths if path.endswith(suffixes)]
-        if not _is_used(reader, own, remembered):
+        written = [path for path in paths if path.endswith(suffixes)]
+        if not _is_used(reader, written, remembered):
             continue
         collector = reader.begin()
         evaluator = ecosystem.evaluator(paths, remembered, collector.models)
+        own: list[Route] = []
         try:
-            found.extend(collector.routes(evaluator))
+            for route in collector.routes(evaluator):
+                own.append(route)  # noqa: PERF402 - what was found before the bound is kept
         except Exhausted:
             cut.append(reader.name)
-    return CodeRoutes(distinct(found), tuple(cut))
+        found.extend(own)
+        if with_needs:
+            needs.update(_needs(evaluator, own))
+    return CodeRoutes(distinct(found), tuple(cut), needs)
+
+
+def _needs(evaluator: Evaluator, routes: Iterable[Route]) -> dict[str, Needs]:
+    reader = NeedsReader(evaluator)
+    try:
+        return {route.name: reader.of_route(route) for route in distinct(routes)}
+    except Exhausted:
+        return {}
 
 
 def _is_used(reader: RouteReader, paths: Iterable[str], read: Callable[[str], bytes | None]) -> bool:

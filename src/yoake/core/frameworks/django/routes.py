@@ -47,6 +47,8 @@ def _named_settings(paths: Iterable[str], evaluator: Evaluator) -> dict[str, str
 class _Settings(Model):
     """``django.conf.settings``: what the settings module sets."""
 
+    names_settings = True
+
     def __init__(self) -> None:
         self.modules: list[ModuleValue] = []
 

@@ -94,6 +94,11 @@ class JavaScriptEvaluator:
         """The text of a file."""
         return self._read(path)
 
+    def tree_of(self, file: str) -> Node | None:
+        """The root of a file's syntax tree."""
+        source = self._read(file)
+        return parse_script(source, grammar_of(file)).root_node if source is not None else None
+
     def modules(self) -> Sequence[str]:
         """All files that can be followed."""
         return self._paths

@@ -80,6 +80,11 @@ class PythonEvaluator:
         """The text of a file."""
         return self._read(path)
 
+    def tree_of(self, file: str) -> Node | None:
+        """The root of a file's syntax tree."""
+        source = self._read(file)
+        return parse(source).root_node if source is not None else None
+
     def modules(self) -> Sequence[str]:
         """All files that can be followed."""
         return self._paths

@@ -1,0 +1,200 @@
+"""Slices: routes that move together, what each brings that is not there yet, and an order that pays early."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Final
+
+import networkx as nx
+
+from yoake.core.crossing.needs import Needs, Part
+from yoake.core.values.routes import Route
+
+_ALIKE: Final = 0.5  # of the smaller one's code, from which two groups are one slice
+_MOST_COMPARED: Final = 400  # groups that are compared with one another; more are joined by their prefix first
+
+
+class Grouping(StrEnum):
+    """What routes have in common that makes them one slice."""
+
+    PREFIX = "prefix"
+    CODE = "code"
+    TABLES = "tables"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Slice:
+    """Routes that move together. ``calls`` a week; ``own`` are lines that nobody else needs, ``shared`` those that others need too."""
+
+    name: str
+    routes: tuple[str, ...]
+    calls: float
+    own: int
+    shared: int
+    tables: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OrderedSlice:
+    """A slice in its place: ``brings`` are lines that no slice before it brought, ``cumulated`` all up to here; ``calls_share`` of the
+    calls that are on the new side after it."""
+
+    slice: Slice
+    brings: int
+    cumulated: int
+    calls_share: float
+
+
+@dataclass(frozen=True, slots=True)
+class SharedPart:
+    """A part that several routes need."""
+
+    part: Part
+    routes: int
+
+
+def needed_by_many(needs: Mapping[str, Needs], most: int = 20) -> list[SharedPart]:
+    """What the most routes need, first."""
+    count = Counter(part for each in needs.values() for part in each.parts)
+    ordered = sorted(count.items(), key=lambda pair: (-pair[1], -pair[0].lines, pair[0]))
+    return [SharedPart(part, routes) for part, routes in ordered[:most] if routes > 1]
+
+
+def proposed(
+    grouping: Grouping, routes: Sequence[Route], needs: Mapping[str, Needs], calls: Mapping[str, float]
+) -> list[Slice]:
+    """Slices by what their routes have in common."""
+    if grouping is Grouping.PREFIX:
+        groups = _by_prefix(routes)
+    elif grouping is Grouping.TABLES:
+        groups = _by_tables(routes, needs)
+    else:
+        groups = _by_code(routes, needs)
+    return made(groups, needs, calls)
+
+
+def made(groups: Mapping[str, Sequence[str]], needs: Mapping[str, Needs], calls: Mapping[str, float]) -> list[Slice]:
+    """Slices out of names of routes; what a slice shares is what some route outside of it needs too."""
+    needed = Counter(part for each in needs.values() for part in each.parts)
+    found = []
+    for name, routes in groups.items():
+        inside = Counter(part for route in routes for part in _of(needs, route).parts)
+        own = sum(part.lines for part, count in inside.items() if needed[part] == count)
+        whole = sum(part.lines for part in inside)
+        tables = sorted({table for route in routes for table in _of(needs, route).tables})
+        found.append(
+            Slice(
+                name=name,
+                routes=tuple(routes),
+                calls=sum(calls.get(route, 0.0) for route in routes),
+                own=own,
+                shared=whole - own,
+                tables=tuple(tables),
+            )
+        )
+    return found
+
+
+def _of(needs: Mapping[str, Needs], route: str) -> Needs:
+    return needs.get(route) or Needs()
+
+
+def _by_prefix(routes: Sequence[Route]) -> dict[str, list[str]]:
+    groups: dict[str, list[str]] = {}
+    for route in routes:
+        groups.setdefault(_prefix(route.path), []).append(route.name)
+    return groups
+
+
+def _prefix(path: str) -> str:
+    """The first part of a path that says something; versions and ``api`` say nothing."""
+    parts = [part for part in path.split("/") if part]
+    while len(parts) > 1 and (parts[0] in ("api", "rest") or parts[0].lstrip("v").replace(".", "").isdigit()):
+        parts = parts[1:]
+    return parts[0] if parts and not parts[0].startswith("{") else "start"
+
+
+def _by_tables(routes: Sequence[Route], needs: Mapping[str, Needs]) -> dict[str, list[str]]:
+    """Routes that touch the same tables; a table that more than half of the routes touch joins nobody."""
+    touched = Counter(table for route in routes for table in _of(needs, route.name).tables)
+    common = {table for table, count in touched.items() if count > max(len(routes) / 2, 3)}
+    graph: nx.Graph[str] = nx.Graph()
+    for route in routes:
+        graph.add_node(route.name)
+        for table in _of(needs, route.name).tables - common:
+            graph.add_edge(route.name, f"\0{table}")
+    groups: dict[str, list[str]] = {}
+    for component in nx.connected_components(graph):
+        inside = sorted(each for each in component if not each.startswith("\0"))
+        tables = sorted(each[1:] for each in component if each.startswith("\0"))
+        groups.setdefault(" and ".join(tables[:2]) if tables else "no tables of their own", []).extend(inside)
+    return groups
+
+
+def _by_code(routes: Sequence[Route], needs: Mapping[str, Needs]) -> dict[str, list[str]]:
+    """Routes that need much of the same code, joined from the most alike down; code that most need joins nobody."""
+    count = Counter(part for route in routes for part in _of(needs, route.name).parts)
+    common = {part for part, routes_ in count.items() if routes_ > max(len(routes) / 3, 3)}
+    start = _by_prefix(routes).values() if len(routes) > _MOST_COMPARED else [[route.name] for route in routes]
+    groups = [(list(names), {p for name in names for p in _of(needs, name).parts} - common) for names in start]
+    graph: nx.Graph[int] = nx.Graph()
+    graph.add_nodes_from(range(len(groups)))
+    weights = [_weight(parts) for _, parts in groups]
+    for i, (_, left) in enumerate(groups):
+        for j in range(i + 1, len(groups)):
+            smaller = min(weights[i], weights[j])
+            if smaller and _weight(left & groups[j][1]) >= _ALIKE * smaller:
+                graph.add_edge(i, j)
+    found: dict[str, list[str]] = {}
+    for component in nx.connected_components(graph):
+        names = [name for at in sorted(component) for name in groups[at][0]]
+        parts = set().union(*(groups[at][1] for at in component))
+        found.setdefault(_code_name(names, parts), []).extend(names)
+    return found
+
+
+def _weight(parts: Iterable[Part]) -> int:
+    return sum(part.lines for part in parts)
+
+
+def _code_name(names: Sequence[str], parts: set[Part]) -> str:
+    files = Counter(part.file for part in parts)
+    if files:
+        file = files.most_common(1)[0][0]
+        return file.rsplit("/", 1)[-1].rsplit(".", 1)[0]
+    return _prefix(names[0].split(" ", 1)[-1])
+
+
+def ordered(slices: Sequence[Slice], needs: Mapping[str, Needs], there: Iterable[str] = ()) -> list[OrderedSlice]:
+    """An order that pays early: always the slice with the most calls for each line it brings that is not there yet. ``there``: routes that
+    are on the new side already."""
+    brought = {part for route in there for part in _of(needs, route).parts}
+    whole = sum(each.calls for each in slices) or 1.0
+    left = list(slices)
+    found: list[OrderedSlice] = []
+    cumulated, calls = 0, 0.0
+    while left:
+        costs = [_weight({p for route in each.routes for p in _of(needs, route).parts} - brought) for each in left]
+        at = max(range(len(left)), key=lambda i: (left[i].calls / (costs[i] + 1), -costs[i], left[i].name))
+        chosen = left.pop(at)
+        brought |= {p for route in chosen.routes for p in _of(needs, route).parts}
+        cumulated += costs[at]
+        calls += chosen.calls
+        found.append(OrderedSlice(slice=chosen, brings=costs[at], cumulated=cumulated, calls_share=calls / whole))
+    return found
+
+
+def loops(slices: Sequence[Slice], needs: Mapping[str, Needs], routes: Sequence[Route]) -> list[tuple[str, ...]]:
+    """Slices that need one another's handlers: none of them can move without the others."""
+    slice_of = {route: each.name for each in slices for route in each.routes}
+    handlers = {(route.file, route.line): route.name for route in routes}
+    graph: nx.DiGraph[str] = nx.DiGraph()
+    for route, each in needs.items():
+        for part in each.parts:
+            other = handlers.get((part.file, part.line))
+            if other is not None and slice_of.get(other) and slice_of.get(route) not in (None, slice_of[other]):
+                graph.add_edge(slice_of[route], slice_of[other])
+    return [tuple(sorted(each)) for each in nx.strongly_connected_components(graph) if len(each) > 1]

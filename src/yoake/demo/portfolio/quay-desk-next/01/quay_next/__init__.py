@@ -1,0 +1,1 @@
+"""The desk at the quay, written anew: routes move here one by one."""

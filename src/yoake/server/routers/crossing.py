@@ -1,0 +1,247 @@
+"""Routes of Crossing: an application that moves piece by piece."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+from typing import Annotated
+
+from fastapi import APIRouter, File, Query, Response, UploadFile
+from pydantic import BaseModel, Field
+
+from yoake.core.crossing.rules import Standing
+from yoake.core.crossing.slices import Grouping
+from yoake.core.values.errors import BadInput, NotFound
+from yoake.formats.nginx import nginx_configuration
+from yoake.server.bodies import Body, Filled, Named, Version
+from yoake.server.deps import ContextDep, QueueDep, Slug, Who
+from yoake.store.applications import get_application
+from yoake.store.crossings import ChosenSlice, crossing_of
+from yoake.usecases.cross import (
+    ask_routes,
+    begin_crossing,
+    bring_logs,
+    choose_slices,
+    crossing_rules,
+    declare_safe,
+    end_crossing,
+    find_crossing,
+    move_routes,
+    say_mended,
+    set_crossing,
+)
+from yoake.usecases.take_record import gateway_state, record_folder, take_record
+from yoake.views.crossing import (
+    CrossingView,
+    ProposedSlice,
+    RouteDetail,
+    crossing_view,
+    not_begun,
+    proposals,
+    route_detail,
+)
+
+router = APIRouter(tags=["crossing"], prefix="/applications/{slug}/crossing")
+_PIECE = 1 << 20
+_LARGEST = 4_000_000_000  # bytes of one log that is handed over
+RouteName = Annotated[str, Field(min_length=5, max_length=9000)]
+Address = Annotated[str, Field(min_length=8, max_length=500)]
+Why = Annotated[str, Field(max_length=2000)]
+
+
+class BeginBody(Body):
+    """The new side, if it is taken in already, and where both answer."""
+
+    new: Named = ""
+    old_address: Address
+    new_address: Address
+
+
+class CrossingBody(Body):
+    """The sides, and what a route has to show before it moves on."""
+
+    new: Named | None = None
+    old_address: Address | None = None
+    new_address: Address | None = None
+    answers: Annotated[int, Field(ge=1, le=400)]
+    days: Annotated[int, Field(ge=0, le=365)]
+    quiet: Annotated[int, Field(ge=1, le=365)]
+    version: Version | None = None
+
+
+class MoveBody(Body):
+    """Routes to put elsewhere. A share is a percentage of the callers."""
+
+    routes: Annotated[list[RouteName], Field(min_length=1, max_length=2000)]
+    standing: Standing
+    share: Annotated[float, Field(ge=0, le=100)] = 0.0
+    why: Why = ""
+
+
+class SafeBody(Body):
+    """Whether a route may be asked of both sides."""
+
+    route: RouteName
+    safe: bool
+    why: Why = ""
+
+
+class MendedBody(Body):
+    """A route whose differences were mended."""
+
+    route: RouteName
+    why: Why = ""
+
+
+class SliceBody(Body):
+    """Routes that move together."""
+
+    name: Filled
+    routes: Annotated[list[RouteName], Field(max_length=2000)]
+
+
+class SlicesBody(Body):
+    """Slices in their order."""
+
+    slices: Annotated[list[SliceBody], Field(max_length=200)]
+
+
+class AskedJob(BaseModel):
+    """The job that does it."""
+
+    job: int
+
+
+class LogsRead(BaseModel):
+    """Lines of a log, and those that are no calls."""
+
+    lines: int
+    others: int
+
+
+@router.get("")
+def get_crossing(slug: Slug, context: ContextDep) -> CrossingView:
+    """Every route with where it stands."""
+    application = get_application(context.db, slug)
+    crossing = crossing_of(context.db, application.id)
+    if crossing is None:
+        return not_begun(context, slug, application.name, application.id)
+    rules = crossing_rules(crossing)
+    crossing = take_record(context, crossing, rules)
+    return crossing_view(context, slug, crossing, rules, gateway_state(record_folder(crossing, rules)))
+
+
+@router.post("", status_code=201)
+def post_crossing(slug: Slug, body: BeginBody, context: ContextDep, queue: QueueDep, who: Who) -> AskedJob:
+    """Begin to move an application piece by piece."""
+    job = begin_crossing(context, slug, body.new, body.old_address, body.new_address, who)
+    queue.look()
+    return AskedJob(job=job)
+
+
+@router.put("", status_code=204)
+def put_crossing(slug: Slug, body: CrossingBody, context: ContextDep, queue: QueueDep, who: Who) -> None:
+    """Change the sides and what a route has to show."""
+    set_crossing(
+        context,
+        slug,
+        new_slug=body.new,
+        old=body.old_address,
+        new=body.new_address,
+        answers=body.answers,
+        days=body.days,
+        quiet=body.quiet,
+        who=who,
+        version=body.version,
+    )
+    if body.new is not None:
+        ask_routes(context, slug, who)
+        queue.look()
+
+
+@router.delete("", status_code=204)
+def delete_crossing(slug: Slug, context: ContextDep, who: Who) -> None:
+    """End it; the file of rules stays."""
+    end_crossing(context, slug, who)
+
+
+@router.post("/read", status_code=202)
+def post_read(slug: Slug, context: ContextDep, queue: QueueDep, who: Who) -> AskedJob:
+    """Read the routes of both sides again."""
+    job = ask_routes(context, slug, who)
+    queue.look()
+    return AskedJob(job=job)
+
+
+@router.get("/route")
+def get_route(
+    slug: Slug, name: Annotated[str, Query(min_length=5, max_length=9000)], context: ContextDep
+) -> RouteDetail:
+    """One route from nearby."""
+    crossing = find_crossing(context, slug)
+    rules = crossing_rules(crossing)
+    crossing = take_record(context, crossing, rules)
+    found = route_detail(context, crossing, rules, gateway_state(record_folder(crossing, rules)), name)
+    if found is None:
+        raise NotFound(f"The old side has no route “{name}”.")
+    return found
+
+
+@router.post("/moves", status_code=204)
+def post_moves(slug: Slug, body: MoveBody, context: ContextDep, who: Who) -> None:
+    """Put routes elsewhere."""
+    move_routes(context, slug, body.routes, body.standing, body.share, who, body.why)
+
+
+@router.post("/safe", status_code=204)
+def post_safe(slug: Slug, body: SafeBody, context: ContextDep, who: Who) -> None:
+    """Say whether a route may be asked twice."""
+    declare_safe(context, slug, body.route, safe=body.safe, who=who, why=body.why)
+
+
+@router.post("/mended", status_code=204)
+def post_mended(slug: Slug, body: MendedBody, context: ContextDep, who: Who) -> None:
+    """Say that differences were mended: comparisons count from now on."""
+    say_mended(context, slug, body.route, who, body.why)
+
+
+@router.get("/proposals")
+def get_proposals(slug: Slug, context: ContextDep, by: Grouping = Grouping.PREFIX) -> list[ProposedSlice]:
+    """Slices by what routes have in common, in an order that pays early."""
+    return proposals(context, find_crossing(context, slug), by)
+
+
+@router.put("/slices", status_code=204)
+def put_slices(slug: Slug, body: SlicesBody, context: ContextDep, who: Who) -> None:
+    """Choose slices and their order; none to have them proposed again."""
+    choose_slices(context, slug, [ChosenSlice(each.name, tuple(each.routes)) for each in body.slices], who)
+
+
+@router.post("/logs")
+def post_logs(slug: Slug, file: Annotated[UploadFile, File()], context: ContextDep, who: Who) -> LogsRead:
+    """Count the calls of an access log."""
+    with tempfile.NamedTemporaryFile(dir=context.home.folder, suffix=".log") as kept:
+        size = 0
+        while piece := file.file.read(_PIECE):
+            size += len(piece)
+            if size > _LARGEST:
+                raise BadInput("The log is larger than 4 GB: hand it over in parts.")
+            kept.write(piece)
+        kept.flush()
+        lines, others = bring_logs(context, slug, [Path(kept.name)], who)
+    return LogsRead(lines=lines, others=others)
+
+
+@router.get("/rules", response_class=Response)
+def get_rules(slug: Slug, context: ContextDep) -> Response:
+    """The file of rules."""
+    crossing = find_crossing(context, slug)
+    crossing_rules(crossing)
+    return Response(Path(crossing.rules).read_text("utf-8"), media_type="application/yaml")
+
+
+@router.get("/nginx", response_class=Response)
+def get_nginx(slug: Slug, context: ContextDep, port: Annotated[int, Query(ge=1, le=65535)] = 8700) -> Response:
+    """The same rules for nginx."""
+    text = nginx_configuration(crossing_rules(find_crossing(context, slug)), port)
+    return Response(text, media_type="text/plain; charset=utf-8")

@@ -1,0 +1,337 @@
+"""Move an application piece by piece: begin, put a route elsewhere, say what is safe, choose slices, take in logs."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+from typing import Final
+
+from yoake.context.context import Context
+from yoake.core.crossing.rules import CrossingRules, Standing
+from yoake.core.values.errors import BadInput, Conflict, NotFound
+from yoake.core.values.routes import Route
+from yoake.formats.crossing_rules import new_rules, read_rules, with_entry, with_sides
+from yoake.runner.answers import write_whole
+from yoake.store.applications import get_application
+from yoake.store.crossings import (
+    ChosenSlice,
+    Move,
+    StoredCrossing,
+    add_moves,
+    crossing_of,
+    drop_crossing,
+    keep_calls,
+    keep_unmatched,
+    put_crossing,
+    put_slices,
+    set_mended,
+    set_safe,
+    stored_routes,
+)
+from yoake.store.events import Event, add_event
+from yoake.store.jobs import add_application_job
+from yoake.usecases.collisions import expect
+from yoake.usecases.find_routes import count_traffic
+
+MOST_SLICES: Final = 200
+
+
+def crossing_rules(crossing: StoredCrossing) -> CrossingRules:
+    """The rules as their file says now. Raises BadInput."""
+    return read_rules(_text(Path(crossing.rules)))
+
+
+def _text(path: Path) -> str:
+    try:
+        return path.read_text("utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise BadInput(f"The rules {path} cannot be read: {error}. Put the file back, or end the crossing.") from error
+
+
+def find_crossing(context: Context, slug: str) -> StoredCrossing:
+    """The crossing of an application. Raises NotFound."""
+    application = get_application(context.db, slug)
+    found = crossing_of(context.db, application.id)
+    if found is None:
+        raise NotFound(f"{application.name} does not move piece by piece yet: begin under Crossing.")
+    return found
+
+
+def begin_crossing(context: Context, slug: str, new_slug: str, old: str, new: str, who: str) -> int:
+    """Begin to move an application piece by piece to another that is taken in; answers the job that reads the routes of both.
+    Raises BadInput, Conflict and NotFound."""
+    application = get_application(context.db, slug)
+    if crossing_of(context.db, application.id) is not None:
+        raise Conflict(f"{application.name} moves piece by piece already.")
+    new_id = None
+    if new_slug:
+        other = get_application(context.db, new_slug)
+        if other.id == application.id:
+            raise BadInput("The new side is another application than the old one.")
+        new_id = other.id
+    text = new_rules(application.slug, old, new, ())
+    read_rules(text)
+    folder = context.home.folder / "crossings" / application.slug
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / "rules.yaml"
+    with context.db.write() as connection:
+        put_crossing(
+            connection,
+            StoredCrossing(
+                application_id=application.id,
+                new_id=new_id,
+                rules=str(path),
+                answers=200,
+                days=3,
+                quiet=14,
+                read_until=0,
+                counted={},
+                begun_at=context.stamp,
+                routes_at=None,
+                version=1,
+            ),
+        )
+        add_event(
+            connection,
+            Event(
+                at=context.stamp,
+                who=who,
+                application=application.id,
+                subject="crossing",
+                what="begins to move piece by piece",
+                after=f"{old} → {new}",
+            ),
+        )
+        job = add_application_job(connection, "routes", application.id, who, context.stamp)
+        if not path.exists():  # one that was there before is taken up again
+            write_whole(path, text)
+    return job
+
+
+def end_crossing(context: Context, slug: str, who: str) -> None:
+    """End a crossing: its records go, the file of rules stays."""
+    crossing = find_crossing(context, slug)
+    with context.db.write() as connection:
+        drop_crossing(connection, crossing.application_id)
+        add_event(
+            connection,
+            Event(
+                at=context.stamp,
+                who=who,
+                application=crossing.application_id,
+                subject="crossing",
+                what="moves piece by piece no more",
+                before=crossing.rules,
+            ),
+        )
+
+
+def ask_routes(context: Context, slug: str, who: str) -> int:
+    """Have the routes of both sides read again; answers the job."""
+    crossing = find_crossing(context, slug)
+    with context.db.write() as connection:
+        return add_application_job(connection, "routes", crossing.application_id, who, context.stamp)
+
+
+def set_crossing(
+    context: Context,
+    slug: str,
+    *,
+    new_slug: str | None,
+    old: str | None,
+    new: str | None,
+    answers: int,
+    days: int,
+    quiet: int,
+    who: str,
+    version: int | None,
+) -> None:
+    """Change the sides and what a route has to show. Raises BadInput, NotFound and Outdated."""
+    crossing = find_crossing(context, slug)
+    expect(version, crossing.version, "This crossing", None)
+    new_id = crossing.new_id
+    if new_slug is not None:
+        new_id = get_application(context.db, new_slug).id if new_slug else None
+        if new_id == crossing.application_id:
+            raise BadInput("The new side is another application than the old one.")
+    path = Path(crossing.rules)
+    text = with_sides(_text(path), old, new) if old or new else None
+    if text is not None:
+        read_rules(text)
+    with context.db.write() as connection:
+        put_crossing(
+            connection,
+            replace(crossing, new_id=new_id, answers=answers, days=days, quiet=quiet, version=crossing.version + 1),
+        )
+        add_event(
+            connection,
+            Event(
+                at=context.stamp,
+                who=who,
+                application=crossing.application_id,
+                subject="crossing",
+                what="what a route has to show",
+                before=f"{crossing.answers} answers, {crossing.days} days, quiet for {crossing.quiet}",
+                after=f"{answers} answers, {days} days, quiet for {quiet}",
+            ),
+        )
+        if text is not None:
+            write_whole(path, text)
+
+
+def move_routes(
+    context: Context, slug: str, names: Sequence[str], standing: Standing, share: float, who: str, why: str
+) -> None:
+    """Put routes elsewhere: in the file of rules, with an event each. Raises BadInput and NotFound."""
+    crossing = find_crossing(context, slug)
+    known = _known(context, crossing)
+    for name in names:
+        if name not in known:
+            raise NotFound(f"The old side has no route “{name}”.")
+    if standing is Standing.SHARED and not 0 < share <= 100:
+        raise BadInput("A share lies above 0 and up to 100 percent.")
+    path = Path(crossing.rules)
+    before = {rule.route.name: rule for rule in read_rules(_text(path)).routes}
+    text = _text(path)
+    for name in names:
+        text = with_entry(text, known[name], standing, share if standing is Standing.SHARED else None)
+    read_rules(text)
+    with context.db.write() as connection:
+        given = share if standing is Standing.SHARED else 0.0
+        add_moves(
+            connection,
+            crossing.application_id,
+            [Move(route=name, standing=standing, share=given, at=context.stamp, who=who, why=why) for name in names],
+        )
+        for name in names:
+            was = before.get(name)
+            add_event(
+                connection,
+                Event(
+                    at=context.stamp,
+                    who=who,
+                    application=crossing.application_id,
+                    subject=f"route {name}",
+                    what="moved",
+                    why=why,
+                    before=told_standing(was.standing, was.share) if was is not None else Standing.OLD.value,
+                    after=told_standing(standing, given),
+                ),
+            )
+        write_whole(path, text)
+
+
+def told_standing(standing: Standing, share: float) -> str:
+    """How a route stands, in words."""
+    return f"{standing.value} {share:g} %" if standing is Standing.SHARED else standing.value
+
+
+def _known(context: Context, crossing: StoredCrossing) -> dict[str, Route]:
+    return {
+        row.route.name: row.route for row in stored_routes(context.db, crossing.application_id) if row.side == "old"
+    }
+
+
+def _route(context: Context, crossing: StoredCrossing, name: str) -> Route:
+    found = _known(context, crossing).get(name)
+    if found is None:
+        raise NotFound(f"The old side has no route “{name}”.")
+    return found
+
+
+def declare_safe(context: Context, slug: str, name: str, *, safe: bool, who: str, why: str) -> None:
+    """Say that a route may be asked of both sides though it changes something: there is test data behind the new side."""
+    crossing = find_crossing(context, slug)
+    route = _route(context, crossing, name)
+    path = Path(crossing.rules)
+    rule = next((each for each in read_rules(_text(path)).routes if each.route.name == name), None)
+    standing, share = (rule.standing, rule.share) if rule is not None else (Standing.OLD, 0.0)
+    text = with_entry(_text(path), route, standing, share if standing is Standing.SHARED else None, safe=safe)
+    with context.db.write() as connection:
+        set_safe(connection, crossing.application_id, route, safe=safe)
+        add_event(
+            connection,
+            Event(
+                at=context.stamp,
+                who=who,
+                application=crossing.application_id,
+                subject=f"route {name}",
+                what="may be asked twice" if safe else "may not be asked twice",
+                why=why,
+            ),
+        )
+        write_whole(path, text)
+
+
+def say_mended(context: Context, slug: str, name: str, who: str, why: str) -> None:
+    """A difference was mended on the new side: comparisons count from now on."""
+    crossing = find_crossing(context, slug)
+    route = _route(context, crossing, name)
+    with context.db.write() as connection:
+        set_mended(connection, crossing.application_id, route, context.stamp)
+        add_event(
+            connection,
+            Event(
+                at=context.stamp,
+                who=who,
+                application=crossing.application_id,
+                subject=f"route {name}",
+                what="differences mended",
+                why=why,
+            ),
+        )
+
+
+def choose_slices(context: Context, slug: str, slices: Sequence[ChosenSlice], who: str) -> None:
+    """The slices and their order, as a person wants them. Raises BadInput for a route that is in two."""
+    crossing = find_crossing(context, slug)
+    if len(slices) > MOST_SLICES:
+        raise BadInput(f"There are more than {MOST_SLICES} slices.")
+    seen: set[str] = set()
+    for each in slices:
+        for name in each.routes:
+            if name in seen:
+                raise BadInput(f"{name} stands in two slices.")
+            seen.add(name)
+    with context.db.write() as connection:
+        put_slices(connection, crossing.application_id, slices)
+        add_event(
+            connection,
+            Event(
+                at=context.stamp,
+                who=who,
+                application=crossing.application_id,
+                subject="crossing",
+                what="slices chosen",
+                after=", ".join(f"{each.name} ({len(each.routes)})" for each in slices)[:500],
+            ),
+        )
+
+
+def bring_logs(context: Context, slug: str, logs: Sequence[Path], who: str) -> tuple[int, int]:
+    """Count the calls of every route in access logs; answers (lines, lines that are no calls). Raises BadInput."""
+    crossing = find_crossing(context, slug)
+    routes = [r.route for r in stored_routes(context.db, crossing.application_id) if r.side == "old" and not r.gone_at]
+    traffic = count_traffic(routes, logs)
+    rows = [
+        (routes[position].name, day, count)
+        for position, days in traffic.by_route.items()
+        for day, count in days.items()
+        if day
+    ]
+    with context.db.write() as connection:
+        keep_calls(connection, crossing.application_id, "log", rows, adds=False)
+        keep_unmatched(connection, crossing.application_id, traffic.unmatched())
+        add_event(
+            connection,
+            Event(
+                at=context.stamp,
+                who=who,
+                application=crossing.application_id,
+                subject="crossing",
+                what="calls counted",
+                after=f"{traffic.lines} lines, {traffic.first_day} to {traffic.last_day}",
+            ),
+        )
+    return traffic.lines, traffic.other_lines

@@ -1,0 +1,661 @@
+"""What the screen Crossing reads: every route with where it stands, how alike the answers are, and what moves it next."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date, timedelta
+from typing import Any, Final
+
+from yoake.context.context import Context
+from yoake.core.crossing.moving import MovePolicy, NextMove, RouteState, Stop, last_day, next_move
+from yoake.core.crossing.needs import Needs
+from yoake.core.crossing.rules import SAFE_METHODS, CrossingRules, RouteRule, Side, Standing
+from yoake.core.crossing.slices import Grouping, OrderedSlice, loops, made, needed_by_many, ordered, proposed
+from yoake.core.crossing.traffic import UnmatchedPath
+from yoake.core.values.routes import Route, bare
+from yoake.formats.crossing_rules import written_name
+from yoake.store.applications import application_by_id, list_applications
+from yoake.store.crossings import (
+    Compared,
+    Move,
+    StoredCrossing,
+    StoredRoute,
+    calls_by_route,
+    comparisons_of,
+    moves_of,
+    slices_of,
+    stored_routes,
+    unmatched_of,
+)
+
+STRIP: Final = 40
+"""Comparisons that a row shows."""
+
+_WEEKS: Final = 4  # of calls that a week's figure is made of
+_NOBODY: Final = "nobody called"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RouteRow:
+    """One route of the old side. ``weekly``: calls a week; ``strip``: the latest comparisons, true where alike, the oldest first;
+    ``compared`` and ``alike`` those that count; ``stop``: what stops it, in a word, ``told`` in a sentence; ``files``, ``lines`` and
+    ``tables``: what it drags along."""
+
+    name: str
+    method: str
+    path: str
+    handler: str
+    file: str
+    line: int
+    weekly: float
+    standing: Standing
+    share: float
+    strip: list[bool]
+    compared: int
+    alike: int
+    on_new: bool
+    safe: bool
+    added: bool
+    gone: bool
+    fell_back: str
+    next_standing: Standing | None
+    next_share: float
+    stop: str
+    told: str
+    files: int
+    lines: int
+    tables: list[str]
+    since: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SliceBand:
+    """Routes that move together. ``brings``: lines that no slice before it brought; ``calls_share``: of the calls that are on the new
+    side once it has moved."""
+
+    name: str
+    told: str
+    routes: list[RouteRow]
+    weekly: float
+    brings: int
+    cumulated: int
+    calls_share: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NeededPart:
+    """Code that many routes need."""
+
+    name: str
+    file: str
+    line: int
+    lines: int
+    routes: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OtherSide:
+    """An application that may be the new side."""
+
+    slug: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CrossingView:
+    """The whole screen. ``begun`` is false where the application does not move piece by piece; then ``sides`` are offered."""
+
+    slug: str
+    name: str
+    begun: bool
+    heading: str
+    told: str
+    new_slug: str = ""
+    new_name: str = ""
+    old_address: str = ""
+    new_address: str = ""
+    rules_file: str = ""
+    gateway: str = ""
+    fault: str = ""
+    answers: int = 200
+    days: int = 3
+    quiet: int = 14
+    version: int = 0
+    whole: int = 0
+    moved: int = 0
+    routes_at: str = ""
+    calls_from: str = ""
+    calls_until: str = ""
+    bands: list[SliceBand] = field(default_factory=list)
+    many: list[NeededPart] = field(default_factory=list)
+    loops: list[list[str]] = field(default_factory=list)
+    only_new: list[str] = field(default_factory=list)
+    unmatched: list[UnmatchedPath] = field(default_factory=list)
+    sides: list[OtherSide] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CauseRow:
+    """Comparisons that differ for one reason."""
+
+    kind: str
+    where: str
+    pairs: int
+    old: str
+    new: str
+    example: str
+    at: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NeedRow:
+    """One part that a route drags along; ``others``: further routes that need it."""
+
+    name: str
+    file: str
+    line: int
+    lines: int
+    others: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MoveRow:
+    """One move of a route."""
+
+    at: str
+    who: str
+    why: str
+    told: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RouteDetail:
+    """One route from nearby."""
+
+    route: RouteRow
+    causes: list[CauseRow]
+    needs: list[NeedRow]
+    templates: list[str]
+    settings: list[str]
+    packages: list[str]
+    moves: list[MoveRow]
+    old_ms: float
+    new_ms: float
+
+
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """Everything one look needs, read once."""
+
+    crossing: StoredCrossing
+    rules: CrossingRules
+    routes: list[StoredRoute]
+    calls: Mapping[str, Mapping[str, int]]
+    comparisons: Mapping[str, list[Compared]]
+    moves: Mapping[str, list[Move]]
+    fallen: Mapping[str, str]
+    today: date
+
+    @property
+    def old(self) -> list[StoredRoute]:
+        """The routes of the old side."""
+        return [row for row in self.routes if row.side is Side.OLD]
+
+
+def not_begun(context: Context, slug: str, name: str, application_id: int) -> CrossingView:
+    """The screen of an application that does not move piece by piece."""
+    others = [
+        OtherSide(slug=a.slug, name=a.name)
+        for a in list_applications(context.db)
+        if a.id != application_id and not a.removed_at
+    ]
+    return CrossingView(
+        slug=slug,
+        name=name,
+        begun=False,
+        heading=f"{name} does not move piece by piece yet.",
+        told="Name the new side and where both answer; routes are read from the code, and nothing is changed.",
+        sides=others,
+    )
+
+
+def crossing_view(
+    context: Context, slug: str, crossing: StoredCrossing, rules: CrossingRules, state: Mapping[str, Any]
+) -> CrossingView:
+    """The screen of a crossing."""
+    known = _read(context, crossing, rules, state)
+    application = application_by_id(context.db, crossing.application_id)
+    new = application_by_id(context.db, crossing.new_id) if crossing.new_id is not None else None
+    rows = {row.route.name: _row(row, known) for row in known.old}
+    live = {name: row for name, row in rows.items() if not row.gone}
+    needs = {row.route.name: row.needs for row in known.old if not row.gone_at}
+    bands, order = _bands(context, known, live, needs)
+    moved = [row for row in live.values() if row.standing is Standing.NEW]
+    heading, told = _told(application.name, live, moved, known)
+    days = sorted({day for calls in known.calls.values() for day in calls})
+    return CrossingView(
+        slug=slug,
+        name=application.name,
+        begun=True,
+        heading=heading,
+        told=told,
+        new_slug=new.slug if new is not None else "",
+        new_name=new.name if new is not None else "",
+        old_address=rules.old,
+        new_address=rules.new,
+        rules_file=crossing.rules,
+        gateway=str(state.get("at", "")),
+        answers=crossing.answers,
+        days=crossing.days,
+        quiet=crossing.quiet,
+        version=crossing.version,
+        whole=len(live),
+        moved=len(moved),
+        routes_at=crossing.routes_at or "",
+        calls_from=days[0] if days else "",
+        calls_until=days[-1] if days else "",
+        bands=bands,
+        many=[
+            NeededPart(
+                name=each.part.name, file=each.part.file, line=each.part.line, lines=each.part.lines, routes=each.routes
+            )
+            for each in needed_by_many(needs, 8)
+        ],
+        loops=[list(each) for each in loops([each.slice for each in order], needs, [r.route for r in known.old])],
+        only_new=_only_new(known),
+        unmatched=unmatched_of(context.db, crossing.application_id)[:50],
+    )
+
+
+def _read(context: Context, crossing: StoredCrossing, rules: CrossingRules, state: Mapping[str, Any]) -> _Known:
+    comparisons: dict[str, list[Compared]] = {}
+    for each in comparisons_of(context.db, crossing.application_id):
+        comparisons.setdefault(each.route, []).append(each)
+    moves: dict[str, list[Move]] = {}
+    for move in moves_of(context.db, crossing.application_id):
+        moves.setdefault(move.route, []).append(move)
+    held = state.get("fallen")
+    fallen = {name: str(row.get("why", "")) for name, row in held.items()} if isinstance(held, dict) else {}
+    return _Known(
+        crossing,
+        rules,
+        stored_routes(context.db, crossing.application_id),
+        calls_by_route(context.db, crossing.application_id),
+        comparisons,
+        moves,
+        fallen,
+        context.today,
+    )
+
+
+def _row(stored: StoredRoute, known: _Known) -> RouteRow:
+    route, name = stored.route, stored.route.name
+    rule = _rule(route, known.rules)
+    standing, share = (rule.standing, rule.share) if rule is not None else (Standing.OLD, 0.0)
+    since = _since(name, known)
+    counts = [c for c in _comparisons(route, known) if c.at >= max(since, stored.mended_at or "")]
+    weekly = _weekly(name, known)
+    written = written_name(route)
+    on_new = known.crossing.new_id is None or _on_new(route, known)
+    state = RouteState(
+        method=route.method,
+        standing=standing,
+        share=share,
+        on_new=on_new,
+        safe=stored.safe or (rule is not None and rule.safe),
+        compared=len(counts),
+        alike=sum(c.alike for c in counts),
+        since=date.fromisoformat(since[:10]) if since else None,
+        weekly=weekly,
+        fell_back=known.fallen.get(written, ""),
+        cause=_cause(counts),
+    )
+    move = next_move(state, MovePolicy(answers=known.crossing.answers, days=known.crossing.days), known.today)
+    return RouteRow(
+        name=name,
+        method=route.method,
+        path=route.path,
+        handler=route.handler,
+        file=route.file,
+        line=route.line,
+        weekly=weekly,
+        standing=standing,
+        share=share,
+        strip=[c.alike for c in _comparisons(route, known)[-STRIP:]],
+        compared=state.compared,
+        alike=state.alike,
+        on_new=on_new,
+        safe=state.safe,
+        added=stored.seen_at > (known.crossing.routes_at or "") or _was_added(stored, known),
+        gone=stored.gone_at is not None,
+        fell_back=state.fell_back,
+        next_standing=move.standing,
+        next_share=move.share,
+        stop=move.stop.value if move.stop is not None else "",
+        told=_next_told(move, state, name, known),
+        files=len(stored.needs.files),
+        lines=sum(part.lines for part in stored.needs.parts),
+        tables=sorted(stored.needs.tables),
+        since=since,
+    )
+
+
+def _rule(route: Route, rules: CrossingRules) -> RouteRule | None:
+    written = written_name(route)
+    return next((rule for rule in rules.routes if rule.route.name == written), None)
+
+
+def _comparisons(route: Route, known: _Known) -> list[Compared]:
+    return known.comparisons.get(written_name(route), [])
+
+
+def _since(name: str, known: _Known) -> str:
+    moves = known.moves.get(name, [])
+    return moves[-1].at if moves else ""
+
+
+def _was_added(stored: StoredRoute, known: _Known) -> bool:
+    """Whether the old side got a route after its routes were first read."""
+    first = min((row.seen_at for row in known.old), default="")
+    return stored.seen_at > first
+
+
+def _on_new(route: Route, known: _Known) -> bool:
+    wanted = bare(route.path).rstrip("/")
+    return any(
+        row.side is Side.NEW
+        and not row.gone_at
+        and bare(row.route.path).rstrip("/") == wanted
+        and (row.route.method in (route.method, "ANY") or route.method == "ANY")
+        for row in known.routes
+    )
+
+
+def _only_new(known: _Known) -> list[str]:
+    old = {bare(row.route.path).rstrip("/") for row in known.old if not row.gone_at}
+    return [
+        row.route.name
+        for row in known.routes
+        if row.side is Side.NEW and not row.gone_at and bare(row.route.path).rstrip("/") not in old
+    ]
+
+
+def _weekly(name: str, known: _Known) -> float:
+    """Calls a week over the last four weeks that are known."""
+    days = [date.fromisoformat(day) for calls in known.calls.values() for day in (min(calls), max(calls))]
+    if not days:
+        return 0.0
+    last = max(days)
+    first = max(min(days), last - timedelta(days=7 * _WEEKS - 1))
+    span = (last - first).days + 1
+    calls = known.calls.get(name, {})
+    return sum(count for day, count in calls.items() if day >= first.isoformat()) * 7 / span
+
+
+def _cause(counts: Sequence[Compared]) -> str:
+    causes = Counter(f"{each['kind']}: {each['where']}" for c in counts for each in c.differences[:1])
+    return causes.most_common(1)[0][0] if causes else ""
+
+
+def _next_told(move: NextMove, state: RouteState, name: str, known: _Known) -> str:  # noqa: C901 - one sentence a stop
+    if state.standing is Standing.NEW:
+        since = _since(name, known)
+        return f"arrived {_day(since)}" if since else "arrived"
+    if move.stop is Stop.FELL_BACK:
+        return "fell back: new side too slow" if "ms" in state.fell_back else "fell back: new side failed"
+    if move.stop is Stop.NOT_THERE:
+        return "no route on the new side"
+    if move.stop is Stop.UNSAFE:
+        return "declare safe, or share untested"
+    if move.stop is Stop.DIFFERS:
+        return f"{move.left} differ: {state.cause}"
+    if move.stop is Stop.NOBODY:
+        return "nobody called it"
+    if move.stop is Stop.FEW_ANSWERS:
+        return f"{state.compared} of {known.crossing.answers} answers"
+    if move.stop is Stop.TOO_SOON:
+        return f"{known.crossing.days - move.left} of {known.crossing.days} days"
+    if move.standing is Standing.MIRRORED:
+        return "retire, or mirror" if state.weekly == 0 and known.calls else "ready to mirror"
+    if move.standing is Standing.SHARED:
+        return f"ready to share {move.share:g} %"
+    return "ready to move"
+
+
+def _day(stamp: str) -> str:
+    found = date.fromisoformat(stamp[:10])
+    return f"{found.day} {found:%b}"
+
+
+def _bands(
+    context: Context, known: _Known, live: Mapping[str, RouteRow], needs: Mapping[str, Needs]
+) -> tuple[list[SliceBand], list[OrderedSlice]]:
+    """Routes in slices: as a person chose them, else by prefix in an order that pays early; what nobody called stands last."""
+    calls = {name: row.weekly for name, row in live.items()}
+    quiet = (
+        {name for name, row in live.items() if row.weekly == 0 and row.standing is Standing.OLD}
+        if known.calls
+        else set()
+    )
+    busy = [row.route for row in known.old if row.route.name in live and row.route.name not in quiet]
+    chosen = slices_of(context.db, known.crossing.application_id)
+    there = [name for name, row in live.items() if row.standing is Standing.NEW]
+    if chosen:
+        groups = {each.name: [name for name in each.routes if name in live and name not in quiet] for each in chosen}
+        placed = {name for names in groups.values() for name in names}
+        rest = [route.name for route in busy if route.name not in placed]
+        slices = [each for each in made(groups, needs, calls) if each.routes]
+        if rest:
+            slices.extend(made({"in no slice": rest}, needs, calls))
+        order = _as_given(slices, needs, there)
+    else:
+        order = ordered(proposed(Grouping.PREFIX, busy, needs, calls), needs, there)
+    bands = [_band(each, live) for each in order]
+    if quiet:
+        names = sorted(quiet, key=lambda name: (live[name].path, name))
+        bands.append(
+            SliceBand(
+                name=_NOBODY,
+                told=f"since {min(day for c in known.calls.values() for day in c)}",
+                routes=[live[name] for name in names],
+                weekly=0.0,
+                brings=0,
+                cumulated=order[-1].cumulated if order else 0,
+                calls_share=1.0,
+            )
+        )
+    return bands, order
+
+
+def _as_given(slices: Sequence[Any], needs: Mapping[str, Needs], there: Sequence[str]) -> list[OrderedSlice]:
+    """The order of a person, with what each brings in it."""
+    found: list[OrderedSlice] = []
+    whole = sum(each.calls for each in slices) or 1.0
+    brought = {part for name in there for part in (needs.get(name) or Needs()).parts}
+    cumulated, calls = 0, 0.0
+    for each in slices:
+        parts = {part for name in each.routes for part in (needs.get(name) or Needs()).parts}
+        brings = sum(part.lines for part in parts - brought)
+        brought |= parts
+        cumulated += brings
+        calls += each.calls
+        found.append(OrderedSlice(slice=each, brings=brings, cumulated=cumulated, calls_share=calls / whole))
+    return found
+
+
+def _band(each: OrderedSlice, live: Mapping[str, RouteRow]) -> SliceBand:
+    rows = sorted(
+        (live[name] for name in each.slice.routes if name in live), key=lambda r: (-r.weekly, r.path, r.method)
+    )
+    files = len({row.file for row in rows if row.file})
+    tables = (
+        f", {len(each.slice.tables)} tables" if len(each.slice.tables) > 1 else ", 1 table" if each.slice.tables else ""
+    )
+    reads = all(row.method in SAFE_METHODS for row in rows)
+    told = f"{'read only, ' if reads else ''}{each.brings} new lines{tables}" if files else "no code of its own"
+    return SliceBand(
+        name=each.slice.name,
+        told=told,
+        routes=rows,
+        weekly=each.slice.calls,
+        brings=each.brings,
+        cumulated=each.cumulated,
+        calls_share=each.calls_share,
+    )
+
+
+def _told(name: str, live: Mapping[str, RouteRow], moved: Sequence[RouteRow], known: _Known) -> tuple[str, str]:
+    if not live:
+        if known.crossing.routes_at is None:
+            return (
+                f"{name}: the routes of both sides are being read.",
+                "They come from the code; this takes a few seconds.",
+            )
+        return (
+            f"{name}: no route was found in the code.",
+            "Read are Django, Flask, FastAPI, Starlette, Express, Koa and Fastify.",
+        )
+    calls = sum(row.weekly for row in live.values())
+    share = sum(row.weekly * _new_share(row) for row in live.values()) / calls if calls else 0.0
+    heading = f"{name}: {len(moved)} of {len(live)} routes {'stands' if len(moved) == 1 else 'stand'} on the new side"
+    heading += f", with {share:.0%} of the calls." if calls else "."
+    arrivals = [date.fromisoformat(row.since[:10]) for row in moved if row.since]
+    ends = last_day(arrivals, len(live) - len(moved), known.today)
+    if ends == known.today and len(live) == len(moved):
+        pace = f"No route is left on the old side; it may go off after {known.crossing.quiet} quiet days."
+    else:
+        pace = (
+            f"At this pace the old side goes off on {ends.day} {ends:%b %Y}."
+            if ends is not None
+            else "There is no pace yet: fewer than two routes have arrived."
+        )
+    return heading, f"{pace} {_first_stop(live)}".strip()
+
+
+def _new_share(row: RouteRow) -> float:
+    if row.fell_back:
+        return 0.0
+    return {Standing.NEW: 1.0, Standing.SHARED: row.share / 100}.get(row.standing, 0.0)
+
+
+def _first_stop(live: Mapping[str, RouteRow]) -> str:
+    stopped = [row for row in live.values() if row.stop in (Stop.DIFFERS.value, Stop.FELL_BACK.value)]
+    if stopped:
+        row = max(stopped, key=lambda row: row.weekly)
+        return f"Next: {row.name} – {row.told}."
+    ready = [row for row in live.values() if row.next_standing is not None and not row.stop and row.weekly > 0]
+    if ready:
+        row = max(ready, key=lambda row: row.weekly)
+        return f"Next: {row.name} is {row.told}."
+    return ""
+
+
+def route_detail(
+    context: Context, crossing: StoredCrossing, rules: CrossingRules, state: Mapping[str, Any], name: str
+) -> RouteDetail | None:
+    """One route from nearby; None where the old side has none of that name."""
+    known = _read(context, crossing, rules, state)
+    stored = next((row for row in known.old if row.route.name == name), None)
+    if stored is None:
+        return None
+    row = _row(stored, known)
+    others = Counter(part for each in known.old if not each.gone_at for part in each.needs.parts)
+    counts = [c for c in _comparisons(stored.route, known) if c.at >= max(row.since, stored.mended_at or "")]
+    latest = _comparisons(stored.route, known)[-STRIP:]
+    return RouteDetail(
+        route=row,
+        causes=_causes(counts),
+        needs=[
+            NeedRow(name=p.name, file=p.file, line=p.line, lines=p.lines, others=others[p] - 1)
+            for p in sorted(stored.needs.parts, key=lambda p: (-others[p], -p.lines, p))
+        ],
+        templates=sorted(stored.needs.templates),
+        settings=sorted(stored.needs.settings),
+        packages=sorted(stored.needs.packages),
+        moves=[
+            MoveRow(at=move.at, who=move.who, why=move.why, told=_move_told(move))
+            for move in reversed(known.moves.get(name, []) + _of_gateway(known, stored.route))
+        ],
+        old_ms=_middle([c.old_ms for c in latest]),
+        new_ms=_middle([c.new_ms for c in latest]),
+    )
+
+
+def _of_gateway(known: _Known, route: Route) -> list[Move]:
+    written = written_name(route)
+    return known.moves.get(written, []) if written != route.name else []
+
+
+def _move_told(move: Move) -> str:
+    if move.who == "the gateway":
+        return "fell back to old"
+    return f"{move.standing.value} {move.share:g} %" if move.standing is Standing.SHARED else move.standing.value
+
+
+def _causes(counts: Sequence[Compared]) -> list[CauseRow]:
+    groups: dict[tuple[str, str], list[tuple[Compared, dict[str, str]]]] = {}
+    for each in counts:
+        for difference in each.differences:
+            key = (difference.get("kind", ""), difference.get("where", ""))
+            groups.setdefault(key, []).append((each, difference))
+    rows = [
+        CauseRow(
+            kind=kind,
+            where=where,
+            pairs=len(found),
+            old=found[-1][1].get("old", ""),
+            new=found[-1][1].get("new", ""),
+            example=found[-1][0].path,
+            at=found[-1][0].at,
+        )
+        for (kind, where), found in groups.items()
+    ]
+    return sorted(rows, key=lambda row: (-row.pairs, row.where))
+
+
+def _middle(values: Sequence[float]) -> float:
+    ordered_ = sorted(values)
+    return ordered_[len(ordered_) // 2] if ordered_ else 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ProposedSlice:
+    """A slice as it is proposed, in its place."""
+
+    name: str
+    routes: list[str]
+    weekly: float
+    own: int
+    shared: int
+    brings: int
+    cumulated: int
+    calls_share: float
+    tables: list[str]
+
+
+def proposals(context: Context, crossing: StoredCrossing, by: Grouping) -> list[ProposedSlice]:
+    """Slices by what routes have in common, in an order that pays early."""
+    rows = [
+        row for row in stored_routes(context.db, crossing.application_id) if row.side is Side.OLD and not row.gone_at
+    ]
+    needs = {row.route.name: row.needs for row in rows}
+    calls = {
+        name: float(sum(days.values())) for name, days in calls_by_route(context.db, crossing.application_id).items()
+    }
+    order = ordered(proposed(by, [row.route for row in rows], needs, calls), needs)
+    return [
+        ProposedSlice(
+            name=each.slice.name,
+            routes=list(each.slice.routes),
+            weekly=each.slice.calls,
+            own=each.slice.own,
+            shared=each.slice.shared,
+            brings=each.brings,
+            cumulated=each.cumulated,
+            calls_share=each.calls_share,
+            tables=list(each.slice.tables),
+        )
+        for each in order
+    ]
