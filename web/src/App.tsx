@@ -16,6 +16,7 @@ const EvidenceScreen = lazy(() => import("./screens/evidence/EvidenceScreen"));
 const PathScreen = lazy(() => import("./screens/path/PathScreen"));
 const EditsScreen = lazy(() => import("./screens/edits/EditsScreen"));
 const ProofScreen = lazy(() => import("./screens/proof/ProofScreen"));
+const CrossingScreen = lazy(() => import("./screens/crossing/CrossingScreen"));
 const WorkScreen = lazy(() => import("./screens/work/WorkScreen"));
 const WavesScreen = lazy(() => import("./screens/waves/WavesScreen"));
 const ForecastScreen = lazy(() => import("./screens/waves/ForecastScreen"));
@@ -87,6 +88,7 @@ function Screens() {
             <Route path="/applications/:slug/path" element={<PathScreen />} />
             <Route path="/applications/:slug/edits" element={<EditsScreen />} />
             <Route path="/applications/:slug/proof" element={<ProofScreen />} />
+            <Route path="/applications/:slug/crossing" element={<CrossingScreen />} />
             <Route path="/work" element={<WorkScreen />} />
             <Route path="/applications/:slug/work" element={<WorkScreen />} />
             <Route path="/waves" element={<WavesScreen />} />

@@ -155,6 +155,18 @@ def _move(standing: Standing, share: float, why: str, *routes: str) -> Callable[
 
 
 _CROSSES = "Tomas Reeve"
+_SLICES = (
+    ChosenSlice("sailings", ("GET /sailings", "GET /sailings/{day}", "GET /ports/{port}/board")),
+    ChosenSlice("tickets", ("GET /tickets/{code}", "POST /tickets", "POST /tickets/{code}/refund", "GET /fares")),
+    ChosenSlice("account", ("POST /login", "GET /account")),
+    ChosenSlice("back office", ("GET /office/manifests", "GET /office/loads")),
+)
+
+
+def _slice(context: Context) -> None:
+    choose_slices(context, OLD, _SLICES, _CROSSES)
+
+
 _CROSSING: tuple[tuple[int, Callable[[Context], None]], ...] = (
     (26, _begin_crossing),
     (26, _slice),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Any, Final
 
@@ -12,7 +12,7 @@ from yoake.context.context import Context
 from yoake.core.crossing.moving import MovePolicy, NextMove, RouteState, Stop, last_day, next_move
 from yoake.core.crossing.needs import Needs
 from yoake.core.crossing.rules import SAFE_METHODS, CrossingRules, RouteRule, Side, Standing
-from yoake.core.crossing.slices import Grouping, OrderedSlice, loops, made, needed_by_many, ordered, proposed
+from yoake.core.crossing.slices import OrderedSlice, SliceBasis, loops, made, needed_by_many, ordered, proposed
 from yoake.core.crossing.traffic import UnmatchedPath
 from yoake.core.values.routes import Route, bare
 from yoake.formats.crossing_rules import written_name
@@ -29,6 +29,8 @@ from yoake.store.crossings import (
     stored_routes,
     unmatched_of,
 )
+from yoake.views.application_rows import ApplicationRow
+from yoake.views.evidence import read_application
 
 STRIP: Final = 40
 """Comparisons that a row shows."""
@@ -107,33 +109,31 @@ class OtherSide:
 class CrossingView:
     """The whole screen. ``begun`` is false where the application does not move piece by piece; then ``sides`` are offered."""
 
-    slug: str
-    name: str
+    application: ApplicationRow
     begun: bool
     heading: str
     told: str
-    new_slug: str = ""
-    new_name: str = ""
-    old_address: str = ""
-    new_address: str = ""
-    rules_file: str = ""
-    gateway: str = ""
-    fault: str = ""
-    answers: int = 200
-    days: int = 3
-    quiet: int = 14
-    version: int = 0
-    whole: int = 0
-    moved: int = 0
-    routes_at: str = ""
-    calls_from: str = ""
-    calls_until: str = ""
-    bands: list[SliceBand] = field(default_factory=list)
-    many: list[NeededPart] = field(default_factory=list)
-    loops: list[list[str]] = field(default_factory=list)
-    only_new: list[str] = field(default_factory=list)
-    unmatched: list[UnmatchedPath] = field(default_factory=list)
-    sides: list[OtherSide] = field(default_factory=list)
+    new_slug: str
+    new_name: str
+    old_address: str
+    new_address: str
+    rules_file: str
+    gateway: str
+    answers: int
+    days: int
+    quiet: int
+    version: int
+    whole: int
+    moved: int
+    routes_at: str
+    calls_from: str
+    calls_until: str
+    bands: list[SliceBand]
+    many: list[NeededPart]
+    loops: list[list[str]]
+    only_new: list[str]
+    unmatched: list[UnmatchedPath]
+    sides: list[OtherSide]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -204,19 +204,39 @@ class _Known:
         return [row for row in self.routes if row.side is Side.OLD]
 
 
-def not_begun(context: Context, slug: str, name: str, application_id: int) -> CrossingView:
+def not_begun(context: Context, slug: str) -> CrossingView:
     """The screen of an application that does not move piece by piece."""
+    application, row, _ = read_application(context, slug)
     others = [
         OtherSide(slug=a.slug, name=a.name)
         for a in list_applications(context.db)
-        if a.id != application_id and not a.removed_at
+        if a.id != application.id and not a.removed_at
     ]
     return CrossingView(
-        slug=slug,
-        name=name,
+        application=row,
         begun=False,
-        heading=f"{name} does not move piece by piece yet.",
-        told="Name the new side and where both answer; routes are read from the code, and nothing is changed.",
+        heading="It does not move piece by piece yet.",
+        told="",
+        new_slug="",
+        new_name="",
+        old_address="",
+        new_address="",
+        rules_file="",
+        gateway="",
+        answers=0,
+        days=0,
+        quiet=0,
+        version=0,
+        whole=0,
+        moved=0,
+        routes_at="",
+        calls_from="",
+        calls_until="",
+        bands=[],
+        many=[],
+        loops=[],
+        only_new=[],
+        unmatched=[],
         sides=others,
     )
 
@@ -226,18 +246,17 @@ def crossing_view(
 ) -> CrossingView:
     """The screen of a crossing."""
     known = _read(context, crossing, rules, state)
-    application = application_by_id(context.db, crossing.application_id)
+    _, application, _ = read_application(context, slug)
     new = application_by_id(context.db, crossing.new_id) if crossing.new_id is not None else None
     rows = {row.route.name: _row(row, known) for row in known.old}
     live = {name: row for name, row in rows.items() if not row.gone}
     needs = {row.route.name: row.needs for row in known.old if not row.gone_at}
     bands, order = _bands(context, known, live, needs)
     moved = [row for row in live.values() if row.standing is Standing.NEW]
-    heading, told = _told(application.name, live, moved, known)
+    heading, told = _told(live, moved, known)
     days = sorted({day for calls in known.calls.values() for day in calls})
     return CrossingView(
-        slug=slug,
-        name=application.name,
+        application=application,
         begun=True,
         heading=heading,
         told=told,
@@ -266,6 +285,7 @@ def crossing_view(
         loops=[list(each) for each in loops([each.slice for each in order], needs, [r.route for r in known.old])],
         only_new=_only_new(known),
         unmatched=unmatched_of(context.db, crossing.application_id)[:50],
+        sides=[],
     )
 
 
@@ -395,7 +415,7 @@ def _weekly(name: str, known: _Known) -> float:
 
 
 def _cause(counts: Sequence[Compared]) -> str:
-    causes = Counter(f"{each['kind']}: {each['where']}" for c in counts for each in c.differences[:1])
+    causes = Counter(f"{each['kind']} {each['where']}" for c in counts for each in c.differences[:1])
     return causes.most_common(1)[0][0] if causes else ""
 
 
@@ -403,6 +423,8 @@ def _next_told(move: NextMove, state: RouteState, name: str, known: _Known) -> s
     if state.standing is Standing.NEW:
         since = _since(name, known)
         return f"arrived {_day(since)}" if since else "arrived"
+    if state.standing is Standing.OLD and state.weekly == 0 and known.calls:
+        return "retire?"
     if move.stop is Stop.FELL_BACK:
         return "fell back: new side too slow" if "ms" in state.fell_back else "fell back: new side failed"
     if move.stop is Stop.NOT_THERE:
@@ -418,7 +440,7 @@ def _next_told(move: NextMove, state: RouteState, name: str, known: _Known) -> s
     if move.stop is Stop.TOO_SOON:
         return f"{known.crossing.days - move.left} of {known.crossing.days} days"
     if move.standing is Standing.MIRRORED:
-        return "retire, or mirror" if state.weekly == 0 and known.calls else "ready to mirror"
+        return "ready to mirror"
     if move.standing is Standing.SHARED:
         return f"ready to share {move.share:g} %"
     return "ready to move"
@@ -451,14 +473,14 @@ def _bands(
             slices.extend(made({"in no slice": rest}, needs, calls))
         order = _as_given(slices, needs, there)
     else:
-        order = ordered(proposed(Grouping.PREFIX, busy, needs, calls), needs, there)
+        order = ordered(proposed(SliceBasis.PREFIX, busy, needs, calls), needs, there)
     bands = [_band(each, live) for each in order]
     if quiet:
         names = sorted(quiet, key=lambda name: (live[name].path, name))
         bands.append(
             SliceBand(
                 name=_NOBODY,
-                told=f"since {min(day for c in known.calls.values() for day in c)}",
+                told=f"since {_day(min(day for c in known.calls.values() for day in c))}",
                 routes=[live[name] for name in names],
                 weekly=0.0,
                 brings=0,
@@ -506,21 +528,21 @@ def _band(each: OrderedSlice, live: Mapping[str, RouteRow]) -> SliceBand:
     )
 
 
-def _told(name: str, live: Mapping[str, RouteRow], moved: Sequence[RouteRow], known: _Known) -> tuple[str, str]:
+def _told(live: Mapping[str, RouteRow], moved: Sequence[RouteRow], known: _Known) -> tuple[str, str]:
     if not live:
         if known.crossing.routes_at is None:
             return (
-                f"{name}: the routes of both sides are being read.",
+                "The routes of both sides are being read.",
                 "They come from the code; this takes a few seconds.",
             )
         return (
-            f"{name}: no route was found in the code.",
+            "No route was found in the code.",
             "Read are Django, Flask, FastAPI, Starlette, Express, Koa and Fastify.",
         )
     calls = sum(row.weekly for row in live.values())
     share = sum(row.weekly * _new_share(row) for row in live.values()) / calls if calls else 0.0
-    heading = f"{name}: {len(moved)} of {len(live)} routes {'stands' if len(moved) == 1 else 'stand'} on the new side"
-    heading += f", with {share:.0%} of the calls." if calls else "."
+    heading = f"{len(moved)} of {len(live)} routes {'stands' if len(moved) == 1 else 'stand'} on the new side"
+    heading += f", with {share * 100:.0f} % of the calls." if calls else "."
     arrivals = [date.fromisoformat(row.since[:10]) for row in moved if row.since]
     ends = last_day(arrivals, len(live) - len(moved), known.today)
     if ends == known.today and len(live) == len(moved):
@@ -635,7 +657,7 @@ class ProposedSlice:
     tables: list[str]
 
 
-def proposals(context: Context, crossing: StoredCrossing, by: Grouping) -> list[ProposedSlice]:
+def proposals(context: Context, crossing: StoredCrossing, by: SliceBasis) -> list[ProposedSlice]:
     """Slices by what routes have in common, in an order that pays early."""
     rows = [
         row for row in stored_routes(context.db, crossing.application_id) if row.side is Side.OLD and not row.gone_at

@@ -7,6 +7,7 @@ import type {
   CommandView,
   Comparison,
   CoordinateInfo,
+  CrossingView,
   DaysOff,
   DeltaWindow,
   EditsView,
@@ -19,6 +20,7 @@ import type {
   Finding,
   ForecastView,
   FindingWindow,
+  SliceBasis,
   HorizonWindow,
   InTime,
   Job,
@@ -34,6 +36,8 @@ import type {
   PlaceWindow,
   PreflightCheck,
   ProofView,
+  ProposedSlice,
+  RouteDetail,
   RunView,
   Session,
   SourceText,
@@ -82,6 +86,15 @@ export const editedFileQuery = (slug: string, at: string, path: string) =>
   queryOptions({ queryKey: ["edited-file", slug, at, path], queryFn: () => call<FileSides>(`/applications/${slugged(slug)}/edits/file${asked({ path })}`) });
 
 export const proofQuery = (slug: string) => queryOptions({ queryKey: ["proof", slug], queryFn: () => call<ProofView>(`/applications/${slugged(slug)}/proof`) });
+
+/** What a gateway writes down is taken in with every look. */
+export const crossingQuery = (slug: string) => queryOptions({ queryKey: ["crossing", slug], queryFn: () => call<CrossingView>(`/applications/${slugged(slug)}/crossing`), refetchInterval: 5_000 });
+
+export const routeQuery = (slug: string, name: string) =>
+  queryOptions({ queryKey: ["crossing", slug, "route", name], queryFn: () => call<RouteDetail>(`/applications/${slugged(slug)}/crossing/route${asked({ name })}`), refetchInterval: 5_000 });
+
+export const proposalsQuery = (slug: string, by: SliceBasis) =>
+  queryOptions({ queryKey: ["crossing", slug, "proposals", by], queryFn: () => call<ProposedSlice[]>(`/applications/${slugged(slug)}/crossing/proposals${asked({ by })}`) });
 
 /** A run never changes. */
 export const runQuery = (slug: string, id: number) =>

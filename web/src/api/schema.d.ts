@@ -2855,108 +2855,55 @@ export interface components {
          * @description The whole screen. ``begun`` is false where the application does not move piece by piece; then ``sides`` are offered.
          */
         CrossingView: {
-            /** Slug */
-            slug: string;
-            /** Name */
-            name: string;
+            application: components["schemas"]["ApplicationRow"];
             /** Begun */
             begun: boolean;
             /** Heading */
             heading: string;
             /** Told */
             told: string;
-            /**
-             * New Slug
-             * @default
-             */
+            /** New Slug */
             new_slug: string;
-            /**
-             * New Name
-             * @default
-             */
+            /** New Name */
             new_name: string;
-            /**
-             * Old Address
-             * @default
-             */
+            /** Old Address */
             old_address: string;
-            /**
-             * New Address
-             * @default
-             */
+            /** New Address */
             new_address: string;
-            /**
-             * Rules File
-             * @default
-             */
+            /** Rules File */
             rules_file: string;
-            /**
-             * Gateway
-             * @default
-             */
+            /** Gateway */
             gateway: string;
-            /**
-             * Fault
-             * @default
-             */
-            fault: string;
-            /**
-             * Answers
-             * @default 200
-             */
+            /** Answers */
             answers: number;
-            /**
-             * Days
-             * @default 3
-             */
+            /** Days */
             days: number;
-            /**
-             * Quiet
-             * @default 14
-             */
+            /** Quiet */
             quiet: number;
-            /**
-             * Version
-             * @default 0
-             */
+            /** Version */
             version: number;
-            /**
-             * Whole
-             * @default 0
-             */
+            /** Whole */
             whole: number;
-            /**
-             * Moved
-             * @default 0
-             */
+            /** Moved */
             moved: number;
-            /**
-             * Routes At
-             * @default
-             */
+            /** Routes At */
             routes_at: string;
-            /**
-             * Calls From
-             * @default
-             */
+            /** Calls From */
             calls_from: string;
-            /**
-             * Calls Until
-             * @default
-             */
+            /** Calls Until */
             calls_until: string;
             /** Bands */
-            bands?: components["schemas"]["SliceBand"][];
+            bands: components["schemas"]["SliceBand"][];
             /** Many */
-            many?: components["schemas"]["NeededPart"][];
+            many: components["schemas"]["NeededPart"][];
             /** Loops */
-            loops?: string[][];
+            loops: string[][];
             /** Only New */
-            only_new?: string[];
+            only_new: string[];
             /** Unmatched */
-            unmatched?: components["schemas"]["UnmatchedPath"][];
+            unmatched: components["schemas"]["UnmatchedPath"][];
             /** Sides */
-            sides?: components["schemas"]["OtherSide"][];
+            sides: components["schemas"]["OtherSide"][];
         };
         /**
          * DateChange
@@ -3946,6 +3893,12 @@ export interface components {
             /** Count */
             count: number;
         };
+        /**
+         * Grouping
+         * @description By what the rows are grouped.
+         * @enum {string}
+         */
+        Grouping: "none" | "team" | "destination" | "owner";
         /**
          * Health
          * @description Whether it can be used. ``records`` is the state of the database in a word or a sentence.
@@ -5548,6 +5501,12 @@ export interface components {
             calls_share: number;
         };
         /**
+         * SliceBasis
+         * @description What routes have in common that makes them one slice.
+         * @enum {string}
+         */
+        SliceBasis: "prefix" | "code" | "tables";
+        /**
          * SliceBody
          * @description Routes that move together.
          */
@@ -6739,12 +6698,6 @@ export interface components {
             rows: components["schemas"]["StepView"][];
         };
         /**
-         * Grouping
-         * @description What routes have in common that makes them one slice.
-         * @enum {string}
-         */
-        yoake__core__crossing__slices__Grouping: "prefix" | "code" | "tables";
-        /**
          * Keeping
          * @description A filter to keep under a name.
          */
@@ -6768,12 +6721,6 @@ export interface components {
             name: string;
             changes: components["schemas"]["WhatIf"];
         };
-        /**
-         * Grouping
-         * @description By what the rows are grouped.
-         * @enum {string}
-         */
-        yoake__views__horizon__Grouping: "none" | "team" | "destination" | "owner";
     };
     responses: never;
     parameters: never;
@@ -6789,7 +6736,7 @@ export interface operations {
                 /** @description Words that all must match; team:, owner: … look at one field. */
                 q?: string;
                 order?: components["schemas"]["Order"];
-                group?: components["schemas"]["yoake__views__horizon__Grouping"];
+                group?: components["schemas"]["Grouping"];
                 /** @description Rows before the window. */
                 offset?: number;
                 /** @description Rows of the window. */
@@ -11445,7 +11392,7 @@ export interface operations {
     get_proposals_api_v1_applications__slug__crossing_proposals_get: {
         parameters: {
             query?: {
-                by?: components["schemas"]["yoake__core__crossing__slices__Grouping"];
+                by?: components["schemas"]["SliceBasis"];
             };
             header?: never;
             path: {

@@ -38,6 +38,9 @@ export function AppHeader({ row, heading, emphasis }: Props) {
           <NavLink to={`${base}/proof`} className={link}>
             Proof
           </NavLink>
+          <NavLink to={`${base}/crossing`} className={link}>
+            Crossing
+          </NavLink>
           <NavLink to={`${base}/work`} className={link}>
             Work{row.open_steps > 0 ? ` ${row.open_steps.toLocaleString("en")}` : ""}
           </NavLink>

@@ -17,7 +17,7 @@ _ALIKE: Final = 0.5  # of the smaller one's code, from which two groups are one 
 _MOST_COMPARED: Final = 400  # groups that are compared with one another; more are joined by their prefix first
 
 
-class Grouping(StrEnum):
+class SliceBasis(StrEnum):
     """What routes have in common that makes them one slice."""
 
     PREFIX = "prefix"
@@ -64,12 +64,12 @@ def needed_by_many(needs: Mapping[str, Needs], most: int = 20) -> list[SharedPar
 
 
 def proposed(
-    grouping: Grouping, routes: Sequence[Route], needs: Mapping[str, Needs], calls: Mapping[str, float]
+    grouping: SliceBasis, routes: Sequence[Route], needs: Mapping[str, Needs], calls: Mapping[str, float]
 ) -> list[Slice]:
     """Slices by what their routes have in common."""
-    if grouping is Grouping.PREFIX:
+    if grouping is SliceBasis.PREFIX:
         groups = _by_prefix(routes)
-    elif grouping is Grouping.TABLES:
+    elif grouping is SliceBasis.TABLES:
         groups = _by_tables(routes, needs)
     else:
         groups = _by_code(routes, needs)

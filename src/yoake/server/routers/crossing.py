@@ -10,7 +10,7 @@ from fastapi import APIRouter, File, Query, Response, UploadFile
 from pydantic import BaseModel, Field
 
 from yoake.core.crossing.rules import Standing
-from yoake.core.crossing.slices import Grouping
+from yoake.core.crossing.slices import SliceBasis
 from yoake.core.values.errors import BadInput, NotFound
 from yoake.formats.nginx import nginx_configuration
 from yoake.server.bodies import Body, Filled, Named, Version
@@ -125,7 +125,7 @@ def get_crossing(slug: Slug, context: ContextDep) -> CrossingView:
     application = get_application(context.db, slug)
     crossing = crossing_of(context.db, application.id)
     if crossing is None:
-        return not_begun(context, slug, application.name, application.id)
+        return not_begun(context, slug)
     rules = crossing_rules(crossing)
     crossing = take_record(context, crossing, rules)
     return crossing_view(context, slug, crossing, rules, gateway_state(record_folder(crossing, rules)))
@@ -206,7 +206,7 @@ def post_mended(slug: Slug, body: MendedBody, context: ContextDep, who: Who) -> 
 
 
 @router.get("/proposals")
-def get_proposals(slug: Slug, context: ContextDep, by: Grouping = Grouping.PREFIX) -> list[ProposedSlice]:
+def get_proposals(slug: Slug, context: ContextDep, by: SliceBasis = SliceBasis.PREFIX) -> list[ProposedSlice]:
     """Slices by what routes have in common, in an order that pays early."""
     return proposals(context, find_crossing(context, slug), by)
 

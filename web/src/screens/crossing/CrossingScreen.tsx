@@ -1,0 +1,105 @@
+/** How far is it across? Routes by weight with where each stands, how alike the answers are, and what moves next. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { useParams } from "react-router";
+
+import { call } from "../../api/client";
+import { crossingQuery } from "../../api/queries";
+import type { CrossingView } from "../../api/types";
+import { AppHeader } from "../../components/AppHeader";
+import { Empty, Failed, Waiting } from "../../components/States";
+import { useToast } from "../../components/Toasts";
+import { useTold } from "../../components/useTold";
+import { useKeys } from "../../lib/keys";
+import { useParam } from "../../lib/params";
+import { Bands } from "./Bands";
+import { BeginForm } from "./BeginForm";
+import { narrowed } from "./filter";
+import { GatewayDialog } from "./GatewayDialog";
+import { RoutePanel } from "./RoutePanel";
+import { SlicesDialog } from "./SlicesDialog";
+import { Foot } from "./Foot";
+
+export default function CrossingScreen() {
+  const slug = useParams().slug ?? "";
+  const query = useQuery(crossingQuery(slug));
+  if (query.isPending) return <Waiting what="the crossing" />;
+  if (query.isError) return <Failed error={query.error} again={() => void query.refetch()} />;
+  const crossing = query.data;
+  return (
+    <div className="pb-8">
+      <AppHeader row={crossing.application} heading={crossing.heading} emphasis="" />
+      {crossing.begun ? <Body slug={slug} crossing={crossing} /> : <BeginForm slug={slug} crossing={crossing} />}
+    </div>
+  );
+}
+
+function Body({ slug, crossing }: { slug: string; crossing: CrossingView }) {
+  const [words, setWords] = useParam("find", "");
+  const [chosen, choose] = useParam("route", "");
+  const [open, setOpen] = useState<"" | "slices" | "gateway">("");
+  const bands = narrowed(crossing.bands, words);
+  const names = bands.flatMap((band) => band.routes.map((route) => route.name));
+  const walk = (step: number) => () => choose(names[Math.min(Math.max(names.indexOf(chosen) + step, 0), names.length - 1)] ?? "");
+  useKeys({ j: walk(1), k: walk(-1), Escape: () => choose("") });
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-3 px-[22px] py-2.5">
+        <p className="quiet min-w-0 grow text-[14px]">{crossing.told}</p>
+        <input className="field w-[190px]" type="search" aria-label="Find routes" placeholder="find routes" value={words} onChange={(event) => setWords(event.target.value)} />
+        <button type="button" className="press" onClick={() => setOpen("slices")}>
+          Slices …
+        </button>
+        <LogButton slug={slug} />
+        <button type="button" className="press" onClick={() => setOpen("gateway")}>
+          Gateway …
+        </button>
+      </div>
+      <div className="flex items-start gap-4 px-[22px]">
+        <div className="min-w-0 grow overflow-x-auto">
+          {bands.length > 0 ? <Bands bands={bands} chosen={chosen} choose={choose} /> : <Empty title={words ? "No route fits these words." : crossing.heading}>{words ? "" : crossing.told}</Empty>}
+          <Foot crossing={crossing} />
+        </div>
+        {chosen !== "" && <RoutePanel key={chosen} slug={slug} name={chosen} close={() => choose("")} />}
+      </div>
+      {open === "slices" && <SlicesDialog slug={slug} close={() => setOpen("")} />}
+      {open === "gateway" && <GatewayDialog slug={slug} crossing={crossing} close={() => setOpen("")} />}
+    </>
+  );
+}
+
+function LogButton({ slug }: { slug: string }) {
+  const input = useRef<HTMLInputElement>(null);
+  const client = useQueryClient();
+  const say = useToast();
+  const told = useTold();
+  const bring = useMutation({
+    mutationFn: (file: File) => {
+      const body = new FormData();
+      body.append("file", file);
+      return call<{ lines: number; others: number }>(`/applications/${encodeURIComponent(slug)}/crossing/logs`, { method: "POST", body });
+    },
+    onSuccess: ({ lines, others }) => say(`${lines.toLocaleString("en")} lines counted${others > 0 ? `, ${others.toLocaleString("en")} of them no requests` : ""}.`),
+    onError: told,
+    onSettled: () => void client.invalidateQueries({ queryKey: ["crossing", slug] }),
+  });
+  return (
+    <>
+      <input
+        ref={input}
+        type="file"
+        aria-label="An access log"
+        className="sr-only"
+        tabIndex={-1}
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          if (file) bring.mutate(file);
+          event.target.value = "";
+        }}
+      />
+      <button type="button" className="press" disabled={bring.isPending} onClick={() => input.current?.click()}>
+        {bring.isPending ? "Counting …" : "Count a log …"}
+      </button>
+    </>
+  );
+}
