@@ -252,7 +252,7 @@ def crossing_view(
     live = {name: row for name, row in rows.items() if not row.gone}
     needs = {row.route.name: row.needs for row in known.old if not row.gone_at}
     bands, order = _bands(context, known, live, needs)
-    moved = [row for row in live.values() if row.standing is Standing.NEW]
+    moved = [row for row in live.values() if row.standing is Standing.NEW and not row.fell_back]
     heading, told = _told(live, moved, known)
     days = sorted({day for calls in known.calls.values() for day in calls})
     return CrossingView(
@@ -420,13 +420,13 @@ def _cause(counts: Sequence[Compared]) -> str:
 
 
 def _next_told(move: NextMove, state: RouteState, name: str, known: _Known) -> str:  # noqa: C901 - one sentence a stop
-    if state.standing is Standing.NEW:
-        since = _since(name, known)
-        return f"arrived {_day(since)}" if since else "arrived"
     if state.standing is Standing.OLD and state.weekly == 0 and known.calls:
         return "retire?"
     if move.stop is Stop.FELL_BACK:
         return "fell back: new side too slow" if "ms" in state.fell_back else "fell back: new side failed"
+    if state.standing is Standing.NEW:
+        since = _since(name, known)
+        return f"arrived {_day(since)}" if since else "arrived"
     if move.stop is Stop.NOT_THERE:
         return "no route on the new side"
     if move.stop is Stop.UNSAFE:
@@ -663,9 +663,10 @@ def proposals(context: Context, crossing: StoredCrossing, by: SliceBasis) -> lis
         row for row in stored_routes(context.db, crossing.application_id) if row.side is Side.OLD and not row.gone_at
     ]
     needs = {row.route.name: row.needs for row in rows}
-    calls = {
-        name: float(sum(days.values())) for name, days in calls_by_route(context.db, crossing.application_id).items()
-    }
+    counted = calls_by_route(context.db, crossing.application_id)
+    days = [date.fromisoformat(day) for each in counted.values() for day in (min(each), max(each))]
+    span = (max(days) - min(days)).days + 1 if days else 1
+    calls = {name: sum(each.values()) * 7 / span for name, each in counted.items()}
     order = ordered(proposed(by, [row.route for row in rows], needs, calls), needs)
     return [
         ProposedSlice(

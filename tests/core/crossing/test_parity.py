@@ -154,6 +154,8 @@ def test_a_route_falls_back_for_failures_and_for_time_but_not_too_soon() -> None
     assert filled((200, 0.02), (200, 0.025)).verdict() == ""
     assert "failed" in filled((200, 0.02), (200, 0.02), failing=3).verdict()
     assert filled((500, 0.02), (500, 0.02)).verdict() == ""  # both fail alike
-    assert "95 %" in filled((200, 0.02), (200, 0.04)).verdict()
-    assert filled((200, 0.001), (200, 0.004)).verdict() == ""  # nobody's trouble
+    assert "95 %" in filled((200, 0.03), (200, 0.06)).verdict()
+    assert filled((200, 0.001), (200, 0.025)).verdict() == ""  # nobody's trouble
     assert filled((200, 0.02), (200, 0.5), count=40).verdict() == ""
+    assert filled((200, 0.02), (500, 0.02), count=9).verdict() == ""
+    assert "the last 10 answers" in filled((200, 0.02), (500, 0.02), count=10).verdict()

@@ -8,7 +8,9 @@ from typing import Final
 
 from yoake.core.crossing.rules import FallBack, Side
 
-FASTEST: Final = 0.010  # seconds; below it twice as slow is nobody's trouble
+FASTEST: Final = 0.020  # seconds; below it twice as slow is nobody's trouble
+RUN: Final = 10
+"""Failures in a row after which nobody waits for more answers."""
 
 
 @dataclass(slots=True)
@@ -36,6 +38,16 @@ class Outcomes:
         return sum(self.failures) / len(self.failures) if self.failures else 0.0
 
     @property
+    def run(self) -> int:
+        """Failures in a row, up to the latest answer."""
+        count = 0
+        for failed in reversed(self.failures):
+            if not failed:
+                break
+            count += 1
+        return count
+
+    @property
     def p95(self) -> float:
         """The 95th percentile of the seconds; the nearest rank."""
         if not self.seconds:
@@ -61,6 +73,8 @@ class Guard:
     def verdict(self) -> str:
         """Why the route has to go back; empty while it may stay."""
         new, old = self.sides[Side.NEW], self.sides[Side.OLD]
+        if new.run >= RUN and old.run < RUN:
+            return f"the last {new.run} answers of the new side failed"
         if len(new) < self.limits.least:
             return ""
         if new.failed > old.failed + self.limits.errors:

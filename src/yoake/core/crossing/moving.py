@@ -67,7 +67,7 @@ class NextMove:
 def next_move(state: RouteState, policy: MovePolicy, today: date) -> NextMove:
     """Where a route goes next."""
     if state.standing is Standing.NEW:
-        return NextMove(None)
+        return NextMove(Standing.NEW, stop=Stop.FELL_BACK) if state.fell_back else NextMove(None)
     if not state.on_new:
         return NextMove(Standing.MIRRORED, stop=Stop.NOT_THERE)
     if state.standing is Standing.OLD:

@@ -130,7 +130,10 @@ def _by_tables(routes: Sequence[Route], needs: Mapping[str, Needs]) -> dict[str,
     for component in nx.connected_components(graph):
         inside = sorted(each for each in component if not each.startswith("\0"))
         tables = sorted(each[1:] for each in component if each.startswith("\0"))
-        groups.setdefault(" and ".join(tables[:2]) if tables else "no tables of their own", []).extend(inside)
+        if tables:
+            groups[_unused(" and ".join(tables[:2]), groups)] = inside
+        else:
+            groups.setdefault("no tables of their own", []).extend(inside)
     return groups
 
 
@@ -152,8 +155,18 @@ def _by_code(routes: Sequence[Route], needs: Mapping[str, Needs]) -> dict[str, l
     for component in nx.connected_components(graph):
         names = [name for at in sorted(component) for name in groups[at][0]]
         parts = set().union(*(groups[at][1] for at in component))
-        found.setdefault(_code_name(names, parts), []).extend(names)
+        found[_unused(_code_name(names, parts), found)] = names
     return found
+
+
+def _unused(name: str, taken: Mapping[str, object]) -> str:
+    """A name that no other slice has."""
+    number = 2
+    shown = name
+    while shown in taken:
+        shown = f"{name} {number}"
+        number += 1
+    return shown
 
 
 def _weight(parts: Iterable[Part]) -> int:

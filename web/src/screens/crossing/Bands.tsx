@@ -6,24 +6,28 @@ import { calls } from "./track";
 
 type Props = { bands: SliceBand[]; chosen: string; choose: (name: string) => void };
 
-const COLUMNS = "grid grid-cols-[52px_minmax(150px,1.2fr)_minmax(110px,0.8fr)_64px_84px_276px_228px_minmax(130px,1fr)] items-center gap-x-2 px-3";
+const WIDE = "grid grid-cols-[52px_minmax(150px,1.2fr)_minmax(110px,0.8fr)_64px_84px_276px_228px_minmax(130px,1fr)] items-center gap-x-2 px-3";
+/** Beside an open route, which shows the answers itself. */
+const NARROW = "grid grid-cols-[46px_minmax(110px,1fr)_minmax(80px,0.7fr)_52px_264px_minmax(120px,0.9fr)] items-center gap-x-2 px-3";
 
 export function Bands({ bands, chosen, choose }: Props) {
+  const narrow = chosen !== "";
+  const columns = narrow ? NARROW : WIDE;
   const most = Math.max(...bands.flatMap((band) => band.routes.map((route) => route.weekly)), 1);
   return (
-    <div className="min-w-[1180px]">
-      <div className={`${COLUMNS} quiet pb-1 text-[12px]`} aria-hidden="true">
+    <div className={narrow ? "min-w-[740px]" : "min-w-[1180px]"}>
+      <div className={`${columns} quiet pb-1 text-[12px]`} aria-hidden="true">
         <span>route</span>
         <span />
         <span>slice</span>
         <span className="text-right">a week</span>
-        <span />
+        {!narrow && <span />}
         <Stops />
-        <span>answers alike, last 40</span>
+        {!narrow && <span>answers alike, last 40</span>}
         <span>what moves it next</span>
       </div>
       {bands.map((band) => (
-        <Band key={band.name} band={band} most={most} chosen={chosen} choose={choose} />
+        <Band key={band.name} band={band} most={most} chosen={chosen} choose={choose} narrow={narrow} />
       ))}
     </div>
   );
@@ -41,30 +45,29 @@ function Stops() {
   );
 }
 
-function Band({ band, most, chosen, choose }: { band: SliceBand; most: number; chosen: string; choose: (name: string) => void }) {
+function Band({ band, most, chosen, choose, narrow }: { band: SliceBand; most: number; chosen: string; choose: (name: string) => void; narrow: boolean }) {
   const quiet = band.name === "nobody called";
   return (
     <section aria-label={`Slice ${band.name}`} className={`sheet mb-2 rounded-md border py-1 hair ${quiet ? "bg-[var(--paper)]" : ""}`}>
       {band.routes.map((route, i) => (
-        <RouteLine key={route.name} route={route} band={i === 0 ? band : undefined} most={most} chosen={chosen === route.name} choose={choose} />
+        <RouteLine key={route.name} route={route} band={i === 0 ? band : undefined} most={most} chosen={chosen === route.name} choose={choose} narrow={narrow} />
       ))}
     </section>
   );
 }
 
-type LineProps = { route: RouteRow; band: SliceBand | undefined; most: number; chosen: boolean; choose: (name: string) => void };
+type LineProps = { route: RouteRow; band: SliceBand | undefined; most: number; chosen: boolean; choose: (name: string) => void; narrow: boolean };
 
-function RouteLine({ route, band, most, chosen, choose }: LineProps) {
+function RouteLine({ route, band, most, chosen, choose, narrow }: LineProps) {
   const stops = route.stop === "differs" || route.stop === "fell back";
   return (
     <button
       type="button"
       aria-pressed={chosen}
-      aria-label={`${route.name}, ${route.told}`}
       onClick={() => choose(chosen ? "" : route.name)}
-      className={`${COLUMNS} route-line min-h-[34px] w-full cursor-pointer text-left hover:bg-[var(--hover)] ${chosen ? "bg-[var(--mark)]" : ""}`}
+      className={`${narrow ? NARROW : WIDE} route-line min-h-[34px] w-full cursor-pointer text-left hover:bg-[var(--hover)] ${chosen ? "bg-[var(--mark)]" : ""}`}
     >
-      <span className="font-mono text-[12.5px] font-semibold">{route.method}</span>
+      <span className="font-mono text-[12.5px] font-semibold">{route.method} </span>
       <span className="truncate font-mono text-[13px]" title={`${route.path}\n${route.handler} ${route.file}:${route.line}`}>
         {route.path}
         {route.added && (
@@ -86,11 +89,13 @@ function RouteLine({ route, band, most, chosen, choose }: LineProps) {
         )}
       </span>
       <span className="text-right text-[13px] tabular-nums">{calls(route.weekly)}</span>
+      {!narrow && (
       <span aria-hidden="true">
         <span className="block h-[11px] bg-[var(--line)] opacity-60" style={{ width: `${Math.max((route.weekly / most) * 100, route.weekly > 0 ? 1 : 0)}%` }} />
       </span>
+      )}
       <Track route={route} />
-      <AnswerStrip strip={route.strip} />
+      {!narrow && <AnswerStrip strip={route.strip} />}
       <span className={`truncate text-[13px] ${stops ? "font-semibold text-[var(--rose-text)]" : route.stop === "" && route.next_standing ? "font-semibold text-[var(--press)]" : "quiet"}`} title={route.fell_back || route.told}>
         {route.told}
       </span>

@@ -1,0 +1,248 @@
+"""An application moves piece by piece: its routes are read, moved, compared and counted, and every move is an event."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.conftest import write
+from tests.server.conftest import take
+from tests.waiting import until
+from yoake.formats.crossing_rules import read_rules
+
+OLD = {
+    "requirements.txt": "flask==1.1.4\n",
+    "desk.py": """
+from flask import Flask
+from fares import fare
+app = Flask(__name__, static_folder=None)
+
+@app.get("/sailings")
+def sailings():
+    return {}
+
+@app.get("/fares/<port>")
+def fares(port):
+    return {"fare": fare(port)}
+
+@app.post("/tickets")
+def sell():
+    return {"fare": fare("x")}
+""",
+    "fares.py": "def fare(port):\n    return 12\n",
+}
+NEW = {
+    "requirements.txt": "flask==3.0.0\n",
+    "new.py": """
+from flask import Flask
+app = Flask(__name__, static_folder=None)
+
+@app.get("/sailings")
+def sailings():
+    return {}
+
+@app.get("/fares/<name>")
+def fares(name):
+    return {}
+
+@app.get("/added")
+def added():
+    return {}
+""",
+}
+AT = "/api/v1/applications/desk/crossing"
+ADDRESSES = {"old_address": "http://127.0.0.1:8001", "new_address": "http://127.0.0.1:8002"}
+
+
+@pytest.fixture
+def begun(client: TestClient, tmp_path: Path) -> TestClient:
+    take(client, write(tmp_path / "desk", OLD))
+    take(client, write(tmp_path / "next", NEW))
+    assert client.post(AT, json={"new": "next", **ADDRESSES}).status_code == 201
+    until(lambda: client.get(AT).json()["whole"] == 3)
+    return client
+
+
+def rows(client: TestClient) -> dict[str, dict[str, object]]:
+    return {row["name"]: row for band in client.get(AT).json()["bands"] for row in band["routes"]}
+
+
+def record(client: TestClient, *lines: dict[str, object], **state: object) -> None:
+    """What a gateway would have written."""
+    folder = Path(client.get(AT).json()["rules_file"]).parent / "crossing-record"
+    folder.mkdir(exist_ok=True)
+    with (folder / "answers.jsonl").open("a") as file:
+        file.writelines(json.dumps(line) + "\n" for line in lines)
+    (folder / "state.json").write_text(json.dumps({"pid": 1, "at": "2026-11-30T10:00:00Z", **state}))
+
+
+def compared(route: str, *, alike: bool, at: str = "2099-01-01T00:00:00Z") -> dict[str, object]:
+    differences = [] if alike else [{"kind": "number", "where": "$.fare", "old": "12.5", "new": "12"}]
+    return {
+        "at": at,
+        "route": route,
+        "path": "/x",
+        "alike": alike,
+        "old_ms": 1,
+        "new_ms": 2,
+        "differences": differences,
+    }
+
+
+def test_routes_of_both_sides_are_matched_and_what_each_drags_along_is_known(begun: TestClient) -> None:
+    found = rows(begun)
+    assert {name: row["on_new"] for name, row in found.items()} == {
+        "GET /sailings": True,
+        "GET /fares/{port}": True,
+        "POST /tickets": False,
+    }
+    assert found["POST /tickets"]["told"] == "no route on the new side"
+    assert begun.get(AT).json()["only_new"] == ["GET /added"]
+    detail = begun.get(f"{AT}/route", params={"name": "GET /fares/{port}"}).json()
+    assert [(need["name"], need["others"]) for need in detail["needs"]] == [("fare", 1), ("fares", 0)]
+    assert detail["packages"] == []
+    (part,) = begun.get(AT).json()["many"]
+    assert (part["name"], part["routes"]) == ("fare", 2)
+
+
+def test_a_move_changes_the_file_of_rules_and_is_an_event(begun: TestClient) -> None:
+    body = {"routes": ["GET /sailings"], "standing": "shared", "share": 25, "why": "all alike"}
+    assert begun.post(f"{AT}/moves", json=body).status_code == 204
+    row = rows(begun)["GET /sailings"]
+    assert (row["standing"], row["share"], row["told"]) == ("shared", 25, "0 of 3 days")
+    (rule,) = read_rules(begun.get(f"{AT}/rules").text).routes
+    assert (rule.route.name, rule.share) == ("GET /sailings", 25)
+    events = begun.get("/api/v1/events", params={"application": "desk"}).json()["rows"]
+    (event,) = [each for each in events if each["subject"] == "route GET /sailings"]
+    assert (event["before"], event["after"], event["why"]) == ("old", "shared 25 %", "all alike")
+    (move,) = begun.get(f"{AT}/route", params={"name": "GET /sailings"}).json()["moves"]
+    assert move["told"] == "shared 25 %"
+    assert "crossing_shared_25" in begun.get(f"{AT}/nginx").text
+
+
+def test_what_a_gateway_wrote_is_taken_in_and_says_what_stops_a_route(begun: TestClient) -> None:
+    begun.post(f"{AT}/moves", json={"routes": ["GET /fares/{port}"], "standing": "mirrored"})
+    name = "GET /fares/{port}"
+    record(begun, *(compared(name, alike=n % 4 != 0) for n in range(8)), routes={name: {"answers": {"old": 8}}})
+    row = rows(begun)[name]
+    assert (row["compared"], row["alike"], row["told"]) == (8, 6, "2 differ: number $.fare")
+    assert row["strip"] == [False, True, True, True] * 2
+    assert row["weekly"] > 0
+    (cause,) = begun.get(f"{AT}/route", params={"name": name}).json()["causes"]
+    assert (cause["pairs"], cause["old"], cause["new"]) == (2, "12.5", "12")
+    assert begun.post(f"{AT}/mended", json={"route": name}).status_code == 204
+    assert rows(begun)[name]["compared"] == 8  # the gateway's clock is ahead: these came after
+    record(begun, compared(name, alike=True, at="2020-01-01T00:00:00Z"))
+    assert rows(begun)[name]["compared"] == 8  # and this one before
+
+
+def test_a_route_that_fell_back_says_why_and_keeps_its_event(begun: TestClient) -> None:
+    begun.post(f"{AT}/moves", json={"routes": ["GET /sailings"], "standing": "new"})
+    why = "8.0% of the last 50 answers of the new side failed, of the old side 0.0%"
+    record(
+        begun,
+        {"at": "2026-11-30T10:00:00Z", "route": "GET /sailings", "event": "fell back", "why": why},
+        fallen={"GET /sailings": {"why": why, "mark": "new 0"}},
+    )
+    row = rows(begun)["GET /sailings"]
+    assert row["fell_back"] == why
+    detail = begun.get(f"{AT}/route", params={"name": "GET /sailings"}).json()
+    assert (detail["moves"][0]["who"], detail["moves"][0]["told"]) == ("the gateway", "fell back to old")
+
+
+def test_half_a_line_and_nonsense_in_the_record_wait_or_are_left_out(begun: TestClient) -> None:
+    folder = Path(begun.get(AT).json()["rules_file"]).parent / "crossing-record"
+    folder.mkdir()
+    line = json.dumps(compared("GET /sailings", alike=True))
+    (folder / "answers.jsonl").write_text(f'nonsense\n[]\n{{"route": 5}}\n{line}\n{line[:20]}')
+    (folder / "state.json").write_text("{")
+    assert rows(begun)["GET /sailings"]["strip"] == [True]
+    with (folder / "answers.jsonl").open("a") as file:
+        file.write(f"{line[20:]}\n")
+    assert rows(begun)["GET /sailings"]["strip"] == [True, True]
+
+
+def test_logs_say_what_is_called_and_what_nobody_calls(begun: TestClient) -> None:
+    lines = "".join(
+        f'1.1.1.1 - - [{day:02}/Nov/2026:10:00:00 +0000] "GET {path} HTTP/1.1" 200 5\n'
+        for day in range(1, 15)
+        for path in ("/sailings", "/sailings", "/fares/isle", "/nothing/17")
+    )
+    answer = begun.post(f"{AT}/logs", files={"file": ("access.log", f"{lines}no line\n".encode())})
+    assert answer.json() == {"lines": 57, "others": 1}
+    assert {name: row["weekly"] for name, row in rows(begun).items()} == {
+        "GET /sailings": 14,
+        "GET /fares/{port}": 7,
+        "POST /tickets": 0,
+    }
+    view = begun.get(AT).json()
+    assert [band["name"] for band in view["bands"]][-1] == "nobody called"
+    assert view["unmatched"][0]["path"] == "/nothing/{id}"
+    assert rows(begun)["POST /tickets"]["told"] == "retire?"
+
+
+def test_slices_are_proposed_and_chosen(begun: TestClient) -> None:
+    for by in ("prefix", "code", "tables"):
+        found = begun.get(f"{AT}/proposals", params={"by": by}).json()
+        assert sorted(name for each in found for name in each["routes"]) == [
+            "GET /fares/{port}",
+            "GET /sailings",
+            "POST /tickets",
+        ]
+    slices = [{"name": "money", "routes": ["GET /fares/{port}", "POST /tickets"]}]
+    assert begun.put(f"{AT}/slices", json={"slices": slices}).status_code == 204
+    assert [band["name"] for band in begun.get(AT).json()["bands"]] == ["money", "in no slice"]
+    twice = [*slices, {"name": "again", "routes": ["POST /tickets"]}]
+    assert begun.put(f"{AT}/slices", json={"slices": twice}).status_code == 422
+
+
+def test_a_route_that_is_added_meanwhile_is_flagged(begun: TestClient, tmp_path: Path) -> None:
+    (tmp_path / "desk" / "desk.py").write_text(OLD["desk.py"] + "\n@app.get('/late')\ndef late(): return {}\n")
+    assert begun.post(f"{AT}/read").status_code == 202
+    until(lambda: "GET /late" in rows(begun))
+    assert rows(begun)["GET /late"]["added"]
+    assert not rows(begun)["GET /sailings"]["added"]
+
+
+@pytest.mark.parametrize(
+    ("path", "body", "status"),
+    [
+        ("/moves", {"routes": ["GET /gone"], "standing": "new"}, 404),
+        ("/moves", {"routes": ["GET /sailings"], "standing": "shared", "share": 0}, 422),
+        ("/moves", {"routes": ["GET /sailings"], "standing": "shared", "share": 1e300}, 422),
+        ("/moves", {"routes": ["GET /sailings"], "standing": "away"}, 422),
+        ("/moves", {"routes": []}, 422),
+        ("/safe", {"route": "POST /gone", "safe": True}, 404),
+        ("/mended", {"route": "GET /gone\x00"}, 422),
+        ("", {"old_address": "http://a:1", "new_address": "http://a:2"}, 409),
+    ],
+)
+def test_what_cannot_be_is_refused_in_words(begun: TestClient, path: str, body: dict[str, object], status: int) -> None:
+    answer = begun.post(f"{AT}{path}", json=body)
+    assert answer.status_code == status
+    assert answer.json()["problem"]
+
+
+@pytest.mark.parametrize("address", ["ftp://a", "http://127.0.0.1:8001/x", "http://127.0.0.1:99999999", "nonsense1"])
+def test_addresses_that_are_none_begin_nothing(client: TestClient, tmp_path: Path, address: str) -> None:
+    take(client, write(tmp_path / "desk", OLD))
+    answer = client.post(AT, json={"old_address": address, "new_address": "http://127.0.0.1:8002"})
+    assert answer.status_code == 422
+    assert not client.get(AT).json()["begun"]
+
+
+def test_rules_that_somebody_broke_are_told_and_nothing_is_lost(begun: TestClient) -> None:
+    path = Path(begun.get(AT).json()["rules_file"])
+    before = path.read_text()
+    path.write_text("yoake: crossing/1\nroutes: 5\n")
+    answer = begun.get(AT)
+    assert answer.status_code == 422
+    assert any("sides" in fault for fault in answer.json()["faults"])
+    path.write_text(before)
+    assert begun.get(AT).status_code == 200
+    assert begun.delete(AT).status_code == 204
+    assert not begun.get(AT).json()["begun"]
+    assert path.exists()
