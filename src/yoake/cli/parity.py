@@ -8,11 +8,13 @@ from typing import Annotated, Any, Literal
 
 import typer
 
+from yoake.core.crossing.rules import CrossingRules
 from yoake.core.crossing.traffic import Call
 from yoake.core.values.errors import BadInput
 from yoake.formats.access_logs import pieces_of, read_access_log
 from yoake.formats.crossing_rules import read_rules
 from yoake.formats.har import RecordedRequest, from_calls, read_har
+from yoake.usecases.check_session import check_session
 from yoake.usecases.compare_sides import SidesCompared, compare_sides
 
 
@@ -22,6 +24,9 @@ def parity(
         list[Path] | None, typer.Option(help="Recorded requests as HAR; may be given more than once.")
     ] = None,
     logs: Annotated[list[Path] | None, typer.Option(help="An access log; its GET requests are asked again.")] = None,
+    session: Annotated[
+        bool, typer.Option("--session", help="Check that a log-in on one side holds on the other.")
+    ] = False,
     format_: Annotated[Literal["text", "json"], typer.Option("--format", help="How to write it.")] = "text",
 ) -> None:
     """Ask both sides the same and compare. Exit 0 when all answers are alike, 1 when some differ, 2 when it could not be done."""
@@ -29,6 +34,8 @@ def parity(
         read = read_rules(rules.read_text("utf-8"))
     except (OSError, UnicodeDecodeError) as error:
         raise BadInput(f"The rules {rules} cannot be read: {error}.") from error
+    if session:
+        raise typer.Exit(_session(read, format_))
     if not har and not logs:
         raise BadInput("Nothing is recorded: give --har FILE or --logs FILE.")
     requests: list[RecordedRequest] = []
@@ -47,6 +54,16 @@ def parity(
     else:
         typer.echo(_text(compared, others), nl=False)
     raise typer.Exit(0 if compared.alike == compared.pairs else 1)
+
+
+def _session(rules: CrossingRules, form: str) -> int:
+    checks = check_session(rules)
+    if form == "json":
+        rows = [{"side": c.side.value, "holds": c.holds, "cookies": c.cookies, "told": c.told} for c in checks]
+        typer.echo(json.dumps({"sessions": rows}, indent=1, ensure_ascii=False))
+    else:
+        typer.echo("\n".join(check.told for check in checks))
+    return 0 if all(check.holds for check in checks) else 1
 
 
 def _bytes(path: Path) -> bytes:

@@ -153,6 +153,13 @@ class SessionBody(_Strict):
     form: dict[str, str] = {}
     then: str
 
+    @field_validator("login", "then")
+    @classmethod
+    def _written(cls, value: str) -> str:
+        if not _ROUTE.match(value):
+            raise ValueError(f"“{value}” is no request: write it as POST /login")
+        return value
+
 
 class RulesBody(_Strict):
     """The whole file."""

@@ -7,6 +7,7 @@ import { call } from "../../api/client";
 import { crossingQuery } from "../../api/queries";
 import type { CrossingView } from "../../api/types";
 import { AppHeader } from "../../components/AppHeader";
+import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
 import { useToast } from "../../components/Toasts";
 import { useTold } from "../../components/useTold";
@@ -38,15 +39,24 @@ function Body({ slug, crossing }: { slug: string; crossing: CrossingView }) {
   const [words, setWords] = useParam("find", "");
   const [chosen, choose] = useParam("route", "");
   const [open, setOpen] = useState<"" | "slices" | "gateway">("");
+  const field = useRef<HTMLInputElement>(null);
   const bands = narrowed(crossing.bands, words);
   const names = bands.flatMap((band) => band.routes.map((route) => route.name));
   const walk = (step: number) => () => choose(names[Math.min(Math.max(names.indexOf(chosen) + step, 0), names.length - 1)] ?? "");
-  useKeys({ j: walk(1), k: walk(-1), Escape: () => choose("") });
+  useKeys({
+    j: walk(1),
+    k: walk(-1),
+    Escape: () => choose(""),
+    "/": (event) => {
+      event.preventDefault();
+      field.current?.focus();
+    },
+  });
   return (
     <>
       <div className="flex flex-wrap items-center gap-3 px-[22px] py-2.5">
         <p className="quiet min-w-0 grow text-[14px]">{crossing.told}</p>
-        <input className="field w-[190px]" type="search" aria-label="Find routes" placeholder="find routes" value={words} onChange={(event) => setWords(event.target.value)} />
+        <FilterField label="Find routes" value={words} set={setWords} field={field} width="w-[190px]" />
         <button type="button" className="press" onClick={() => setOpen("slices")}>
           Slices …
         </button>
