@@ -246,3 +246,35 @@ def test_rules_that_somebody_broke_are_told_and_nothing_is_lost(begun: TestClien
     assert begun.delete(AT).status_code == 204
     assert not begun.get(AT).json()["begun"]
     assert path.exists()
+
+
+def test_a_route_that_nobody_calls_is_retired_as_a_step(begun: TestClient, tmp_path: Path) -> None:
+    def step() -> dict[str, object]:
+        rows_ = begun.get("/api/v1/work", params={"slug": "desk", "state": "all"}).json()["rows"]
+        found = [row for row in rows_ if row["title"] == "Retire POST /tickets"]
+        return found[0] if found else {}
+
+    assert begun.post(f"{AT}/retire", json={"routes": ["POST /tickets"], "why": "nobody calls it"}).status_code == 204
+    assert (step()["state"], step()["missing"]) == ("open", "a look at the code that finds the route no more")
+    begun.post("/api/v1/scans", json={"applications": ["desk"]})
+    until(lambda: begun.get("/api/v1/jobs").json()[0]["state"] == "done")
+    assert step()["state"] == "open"  # a scan of names does not close it
+    (tmp_path / "desk" / "desk.py").write_text(OLD["desk.py"].split('@app.post("/tickets")')[0])
+    begun.post(f"{AT}/read")
+    until(lambda: step().get("state") == "closed")
+    assert "POST /tickets" not in rows(begun)
+
+
+def test_the_old_side_goes_off_when_no_route_and_no_call_is_left(begun: TestClient) -> None:
+    def state() -> str:
+        found = begun.get("/api/v1/work", params={"slug": "desk", "state": "all"}).json()["rows"]
+        return next((row["state"] for row in found if row["title"] == "Switch the old side off"), "none")
+
+    everything = list(rows(begun))
+    begun.post(f"{AT}/moves", json={"routes": everything[:-1], "standing": "new"})
+    assert state() == "none"
+    begun.post(f"{AT}/moves", json={"routes": everything, "standing": "new"})
+    assert state() == "open"
+    line = '1.1.1.1 - - [02/Nov/2020:10:00:00 +0000] "GET /sailings HTTP/1.1" 200 5\n'
+    begun.post(f"{AT}/logs", files={"file": ("access.log", line.encode())})
+    assert state() == "closed"

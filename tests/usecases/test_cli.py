@@ -160,7 +160,7 @@ def test_a_library_is_made_known_from_its_artefacts_or_refused(tmp_path: Path) -
 
 def test_the_demo_is_built_once(tmp_path: Path) -> None:
     first = yoake("demo", "--build-only", home=tmp_path / "home")
-    assert "Made 13 repositories" in first.stdout, first.stderr
+    assert "Made 15 repositories" in first.stdout, first.stderr
     second = yoake("demo", "--build-only", home=tmp_path / "home")
     assert second.stdout == "The demo portfolio is there already.\n"
 

@@ -16,7 +16,7 @@ from yoake.core.crossing.traffic import Call
 _PIECE: Final = 1 << 20
 _LONGEST_LINE: Final = 1 << 16  # bytes; longer ones are told and left out
 _COMMON: Final = re.compile(
-    rb"^[^\n\"\[{]*\[(\d\d/\w{3}/\d{4})[^\]\n]*\] \"([A-Z]{3,20}) ([^\s\"]+)[^\"\n]*\" (\d{3})\b", re.MULTILINE
+    rb"^[^\n\"\[{]*\[(\d\d/\w{3}/\d{4})[^\]\n]*\] \"([A-Z]{3,20}) ([^\s\"?]+)[^\"\n]*\" (\d{3})\b", re.MULTILINE
 )
 _MONTHS: Final = {
     name: f"{number:02d}" for number, name in enumerate(b"Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split(), 1)

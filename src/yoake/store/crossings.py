@@ -271,11 +271,12 @@ def keep_unmatched(connection: sqlite3.Connection, application_id: int, rows: It
     )
 
 
-def calls_by_route(db: Database, application_id: int) -> dict[str, dict[str, int]]:
-    """Route → day → calls; where a log and a gateway counted the same day, the larger figure."""
+def calls_by_route(db: Database, application_id: int, source: str | None = None) -> dict[str, dict[str, int]]:
+    """Route → day → calls; where a log and a gateway counted the same day, the larger figure. ``source``: what one of them counted."""
     rows = db.all(
-        "SELECT route, day, MAX(calls) AS calls FROM crossing_calls WHERE application_id = :id GROUP BY route, day",
-        {"id": application_id},
+        "SELECT route, day, MAX(calls) AS calls FROM crossing_calls WHERE application_id = :id "
+        "AND (:source IS NULL OR source = :source) GROUP BY route, day",
+        {"id": application_id, "source": source},
     )
     found: dict[str, dict[str, int]] = {}
     for row in rows:

@@ -10,7 +10,7 @@ from datetime import date
 from typing import Any
 
 from yoake.core.values.errors import NotFound
-from yoake.core.values.plans import STAGE_PREFIX
+from yoake.core.values.plans import ROUTE_PREFIX, STAGE_PREFIX
 from yoake.store.database import Database, Row, escaped
 from yoake.store.waivers import IN_FORCE
 
@@ -18,6 +18,11 @@ from yoake.store.waivers import IN_FORCE
 def is_stage(key: str) -> bool:
     """Whether a step stands for a stage and not for a finding."""
     return key.startswith(STAGE_PREFIX)
+
+
+def is_route(key: str) -> bool:
+    """Whether a step takes a route out."""
+    return key.startswith(ROUTE_PREFIX)
 
 
 def steps_of(db: Database, application_id: int, destination_id: int) -> list[Row]:

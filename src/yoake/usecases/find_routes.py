@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import bz2
+import gc
 import gzip
 import lzma
 from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -85,6 +86,17 @@ def count_traffic(
 ) -> Traffic:
     """The calls of every route in some logs, packed or not. ``told`` hears how many bytes were read. Raises BadInput."""
     traffic = Traffic(tuple(routes))
+    collects = gc.isenabled()
+    gc.disable()  # millions of small records, none of which points to another: looking for loops costs a third of the time
+    try:
+        _count(traffic, logs, told)
+    finally:
+        if collects:
+            gc.enable()
+    return traffic
+
+
+def _count(traffic: Traffic, logs: Sequence[Path], told: Callable[[int], None]) -> None:
     for log in logs:
         with ExitStack() as stack:
             try:
@@ -96,7 +108,6 @@ def count_traffic(
                         traffic.add(call, count)
             except (OSError, EOFError, lzma.LZMAError) as error:
                 raise BadInput(f"The log {log} cannot be read: {error}.") from error
-    return traffic
 
 
 def _opened(path: Path) -> IO[bytes]:

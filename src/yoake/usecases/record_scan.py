@@ -41,7 +41,7 @@ from yoake.store.scans import (
     latest_scan,
     put_plan,
 )
-from yoake.store.steps import is_stage, put_step, renew_live, set_step_state, steps_of
+from yoake.store.steps import is_route, is_stage, put_step, renew_live, set_step_state, steps_of
 from yoake.usecases.finding_rows import finding_rows
 from yoake.usecases.scan import Scanned
 from yoake.usecases.stage_steps import renew_stage_steps, stages_of
@@ -263,7 +263,7 @@ def _renew_steps(
             _step_event(connection, context, application, row["title"], "closed", "reopened", "found again by a scan")
     states = {f.path: f.state for f in record.files}
     for key, row in known.items():
-        if key in found or row["state"] == "closed" or is_stage(key):
+        if key in found or row["state"] == "closed" or is_stage(key) or is_route(key):
             continue
         unread = [path for path in json.loads(row["files"]) if states.get(path, "scanned") != "scanned"]
         if unread:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from yoake.context.context import Context
-from yoake.core.values.plans import StageDates
+from yoake.core.values.plans import OLD_SIDE, StageDates
 from yoake.store.applications import get_application
 from yoake.store.database import Row
 from yoake.store.steps import (
@@ -16,6 +16,7 @@ from yoake.store.steps import (
     WantedSteps,
     count_steps,
     get_step,
+    is_route,
     is_stage,
     narrowed,
     step_counts,
@@ -61,6 +62,10 @@ def _missing(row: Row) -> str:
         return str(row["why"])
     if is_stage(row["finding_key"]):
         return "a scan that reads these lines as today's"
+    if row["finding_key"] == OLD_SIDE:
+        return "no route on the old side, and days without a call"
+    if is_route(row["finding_key"]):
+        return "a look at the code that finds the route no more"
     if row["kind"] == "behaviour":
         return "somebody’s look, said in Proof, or a scan that finds it no more"
     if row["places"] != 1:

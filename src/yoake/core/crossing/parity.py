@@ -10,10 +10,10 @@ import zlib
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import islice
 from typing import Any, Final
 
-import lxml.html
-from lxml.etree import ParserError
+from lxml import etree
 
 from yoake.core.crossing.masking import masked
 from yoake.core.crossing.rules import Comparison
@@ -21,7 +21,7 @@ from yoake.core.crossing.rules import Comparison
 MOST_DIFFERENCES: Final = 20  # of one pair; more say nothing new
 LARGEST: Final = 16_000_000  # bytes of an unpacked body; larger ones are compared as they are
 _DEEPEST: Final = 60
-_UNSEEN: Final = frozenset(("script", "style", "head", "template", "noscript"))
+_HIDDEN: Final = etree.XPath("//script | //style | //head | //template | //noscript | //*[@hidden]")
 _BLOCKS: Final = frozenset(
     (
         *(
@@ -101,7 +101,7 @@ def differences(old: Answer, new: Answer, comparison: Comparison) -> tuple[Diffe
         left, right = _header(old, name), _header(new, name)
         if left != right:
             found.append(Difference(kind="header", where=name, old=masked(left), new=masked(right)))
-    found.extend(_bodies(old, new, comparison))
+    found.extend(islice(_bodies(old, new, comparison), MOST_DIFFERENCES))
     return tuple(found[:MOST_DIFFERENCES])
 
 
@@ -143,8 +143,10 @@ def _json(body: bytes) -> Any:
 
 
 def _of_json(old: Any, new: Any, path: str, comparison: Comparison, depth: int) -> Iterator[Difference]:
+    if old == new or depth > _DEEPEST:
+        return
     where = _INDEX.sub("[*]", path)
-    if old == new or _is_ignored(where, comparison.ignored) or depth > _DEEPEST:
+    if comparison.ignored and _is_ignored(where, comparison.ignored):
         return
     if isinstance(old, dict) and isinstance(new, dict):
         yield from _of_objects(old, new, path, comparison, depth)
@@ -183,7 +185,9 @@ def _of_lists(old: list[Any], new: list[Any], path: str, comparison: Comparison,
 
 
 def _same_items(old: list[Any], new: list[Any]) -> bool:
-    """Whether two lists hold the same in another order."""
+    """Whether two lists of one length hold the same in another order. Most do not, and their first item says so already."""
+    if any(all(each != other for other in new) for each in old[:1]):
+        return False
     try:
         return sorted(map(_key, old)) == sorted(map(_key, new))
     except RecursionError:
@@ -223,36 +227,30 @@ def _tolerance(where: str, tolerances: Mapping[str, float]) -> float:
 
 def visible_text(body: bytes) -> list[str]:
     """What one reads on a page, a line a block, without what is not shown."""
+    parser = etree.HTMLParser(huge_tree=False, encoding="utf-8", remove_comments=True, remove_pis=True)
     try:
-        root = lxml.html.document_fromstring(body, parser=lxml.html.HTMLParser(huge_tree=False, encoding="utf-8"))
-    except (ParserError, ValueError):
+        root = etree.fromstring(body, parser)
+    except (etree.XMLSyntaxError, ValueError):
+        root = None
+    if root is None:
         return _lines(body)
-    parts: list[str] = []
-    _read(root, parts)
-    lines = (" ".join(line.split()) for line in "".join(parts).split("\n"))
+    found: Any = _HIDDEN(root)
+    for hidden in found:
+        parent, tail = hidden.getparent(), hidden.tail
+        if parent is None:
+            return []
+        before = hidden.getprevious()
+        if tail and before is not None:
+            before.tail = (before.tail or "") + tail
+        elif tail:
+            parent.text = (parent.text or "") + tail
+        parent.remove(hidden)
+    for block in root.iter(*_BLOCKS):
+        block.text = f"\n{block.text or ''}"
+        block.tail = f"\n{block.tail or ''}"
+    text = "".join(str(part) for part in root.itertext())
+    lines = (" ".join(line.split()) for line in text.split("\n"))
     return [line for line in lines if line]
-
-
-def _read(root: Any, parts: list[str]) -> None:
-    for event, element in lxml.etree.iterwalk(root, events=("start", "end", "comment", "pi")):
-        if event in ("comment", "pi"):
-            parts.append(element.tail or "")
-            continue
-        hidden = _is_hidden(element)
-        if event == "start":
-            if element.tag in _BLOCKS:
-                parts.append("\n")
-            if not hidden and not any(_is_hidden(above) for above in element.iterancestors()):
-                parts.append(element.text or "")
-        else:
-            if element.tag in _BLOCKS:
-                parts.append("\n")
-            if not any(_is_hidden(above) for above in element.iterancestors()):
-                parts.append(element.tail or "")
-
-
-def _is_hidden(element: Any) -> bool:
-    return element.tag in _UNSEEN or element.get("hidden") is not None
 
 
 def _lines(body: bytes) -> list[str]:

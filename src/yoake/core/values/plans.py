@@ -75,6 +75,10 @@ class Stage:
 
 
 STAGE_PREFIX: Final = "stage:"
+ROUTE_PREFIX: Final = "route:"
+"""Begins the key of a step that takes a route out, or the old side with it: no scan of names closes it, but what reads routes does."""
+OLD_SIDE: Final = "route:old side off"
+"""The key of the step that switches the old side off."""
 """Begins the key of a step that stands for a stage and not for a finding."""
 
 

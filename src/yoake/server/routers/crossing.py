@@ -30,6 +30,7 @@ from yoake.usecases.cross import (
     say_mended,
     set_crossing,
 )
+from yoake.usecases.route_steps import renew_route_steps, retire
 from yoake.usecases.take_record import gateway_state, record_folder, take_record
 from yoake.views.crossing import (
     CrossingView,
@@ -90,6 +91,13 @@ class MendedBody(Body):
     """A route whose differences were mended."""
 
     route: RouteName
+    why: Why = ""
+
+
+class RetireBody(Body):
+    """Routes to take out."""
+
+    routes: Annotated[list[RouteName], Field(min_length=1, max_length=2000)]
     why: Why = ""
 
 
@@ -191,6 +199,8 @@ def get_route(
 def post_moves(slug: Slug, body: MoveBody, context: ContextDep, who: Who) -> None:
     """Put routes elsewhere."""
     move_routes(context, slug, body.routes, body.standing, body.share, who, body.why)
+    crossing = find_crossing(context, slug)
+    renew_route_steps(context, crossing, crossing_rules(crossing))
 
 
 @router.post("/safe", status_code=204)
@@ -203,6 +213,12 @@ def post_safe(slug: Slug, body: SafeBody, context: ContextDep, who: Who) -> None
 def post_mended(slug: Slug, body: MendedBody, context: ContextDep, who: Who) -> None:
     """Say that differences were mended: comparisons count from now on."""
     say_mended(context, slug, body.route, who, body.why)
+
+
+@router.post("/retire", status_code=204)
+def post_retire(slug: Slug, body: RetireBody, context: ContextDep, who: Who) -> None:
+    """Make steps of taking routes out: each closes when the code has its route no more."""
+    retire(context, find_crossing(context, slug), body.routes, who, body.why)
 
 
 @router.get("/proposals")
@@ -229,6 +245,8 @@ def post_logs(slug: Slug, file: Annotated[UploadFile, File()], context: ContextD
             kept.write(piece)
         kept.flush()
         lines, others = bring_logs(context, slug, [Path(kept.name)], who)
+    crossing = find_crossing(context, slug)
+    renew_route_steps(context, crossing, crossing_rules(crossing))
     return LogsRead(lines=lines, others=others)
 
 

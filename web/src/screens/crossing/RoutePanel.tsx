@@ -61,7 +61,7 @@ function Body({ slug, detail }: { slug: string; detail: RouteDetail }) {
 }
 
 function MovePart({ slug, route }: { slug: string; route: RouteRow }) {
-  const { move, safe } = useCrossing(slug);
+  const { move, safe, retire } = useCrossing(slug);
   const [to, setTo] = useState<Standing>(route.next_standing ?? route.standing);
   const [share, setShare] = useState(route.next_share || route.share || 5);
   const [why, setWhy] = useState("");
@@ -99,6 +99,14 @@ function MovePart({ slug, route }: { slug: string; route: RouteRow }) {
         </button>
       </div>
       {route.stop !== "" && route.stop !== "fell back" && <p className="quiet mt-1 text-[12.5px]">It has not shown what it should: {route.told}. You may move it all the same.</p>}
+      {route.told === "retire?" && (
+        <p className="mt-2 flex items-center gap-2 text-[13px]">
+          <button type="button" className="press" onClick={() => retire.mutate({ routes: [route.name], why })}>
+            Retire it
+          </button>
+          <span className="quiet">Taking it out becomes a step.</span>
+        </p>
+      )}
       {route.method !== "GET" && route.method !== "HEAD" && (
         <label className="mt-2 flex items-center gap-2 text-[13px]">
           <input type="checkbox" checked={route.safe} onChange={(event) => safe.mutate({ route: route.name, safe: event.target.checked, why })} />

@@ -30,7 +30,15 @@ export function useCrossing(slug: string) {
     onSuccess: () => say("Comparisons count from now on."),
     ...settled,
   });
+  const retire = useMutation({
+    mutationFn: (body: { routes: string[]; why: string }) => post<undefined>(`${at}/retire`, body),
+    onSuccess: (_, { routes }) => {
+      say(`Retiring ${routes[0] ?? ""} is a step now; it closes when the code has it no more.`);
+      void client.invalidateQueries({ queryKey: ["work"] });
+    },
+    ...settled,
+  });
   const slices = useMutation({ mutationFn: (body: { name: string; routes: string[] }[]) => put<undefined>(`${at}/slices`, { slices: body }), ...settled });
   const readAgain = useMutation({ mutationFn: () => post<{ job: number }>(`${at}/read`, {}), onSuccess: () => say("The routes of both sides are being read."), ...settled });
-  return { move, safe, mended, slices, readAgain };
+  return { move, safe, mended, retire, slices, readAgain };
 }

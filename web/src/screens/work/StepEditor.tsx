@@ -107,7 +107,7 @@ export function StepEditor({ step }: { step: Step }) {
           Save
         </button>
         {step.state !== "closed" && (
-          <Link className="press" to={`/applications/${step.slug}?finding=${step.finding_key}`}>
+          <Link className="press" to={step.finding_key.startsWith("route:") ? `/applications/${step.slug}/crossing` : `/applications/${step.slug}?finding=${step.finding_key}`}>
             Its evidence
           </Link>
         )}

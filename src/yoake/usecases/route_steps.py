@@ -1,0 +1,142 @@
+"""Routes as work: one that nobody calls is taken out, and the old side goes off when no route and no call is left."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from datetime import date, timedelta
+from typing import Final
+
+from yoake.context.context import Context
+from yoake.core.crossing.rules import CrossingRules, Side, Standing
+from yoake.core.values.errors import NotFound
+from yoake.core.values.plans import OLD_SIDE, ROUTE_PREFIX
+from yoake.formats.crossing_rules import written_name
+from yoake.store.applications import Application, application_by_id
+from yoake.store.crossings import StoredCrossing, StoredRoute, calls_by_route, stored_routes
+from yoake.store.database import Connection, Row
+from yoake.store.events import Event, add_event
+from yoake.store.steps import is_route, put_step, renew_live, set_step_state, steps_of
+
+_MINUTES: Final = (
+    60.0  # to take one route out: its handler, its tests, a look at who links to it; a guess, shown as such
+)
+_OLD_SIDE_MINUTES: Final = (
+    480.0  # to take a whole side off: servers, jobs, secrets, a last copy of its data; a guess too
+)
+
+
+def retire(context: Context, crossing: StoredCrossing, names: Sequence[str], who: str, why: str) -> None:
+    """Make steps of taking routes out. Raises NotFound."""
+    known = {row.route.name: row for row in stored_routes(context.db, crossing.application_id) if row.side is Side.OLD}
+    for name in names:
+        if name not in known:
+            raise NotFound(f"The old side has no route “{name}”.")
+    application = application_by_id(context.db, crossing.application_id)
+    with context.db.write() as connection:
+        for name in names:
+            _put(
+                connection,
+                context,
+                application,
+                ROUTE_PREFIX + name,
+                f"Retire {name}",
+                known[name].route.file,
+                _MINUTES,
+            )
+            add_event(
+                connection,
+                Event(
+                    at=context.stamp,
+                    who=who,
+                    application=application.id,
+                    subject=f"route {name}",
+                    what="to be retired",
+                    why=why,
+                ),
+            )
+        renew_live(connection, application.id)
+
+
+def renew_route_steps(context: Context, crossing: StoredCrossing, rules: CrossingRules) -> None:
+    """Bring steps in line with the routes: a route that is gone is retired; with no route left on the old side it goes off, once it was
+    quiet for as long as was asked for."""
+    application = application_by_id(context.db, crossing.application_id)
+    known = {row["finding_key"]: row for row in steps_of(context.db, application.id, application.destination.id)}
+    routes = [row for row in stored_routes(context.db, application.id) if row.side is Side.OLD]
+    closes = _closing(context, crossing, rules, routes, known)
+    left = _left(rules, routes)
+    begins = bool(routes) and left == 0 and OLD_SIDE not in known
+    if not closes and not begins:
+        return
+    with context.db.write() as connection:
+        if begins:
+            _put(connection, context, application, OLD_SIDE, "Switch the old side off", "", _OLD_SIDE_MINUTES)
+        for row, why in closes:
+            set_step_state(connection, row["id"], "closed", why, context.stamp)
+            add_event(
+                connection,
+                Event(
+                    at=context.stamp,
+                    application=application.id,
+                    subject=f"step {row['title']}",
+                    what="state",
+                    before=row["state"],
+                    after="closed",
+                    why=why,
+                ),
+            )
+        renew_live(connection, application.id)
+
+
+def _closing(
+    context: Context,
+    crossing: StoredCrossing,
+    rules: CrossingRules,
+    routes: Sequence[StoredRoute],
+    known: Mapping[str, Row],
+) -> list[tuple[Row, str]]:
+    gone = {row.route.name for row in routes if row.gone_at}
+    found = [
+        (row, "the code has no such route any more")
+        for key, row in known.items()
+        if is_route(key) and row["state"] != "closed" and key.removeprefix(ROUTE_PREFIX) in gone
+    ]
+    off = known.get(OLD_SIDE)
+    if off is not None and off["state"] != "closed" and _left(rules, routes) == 0 and is_quiet(context, crossing):
+        found.append((off, f"no route is left on the old side, and nobody called it for {crossing.quiet} days"))
+    return found
+
+
+def _left(rules: CrossingRules, routes: Sequence[StoredRoute]) -> int:
+    """Routes of the old side that do not stand on the new one."""
+    arrived = {rule.route.name for rule in rules.routes if rule.standing is Standing.NEW}
+    return sum(1 for row in routes if not row.gone_at and written_name(row.route) not in arrived)
+
+
+def is_quiet(context: Context, crossing: StoredCrossing) -> bool:
+    """Whether the old side answered nothing for as long as was asked for: since its last route moved, as far as logs tell."""
+    days = [day for calls in calls_by_route(context.db, crossing.application_id, "log").values() for day in calls]
+    since = max((date.fromisoformat(day) for day in days), default=None)
+    return since is not None and context.today - since >= timedelta(days=crossing.quiet)
+
+
+def _put(
+    connection: Connection, context: Context, application: Application, key: str, title: str, file: str, minutes: float
+) -> None:
+    put_step(
+        connection,
+        {
+            "application": application.id,
+            "destination": application.destination.id,
+            "key": key,
+            "stage": 0,
+            "title": title,
+            "state": "open",
+            "why": "",
+            "places": 1,
+            "minutes": minutes,
+            "files": json.dumps([file] if file else []),
+            "at": context.stamp,
+        },
+    )
