@@ -110,7 +110,7 @@ async def under_fire(folder: Path, count: int) -> str:
         if turn % 6 == 0:
             kill(new)
             kills += 1
-        elif turn % 6 == 1:
+        elif turn % 6 == 1 and kills:
             new = nginx(folder, "new", side(NEW, "new"))
     lost, wrong = await task
     kill(new)

@@ -49,6 +49,7 @@ class Context:
     ``behind``, ``renewing``: a thread that plans while the last plan is shown, and what it does.
     ``asked_for``: the mark of the portfolio for which a better plan was asked for last.
     ``outlines``, ``uses``: plans of applications by scan and version, and who requires whom by all newest scans.
+    ``route_needs``: what routes drag along, by application and the time at which they were read.
     ``dates``: asks the plan of the portfolio for the dates of stages; None where nobody plans it.
     ``allowed``: folders that may be taken in and read, None for all.
     ``keep_scans``: how many of the newest scans of an application and destination keep what they found.
@@ -77,6 +78,7 @@ class Context:
     behind: ThreadPoolExecutor = field(default_factory=lambda: ThreadPoolExecutor(1, "behind"), repr=False)
     renewing: Future[Any] | None = field(default=None, repr=False)
     outlines: dict[int, tuple[tuple[int, int], Plan | None]] = field(default_factory=dict, repr=False)
+    route_needs: Memo[Any] = field(default_factory=lambda: Memo(4), repr=False)
     uses: Memo[list[tuple[int, int]]] = field(default_factory=lambda: Memo(2), repr=False)
     planned_dates: Memo[Any] = field(default_factory=lambda: Memo(2), repr=False)
     last_plan: Any = field(default=None, repr=False)

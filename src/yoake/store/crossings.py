@@ -42,7 +42,6 @@ class StoredRoute:
 
     side: Side
     route: Route
-    needs: Needs
     safe: bool
     mended_at: str | None
     seen_at: str
@@ -121,10 +120,22 @@ def drop_crossing(connection: sqlite3.Connection, application_id: int) -> None:
     connection.execute("DELETE FROM crossings WHERE application_id = :id", {"id": application_id})
 
 
+def route_needs(db: Database, application_id: int) -> dict[str, Needs]:
+    """What every route of the old side drags along, by its name. Parts that many need are one record."""
+    rows = db.all(
+        "SELECT method || ' ' || path AS name, needs FROM crossing_routes WHERE application_id = :id AND side = 'old'",
+        {"id": application_id},
+    )
+    same: dict[Part, Part] = {}
+    return {row["name"]: _needs(row["needs"], same) for row in rows}
+
+
 def stored_routes(db: Database, application_id: int) -> list[StoredRoute]:
     """The routes of both sides, also those that are gone."""
     rows = db.all(
-        "SELECT * FROM crossing_routes WHERE application_id = :id ORDER BY path, method", {"id": application_id}
+        "SELECT side, method, path, handler, file, line, framework, rest, source, safe, mended_at, seen_at, gone_at "
+        "FROM crossing_routes WHERE application_id = :id ORDER BY path, method",
+        {"id": application_id},
     )
     return [
         StoredRoute(
@@ -139,7 +150,6 @@ def stored_routes(db: Database, application_id: int) -> list[StoredRoute]:
                 rest=frozenset(filter(None, row["rest"].split(" "))),
                 source=row["source"],
             ),
-            needs=_needs(row["needs"]),
             safe=bool(row["safe"]),
             mended_at=row["mended_at"],
             seen_at=row["seen_at"],
@@ -203,10 +213,11 @@ def set_mended(connection: sqlite3.Connection, application_id: int, route: Route
     )
 
 
-def _needs(text: str) -> Needs:
+def _needs(text: str, same: dict[Part, Part]) -> Needs:
     held = json.loads(text)
+    parts = (Part(file, line, name, lines) for file, line, name, lines in held.get("parts", []))
     return Needs(
-        {Part(file, line, name, lines) for file, line, name, lines in held.get("parts", [])},
+        {same.setdefault(part, part) for part in parts},
         set(held.get("templates", [])),
         set(held.get("settings", [])),
         set(held.get("tables", [])),

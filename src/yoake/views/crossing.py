@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from functools import cached_property
 from typing import Any, Final
 
 from yoake.context.context import Context
@@ -25,6 +26,7 @@ from yoake.store.crossings import (
     calls_by_route,
     comparisons_of,
     moves_of,
+    route_needs,
     slices_of,
     stored_routes,
     unmatched_of,
@@ -185,7 +187,7 @@ class RouteDetail:
     new_ms: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class _Known:
     """Everything one look needs, read once."""
 
@@ -196,12 +198,40 @@ class _Known:
     comparisons: Mapping[str, list[Compared]]
     moves: Mapping[str, list[Move]]
     fallen: Mapping[str, str]
+    needs: Mapping[str, Needs]
     today: date
 
-    @property
+    @cached_property
     def old(self) -> list[StoredRoute]:
         """The routes of the old side."""
         return [row for row in self.routes if row.side is Side.OLD]
+
+    @cached_property
+    def ruled(self) -> dict[str, RouteRule]:
+        """Rules by the names of their routes."""
+        return {rule.route.name: rule for rule in self.rules.routes}
+
+    @cached_property
+    def new_methods(self) -> dict[str, set[str]]:
+        """Paths of the new side, parameters without their names → methods."""
+        found: dict[str, set[str]] = {}
+        for row in self.routes:
+            if row.side is Side.NEW and not row.gone_at:
+                found.setdefault(bare(row.route.path).rstrip("/"), set()).add(row.route.method)
+        return found
+
+    @cached_property
+    def first_seen(self) -> str:
+        """When the routes of the old side were read first."""
+        return min((row.seen_at for row in self.old), default="")
+
+    @cached_property
+    def span(self) -> tuple[date, date] | None:
+        """The first and last day of the calls that a week's figure is made of."""
+        days = [date.fromisoformat(day) for calls in self.calls.values() for day in (min(calls), max(calls))]
+        if not days:
+            return None
+        return max(min(days), max(days) - timedelta(days=7 * _WEEKS - 1)), max(days)
 
 
 def not_begun(context: Context, slug: str) -> CrossingView:
@@ -250,7 +280,7 @@ def crossing_view(
     new = application_by_id(context.db, crossing.new_id) if crossing.new_id is not None else None
     rows = {row.route.name: _row(row, known) for row in known.old}
     live = {name: row for name, row in rows.items() if not row.gone}
-    needs = {row.route.name: row.needs for row in known.old if not row.gone_at}
+    needs = {row.route.name: known.needs.get(row.route.name) or Needs() for row in known.old if not row.gone_at}
     bands, order = _bands(context, known, live, needs)
     moved = [row for row in live.values() if row.standing is Standing.NEW and not row.fell_back]
     heading, told = _told(live, moved, known)
@@ -306,13 +336,22 @@ def _read(context: Context, crossing: StoredCrossing, rules: CrossingRules, stat
         comparisons,
         moves,
         fallen,
+        _needs(context, crossing),
         context.today,
     )
 
 
+def _needs(context: Context, crossing: StoredCrossing) -> Mapping[str, Needs]:
+    """What the routes drag along; it changes only when they are read anew."""
+    key = (crossing.application_id, crossing.begun_at, crossing.routes_at)
+    found: Mapping[str, Needs] = context.route_needs.get(key, lambda: route_needs(context.db, crossing.application_id))
+    return found
+
+
 def _row(stored: StoredRoute, known: _Known) -> RouteRow:
     route, name = stored.route, stored.route.name
-    rule = _rule(route, known.rules)
+    rule = known.ruled.get(written_name(route))
+    needs = known.needs.get(name) or Needs()
     standing, share = (rule.standing, rule.share) if rule is not None else (Standing.OLD, 0.0)
     since = _since(name, known)
     counts = [c for c in _comparisons(route, known) if c.at >= max(since, stored.mended_at or "")]
@@ -348,23 +387,18 @@ def _row(stored: StoredRoute, known: _Known) -> RouteRow:
         alike=state.alike,
         on_new=on_new,
         safe=state.safe,
-        added=stored.seen_at > (known.crossing.routes_at or "") or _was_added(stored, known),
+        added=stored.seen_at > known.first_seen,
         gone=stored.gone_at is not None,
         fell_back=state.fell_back,
         next_standing=move.standing,
         next_share=move.share,
         stop=move.stop.value if move.stop is not None else "",
         told=_next_told(move, state, name, known),
-        files=len(stored.needs.files),
-        lines=sum(part.lines for part in stored.needs.parts),
-        tables=sorted(stored.needs.tables),
+        files=len(needs.files),
+        lines=sum(part.lines for part in needs.parts),
+        tables=sorted(needs.tables)[:12],
         since=since,
     )
-
-
-def _rule(route: Route, rules: CrossingRules) -> RouteRule | None:
-    written = written_name(route)
-    return next((rule for rule in rules.routes if rule.route.name == written), None)
 
 
 def _comparisons(route: Route, known: _Known) -> list[Compared]:
@@ -376,21 +410,9 @@ def _since(name: str, known: _Known) -> str:
     return moves[-1].at if moves else ""
 
 
-def _was_added(stored: StoredRoute, known: _Known) -> bool:
-    """Whether the old side got a route after its routes were first read."""
-    first = min((row.seen_at for row in known.old), default="")
-    return stored.seen_at > first
-
-
 def _on_new(route: Route, known: _Known) -> bool:
-    wanted = bare(route.path).rstrip("/")
-    return any(
-        row.side is Side.NEW
-        and not row.gone_at
-        and bare(row.route.path).rstrip("/") == wanted
-        and (row.route.method in (route.method, "ANY") or route.method == "ANY")
-        for row in known.routes
-    )
+    methods = known.new_methods.get(bare(route.path).rstrip("/"), set())
+    return bool(methods) and (route.method in methods or "ANY" in methods or route.method == "ANY")
 
 
 def _only_new(known: _Known) -> list[str]:
@@ -404,14 +426,12 @@ def _only_new(known: _Known) -> list[str]:
 
 def _weekly(name: str, known: _Known) -> float:
     """Calls a week over the last four weeks that are known."""
-    days = [date.fromisoformat(day) for calls in known.calls.values() for day in (min(calls), max(calls))]
-    if not days:
+    if known.span is None:
         return 0.0
-    last = max(days)
-    first = max(min(days), last - timedelta(days=7 * _WEEKS - 1))
-    span = (last - first).days + 1
+    first, last = known.span
+    start = first.isoformat()
     calls = known.calls.get(name, {})
-    return sum(count for day, count in calls.items() if day >= first.isoformat()) * 7 / span
+    return sum(count for day, count in calls.items() if day >= start) * 7 / ((last - first).days + 1)
 
 
 def _cause(counts: Sequence[Compared]) -> str:
@@ -516,7 +536,7 @@ def _band(each: OrderedSlice, live: Mapping[str, RouteRow]) -> SliceBand:
         f", {len(each.slice.tables)} tables" if len(each.slice.tables) > 1 else ", 1 table" if each.slice.tables else ""
     )
     reads = all(row.method in SAFE_METHODS for row in rows)
-    told = f"{'read only, ' if reads else ''}{each.brings} new lines{tables}" if files else "no code of its own"
+    told = f"{'read only, ' if reads else ''}{each.brings} lines{tables}" if files else "no code of its own"
     return SliceBand(
         name=each.slice.name,
         told=told,
@@ -583,7 +603,9 @@ def route_detail(
     if stored is None:
         return None
     row = _row(stored, known)
-    others = Counter(part for each in known.old if not each.gone_at for part in each.needs.parts)
+    needs = known.needs.get(name) or Needs()
+    live = {each.route.name for each in known.old if not each.gone_at}
+    others = Counter(part for each, held in known.needs.items() if each in live for part in held.parts)
     counts = [c for c in _comparisons(stored.route, known) if c.at >= max(row.since, stored.mended_at or "")]
     latest = _comparisons(stored.route, known)[-STRIP:]
     return RouteDetail(
@@ -591,11 +613,11 @@ def route_detail(
         causes=_causes(counts),
         needs=[
             NeedRow(name=p.name, file=p.file, line=p.line, lines=p.lines, others=others[p] - 1)
-            for p in sorted(stored.needs.parts, key=lambda p: (-others[p], -p.lines, p))
+            for p in sorted(needs.parts, key=lambda p: (-others[p], -p.lines, p))
         ],
-        templates=sorted(stored.needs.templates),
-        settings=sorted(stored.needs.settings),
-        packages=sorted(stored.needs.packages),
+        templates=sorted(needs.templates),
+        settings=sorted(needs.settings),
+        packages=sorted(needs.packages),
         moves=[
             MoveRow(at=move.at, who=move.who, why=move.why, told=_move_told(move))
             for move in reversed(known.moves.get(name, []) + _of_gateway(known, stored.route))
@@ -662,7 +684,8 @@ def proposals(context: Context, crossing: StoredCrossing, by: SliceBasis) -> lis
     rows = [
         row for row in stored_routes(context.db, crossing.application_id) if row.side is Side.OLD and not row.gone_at
     ]
-    needs = {row.route.name: row.needs for row in rows}
+    held = _needs(context, crossing)
+    needs = {row.route.name: held.get(row.route.name) or Needs() for row in rows}
     counted = calls_by_route(context.db, crossing.application_id)
     days = [date.fromisoformat(day) for each in counted.values() for day in (min(each), max(each))]
     span = (max(days) - min(days)).days + 1 if days else 1

@@ -187,13 +187,16 @@ def ordered(slices: Sequence[Slice], needs: Mapping[str, Needs], there: Iterable
     brought = {part for route in there for part in _of(needs, route).parts}
     whole = sum(each.calls for each in slices) or 1.0
     left = list(slices)
+    parts = {each.name: {p for route in each.routes for p in _of(needs, route).parts} - brought for each in slices}
     found: list[OrderedSlice] = []
     cumulated, calls = 0, 0.0
     while left:
-        costs = [_weight({p for route in each.routes for p in _of(needs, route).parts} - brought) for each in left]
+        costs = [_weight(parts[each.name]) for each in left]
         at = max(range(len(left)), key=lambda i: (left[i].calls / (costs[i] + 1), -costs[i], left[i].name))
         chosen = left.pop(at)
-        brought |= {p for route in chosen.routes for p in _of(needs, route).parts}
+        brings = parts[chosen.name]
+        for each in left:
+            parts[each.name] -= brings
         cumulated += costs[at]
         calls += chosen.calls
         found.append(OrderedSlice(slice=chosen, brings=costs[at], cumulated=cumulated, calls_share=calls / whole))
