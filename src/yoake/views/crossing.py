@@ -561,7 +561,7 @@ def _told(live: Mapping[str, RouteRow], moved: Sequence[RouteRow], known: _Known
         )
     calls = sum(row.weekly for row in live.values())
     share = sum(row.weekly * _new_share(row) for row in live.values()) / calls if calls else 0.0
-    heading = f"{len(moved)} of {len(live)} routes {'stands' if len(moved) == 1 else 'stand'} on the new side"
+    heading = f"{len(moved):,} of {len(live):,} routes {'stands' if len(moved) == 1 else 'stand'} on the new side"
     heading += f", with {share * 100:.0f} % of the calls." if calls else "."
     arrivals = [date.fromisoformat(row.since[:10]) for row in moved if row.since]
     ends = last_day(arrivals, len(live) - len(moved), known.today)
@@ -573,6 +573,8 @@ def _told(live: Mapping[str, RouteRow], moved: Sequence[RouteRow], known: _Known
             if ends is not None
             else "There is no pace yet: fewer than two routes have arrived."
         )
+    if known.span is None:
+        pace = f"Which routes are called is not known: count an access log. {pace}"
     return heading, f"{pace} {_first_stop(live)}".strip()
 
 

@@ -100,6 +100,16 @@ def test_uploads_pass_as_they_come(tmp_path: Path) -> None:
             assert answer.json()["digest"] == hashlib.sha256(body).hexdigest()
 
 
+def test_a_body_that_is_too_large_to_keep_is_asked_of_one_side_only(tmp_path: Path) -> None:
+    body = b"x" * 5_000_000
+    with crossing(tmp_path, ROUTES) as at, httpx2.Client(base_url=at.url, timeout=60) as client:
+        assert client.put("/mirrored", content=body).json()["length"] == len(body)
+        assert client.put("/mirrored", content=b"small").json()["length"] == 5
+        until(lambda: len(at.lines()) == 1, 10)
+        assert [each["length"] for each in at.new.seen] == [5]
+        assert at.gateway.record.dropped == 1
+
+
 def test_events_come_one_by_one(tmp_path: Path) -> None:
     with crossing(tmp_path, ROUTES) as at, httpx2.stream("GET", f"{at.url}/events") as answer:
         pieces = list(answer.iter_raw())
@@ -219,6 +229,7 @@ def raw(at: Crossing, text: bytes) -> bytes:
         b"GET /whole/new HTTP/1.1\r\n\r\n",
         b"GET /" + b"a" * 200_000 + b" HTTP/1.1\r\nHost: a\r\n\r\n",
         b"\x16\x03\x01\x02\x00\x01\x00",
+        b"GET /whole/\xff\xe4 HTTP/1.1\r\nHost: a\r\n\r\n",
     ],
 )
 def test_what_no_client_sends_is_refused_and_the_gateway_keeps_answering(tmp_path: Path, text: bytes) -> None:
@@ -231,7 +242,15 @@ def test_what_no_client_sends_is_refused_and_the_gateway_keeps_answering(tmp_pat
 
 @pytest.mark.parametrize(
     "path",
-    ["/a/../whole/old", "/whole/%2e%2e/x", "/whole%2fold", "/whole/%ff%fe", "/whole/" + "a" * 8_000, "//whole//old"],
+    [
+        "/a/../whole/old",
+        "/whole/%2e%2e/x",
+        "/whole%2fold",
+        "/whole/%ff%fe",
+        "/whole/\xff\xe4",
+        "/whole/" + "a" * 8_000,
+        "//whole//old",
+    ],
 )
 def test_odd_paths_reach_the_old_side_as_they_were_sent(tmp_path: Path, path: str) -> None:
     with crossing(tmp_path, ROUTES) as at:

@@ -9,6 +9,8 @@ from typing import Final
 from yoake.core.crossing.rules import FallBack, Side
 
 FASTEST: Final = 0.020  # seconds; below it twice as slow is nobody's trouble
+EVERY: Final = 10
+"""Answers between two looks at all of them; failures in a row are looked at always."""
 RUN: Final = 10
 """Failures in a row after which nobody waits for more answers."""
 
@@ -62,12 +64,14 @@ class Guard:
 
     limits: FallBack
     sides: dict[Side, Outcomes] = field(default_factory=dict)
+    _added: int = 0
 
     def __post_init__(self) -> None:
         self.sides = {side: Outcomes(self.limits.window) for side in Side}
 
     def add(self, side: Side, status: int, seconds: float) -> None:
         """One more answer; a status of 500 and above, or none at all, is a failure."""
+        self._added += 1
         self.sides[side].add(status >= 500 or status == 0, seconds)
 
     def verdict(self) -> str:
@@ -75,7 +79,7 @@ class Guard:
         new, old = self.sides[Side.NEW], self.sides[Side.OLD]
         if new.run >= RUN and old.run < RUN:
             return f"the last {new.run} answers of the new side failed"
-        if len(new) < self.limits.least:
+        if len(new) < self.limits.least or self._added % EVERY:
             return ""
         if new.failed > old.failed + self.limits.errors:
             return f"{new.failed:.1%} of the last {len(new)} answers of the new side failed, of the old side {old.failed:.1%}"

@@ -14,6 +14,7 @@ from yoake.core.crossing.needs import Needs, Part
 from yoake.core.values.routes import Route
 
 _ALIKE: Final = 0.5  # of the smaller one's code, from which two groups are one slice
+_FEW: Final = 12  # slices by prefix; of more, those of one route are put together
 _MOST_COMPARED: Final = 400  # groups that are compared with one another; more are joined by their prefix first
 
 
@@ -106,7 +107,11 @@ def _by_prefix(routes: Sequence[Route]) -> dict[str, list[str]]:
     groups: dict[str, list[str]] = {}
     for route in routes:
         groups.setdefault(_prefix(route.path), []).append(route.name)
-    return groups
+    if len(groups) <= _FEW:
+        return groups
+    alone = [name for names in groups.values() if len(names) == 1 for name in names]
+    kept = {name: names for name, names in groups.items() if len(names) > 1}
+    return kept | ({_unused("single routes", kept): alone} if alone else {})
 
 
 def _prefix(path: str) -> str:

@@ -62,6 +62,7 @@ class _Asked:
     decision: Decision
     set_cookie: bytes = b""
     body: bytearray | None = None  # kept where the other side may have to be asked the same
+    is_too_large: bool = False  # the body is, so only one side is asked
 
 
 class Gateway:
@@ -177,7 +178,7 @@ class Gateway:
         if body and (decision.mirror or decision.instead):
             request.body = bytearray()
         try:
-            await self._ask(request, side, _Body(receive, request.body) if body else None, send, rules)
+            await self._ask(request, side, _Body(receive, request) if body else None, send, rules)
         except _UNREACHED as error:
             self._note(request, side, 0, 0.0, rules)
             if not decision.instead:
@@ -185,7 +186,7 @@ class Gateway:
                 return
             await self._ask_other(request, body, receive, send, rules)
         except _Unanswered as error:
-            if decision.instead and request.method in SAFE_METHODS:
+            if decision.instead and request.method in SAFE_METHODS and not request.is_too_large:
                 await self._ask_other(request, body, receive, send, rules)
             else:
                 await self._dead(send, side, error.__cause__ or error)
@@ -278,7 +279,7 @@ class Gateway:
     # copies
 
     def _mirror(self, request: _Asked, old: Answer, rules: CrossingRules) -> None:
-        if len(self._copies) >= _MOST_WAITING:
+        if len(self._copies) >= _MOST_WAITING or request.is_too_large:
             self.record.dropped += 1
             return
         copy = asyncio.create_task(self._copy(request, old, rules))
@@ -336,10 +337,10 @@ class _Unanswered(Exception):
 
 
 class _Body:
-    """The body of a request as it comes. ``kept`` takes a copy; ``begun`` is what was read of it before."""
+    """The body of a request as it comes. ``request`` takes a copy, up to a size; ``begun`` is what was read of it before."""
 
-    def __init__(self, receive: Receive, kept: bytearray | None, begun: bytes = b"") -> None:
-        self._receive, self._kept, self._begun = receive, kept, begun
+    def __init__(self, receive: Receive, request: _Asked | None, begun: bytes = b"") -> None:
+        self._receive, self._request, self._begun = receive, request, begun
         self.gone = False
 
     async def pieces(self) -> AsyncIterator[bytes]:
@@ -352,15 +353,19 @@ class _Body:
                 self.gone = True
                 raise CallerGone
             piece = message.get("body", b"")
-            if self._kept is not None:
-                if len(self._kept) + len(piece) > LARGEST_COMPARED:
-                    self._kept = None
-                else:
-                    self._kept.extend(piece)
+            self._keep(piece)
             if piece:
                 yield piece
             if not message.get("more_body"):
                 return
+
+    def _keep(self, piece: bytes) -> None:
+        request = self._request
+        if request is None or request.body is None:
+            return
+        request.body.extend(piece)
+        if len(request.body) > LARGEST_COMPARED:
+            request.body, request.is_too_large = None, True
 
 
 def _has_body(headers: RawHeaders) -> bool:

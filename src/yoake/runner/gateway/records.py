@@ -40,6 +40,8 @@ class GatewayRecord:
         self._waiting: list[str] = []
         self.dropped = 0
         self.counts: dict[str, RouteCount] = {}
+        self._changed: set[str] = set()
+        self._rows: dict[str, dict[str, Any]] = {}
         self.fallen: dict[str, dict[str, Any]] = {}
         self._load()
 
@@ -58,6 +60,7 @@ class GatewayRecord:
         if held is None:
             held = self.counts[route] = RouteCount()
         held.answers[side.value] += 1
+        self._changed.add(route)
         if failed:
             held.failures[side.value] += 1
 
@@ -99,17 +102,20 @@ class GatewayRecord:
                 path.replace(path.with_suffix(".before.jsonl"))
             with path.open("a", encoding="utf-8") as file:
                 file.write("\n".join(waiting) + "\n")
+        for route in self._changed:
+            self._rows[route] = self._told(self.counts[route], guards.get(route))
+        self._changed.clear()
         state = {
             "at": _now(),
             "pid": os.getpid(),
             "dropped": self.dropped,
             "fallen": self.fallen,
-            "routes": {route: self._told(route, count, guards.get(route)) for route, count in self.counts.items()},
+            "routes": self._rows,
         }
         write_whole(self.folder / STATE, json.dumps(state, ensure_ascii=False, indent=1))
 
     @staticmethod
-    def _told(route: str, count: RouteCount, guard: Guard | None) -> dict[str, Any]:
+    def _told(count: RouteCount, guard: Guard | None) -> dict[str, Any]:
         sides = guard.sides if guard is not None else {}
         return {
             "answers": dict(count.answers),

@@ -4,13 +4,13 @@ import { AnswerStrip } from "./AnswerStrip";
 import { Track } from "./Track";
 import { calls } from "./track";
 
-type Props = { bands: SliceBand[]; chosen: string; choose: (name: string) => void };
+type Props = { bands: SliceBand[]; counted: boolean; chosen: string; choose: (name: string) => void };
 
 const WIDE = "grid grid-cols-[52px_minmax(150px,1.2fr)_minmax(110px,0.8fr)_64px_84px_276px_228px_minmax(130px,1fr)] items-center gap-x-2 px-3";
 /** Beside an open route, which shows the answers itself. */
 const NARROW = "grid grid-cols-[46px_minmax(110px,1fr)_minmax(80px,0.7fr)_52px_264px_minmax(120px,0.9fr)] items-center gap-x-2 px-3";
 
-export function Bands({ bands, chosen, choose }: Props) {
+export function Bands({ bands, counted, chosen, choose }: Props) {
   const narrow = chosen !== "";
   const columns = narrow ? NARROW : WIDE;
   const most = Math.max(...bands.flatMap((band) => band.routes.map((route) => route.weekly)), 1);
@@ -27,7 +27,7 @@ export function Bands({ bands, chosen, choose }: Props) {
         <span>what moves it next</span>
       </div>
       {bands.map((band) => (
-        <Band key={band.name} band={band} most={most} chosen={chosen} choose={choose} narrow={narrow} />
+        <Band key={band.name} band={band} most={most} chosen={chosen} choose={choose} narrow={narrow} counted={counted} />
       ))}
     </div>
   );
@@ -45,20 +45,20 @@ function Stops() {
   );
 }
 
-function Band({ band, most, chosen, choose, narrow }: { band: SliceBand; most: number; chosen: string; choose: (name: string) => void; narrow: boolean }) {
+function Band({ band, most, chosen, choose, narrow, counted }: { counted: boolean; band: SliceBand; most: number; chosen: string; choose: (name: string) => void; narrow: boolean }) {
   const quiet = band.name === "nobody called";
   return (
     <section aria-label={`Slice ${band.name}`} className={`sheet mb-2 rounded-md border py-1 hair ${quiet ? "bg-[var(--paper)]" : ""}`}>
       {band.routes.map((route, i) => (
-        <RouteLine key={route.name} route={route} band={i === 0 ? band : undefined} most={most} chosen={chosen === route.name} choose={choose} narrow={narrow} />
+        <RouteLine key={route.name} route={route} band={i === 0 ? band : undefined} most={most} chosen={chosen === route.name} choose={choose} narrow={narrow} counted={counted} />
       ))}
     </section>
   );
 }
 
-type LineProps = { route: RouteRow; band: SliceBand | undefined; most: number; chosen: boolean; choose: (name: string) => void; narrow: boolean };
+type LineProps = { route: RouteRow; band: SliceBand | undefined; most: number; chosen: boolean; choose: (name: string) => void; narrow: boolean; counted: boolean };
 
-function RouteLine({ route, band, most, chosen, choose, narrow }: LineProps) {
+function RouteLine({ route, band, most, chosen, choose, narrow, counted }: LineProps) {
   const stops = route.stop === "differs" || route.stop === "fell back";
   return (
     <button
@@ -88,7 +88,7 @@ function RouteLine({ route, band, most, chosen, choose, narrow }: LineProps) {
           </>
         )}
       </span>
-      <span className="text-right text-[13px] tabular-nums">{calls(route.weekly)}</span>
+      <span className="text-right text-[13px] tabular-nums">{counted ? calls(route.weekly) : "–"}</span>
       {!narrow && (
       <span aria-hidden="true">
         <span className="block h-[11px] bg-[var(--line)] opacity-60" style={{ width: `${Math.max((route.weekly / most) * 100, route.weekly > 0 ? 1 : 0)}%` }} />

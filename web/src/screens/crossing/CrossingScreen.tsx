@@ -67,7 +67,7 @@ function Body({ slug, crossing }: { slug: string; crossing: CrossingView }) {
       </div>
       <div className="flex items-start gap-4 px-[22px]">
         <div className="min-w-0 grow overflow-x-auto">
-          {bands.length > 0 ? <Bands bands={bands} chosen={chosen} choose={choose} /> : <Empty title={words ? "No route fits these words." : crossing.heading}>{words ? "" : crossing.told}</Empty>}
+          {bands.length > 0 ? <Bands bands={bands} counted={crossing.calls_from !== ""} chosen={chosen} choose={choose} /> : <Empty title={words ? "No route fits these words." : crossing.heading}>{words ? "" : crossing.told}</Empty>}
           <Foot crossing={crossing} />
         </div>
         {chosen !== "" && <RoutePanel key={chosen} slug={slug} name={chosen} close={() => choose("")} />}
