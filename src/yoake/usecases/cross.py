@@ -29,6 +29,7 @@ from yoake.store.crossings import (
     set_safe,
     stored_routes,
 )
+from yoake.store.database import Connection
 from yoake.store.events import Event, add_event
 from yoake.store.jobs import add_application_job
 from yoake.usecases.collisions import expect
@@ -40,6 +41,32 @@ MOST_SLICES: Final = 200
 def crossing_rules(crossing: StoredCrossing) -> CrossingRules:
     """The rules as their file says now. Raises BadInput."""
     return read_rules(_text(Path(crossing.rules)))
+
+
+def _note(
+    connection: Connection,
+    context: Context,
+    application: int,
+    who: str,
+    subject: str,
+    what: str,
+    *,
+    why: str = "",
+    before: str | None = None,
+    after: str | None = None,
+) -> None:
+    """Append an event."""
+    event = Event(
+        at=context.stamp,
+        who=who,
+        application=application,
+        subject=subject,
+        what=what,
+        why=why,
+        before=before,
+        after=after,
+    )
+    add_event(connection, event)
 
 
 def _text(path: Path) -> str:
@@ -92,16 +119,14 @@ def begin_crossing(context: Context, slug: str, new_slug: str, old: str, new: st
                 version=1,
             ),
         )
-        add_event(
+        _note(
             connection,
-            Event(
-                at=context.stamp,
-                who=who,
-                application=application.id,
-                subject="crossing",
-                what="begins to move piece by piece",
-                after=f"{old} → {new}",
-            ),
+            context,
+            application.id,
+            who,
+            "crossing",
+            "begins to move piece by piece",
+            after=f"{old} → {new}",
         )
         job = add_application_job(connection, "routes", application.id, who, context.stamp)
         if not path.exists():  # one that was there before is taken up again
@@ -114,16 +139,14 @@ def end_crossing(context: Context, slug: str, who: str) -> None:
     crossing = find_crossing(context, slug)
     with context.db.write() as connection:
         drop_crossing(connection, crossing.application_id)
-        add_event(
+        _note(
             connection,
-            Event(
-                at=context.stamp,
-                who=who,
-                application=crossing.application_id,
-                subject="crossing",
-                what="moves piece by piece no more",
-                before=crossing.rules,
-            ),
+            context,
+            crossing.application_id,
+            who,
+            "crossing",
+            "moves piece by piece no more",
+            before=crossing.rules,
         )
 
 
@@ -164,17 +187,15 @@ def set_crossing(
             connection,
             replace(crossing, new_id=new_id, answers=answers, days=days, quiet=quiet, version=crossing.version + 1),
         )
-        add_event(
+        _note(
             connection,
-            Event(
-                at=context.stamp,
-                who=who,
-                application=crossing.application_id,
-                subject="crossing",
-                what="what a route has to show",
-                before=f"{crossing.answers} answers, {crossing.days} days, quiet for {crossing.quiet}",
-                after=f"{answers} answers, {days} days, quiet for {quiet}",
-            ),
+            context,
+            crossing.application_id,
+            who,
+            "crossing",
+            "what a route has to show",
+            before=f"{crossing.answers} answers, {crossing.days} days, quiet for {crossing.quiet}",
+            after=f"{answers} answers, {days} days, quiet for {quiet}",
         )
         if text is not None:
             write_whole(path, text)
@@ -206,18 +227,16 @@ def move_routes(
         )
         for name in names:
             was = before.get(name)
-            add_event(
+            _note(
                 connection,
-                Event(
-                    at=context.stamp,
-                    who=who,
-                    application=crossing.application_id,
-                    subject=f"route {name}",
-                    what="moved",
-                    why=why,
-                    before=told_standing(was.standing, was.share) if was is not None else Standing.OLD.value,
-                    after=told_standing(standing, given),
-                ),
+                context,
+                crossing.application_id,
+                who,
+                f"route {name}",
+                "moved",
+                why=why,
+                before=told_standing(was.standing, was.share) if was is not None else Standing.OLD.value,
+                after=told_standing(standing, given),
             )
         write_whole(path, text)
 
@@ -250,16 +269,14 @@ def declare_safe(context: Context, slug: str, name: str, *, safe: bool, who: str
     text = with_entry(_text(path), route, standing, share if standing is Standing.SHARED else None, safe=safe)
     with context.db.write() as connection:
         set_safe(connection, crossing.application_id, route, safe=safe)
-        add_event(
+        _note(
             connection,
-            Event(
-                at=context.stamp,
-                who=who,
-                application=crossing.application_id,
-                subject=f"route {name}",
-                what="may be asked twice" if safe else "may not be asked twice",
-                why=why,
-            ),
+            context,
+            crossing.application_id,
+            who,
+            f"route {name}",
+            "may be asked twice" if safe else "may not be asked twice",
+            why=why,
         )
         write_whole(path, text)
 
@@ -270,17 +287,7 @@ def say_mended(context: Context, slug: str, name: str, who: str, why: str) -> No
     route = _route(context, crossing, name)
     with context.db.write() as connection:
         set_mended(connection, crossing.application_id, route, context.stamp)
-        add_event(
-            connection,
-            Event(
-                at=context.stamp,
-                who=who,
-                application=crossing.application_id,
-                subject=f"route {name}",
-                what="differences mended",
-                why=why,
-            ),
-        )
+        _note(connection, context, crossing.application_id, who, f"route {name}", "differences mended", why=why)
 
 
 def choose_slices(context: Context, slug: str, slices: Sequence[ChosenSlice], who: str) -> None:
@@ -296,16 +303,14 @@ def choose_slices(context: Context, slug: str, slices: Sequence[ChosenSlice], wh
             seen.add(name)
     with context.db.write() as connection:
         put_slices(connection, crossing.application_id, slices)
-        add_event(
+        _note(
             connection,
-            Event(
-                at=context.stamp,
-                who=who,
-                application=crossing.application_id,
-                subject="crossing",
-                what="slices chosen",
-                after=", ".join(f"{each.name} ({len(each.routes)})" for each in slices)[:500],
-            ),
+            context,
+            crossing.application_id,
+            who,
+            "crossing",
+            "slices chosen",
+            after=", ".join(f"{each.name} ({len(each.routes)})" for each in slices)[:500],
         )
 
 
@@ -323,15 +328,13 @@ def bring_logs(context: Context, slug: str, logs: Sequence[Path], who: str) -> t
     with context.db.write() as connection:
         keep_calls(connection, crossing.application_id, "log", rows, adds=False)
         keep_unmatched(connection, crossing.application_id, traffic.unmatched())
-        add_event(
+        _note(
             connection,
-            Event(
-                at=context.stamp,
-                who=who,
-                application=crossing.application_id,
-                subject="crossing",
-                what="calls counted",
-                after=f"{traffic.lines} lines, {traffic.first_day} to {traffic.last_day}",
-            ),
+            context,
+            crossing.application_id,
+            who,
+            "crossing",
+            "calls counted",
+            after=f"{traffic.lines} lines, {traffic.first_day} to {traffic.last_day}",
         )
     return traffic.lines, traffic.other_lines

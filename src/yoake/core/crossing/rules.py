@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
@@ -166,31 +166,3 @@ def tester_side(headers: Mapping[str, str], cookies: Mapping[str, str], rules: C
     """The side that somebody who tries asks for by header or cookie; empty for everybody else."""
     wanted = headers.get(rules.tester_header, "") or cookies.get(rules.tester_cookie, "")
     return wanted if wanted in (Side.OLD, Side.NEW) else ""
-
-
-def moved(rules: CrossingRules, name: str, standing: Standing, share: float = 0.0) -> CrossingRules:
-    """The same rules with one route standing elsewhere; a route that had no rule gets none here."""
-    routes = tuple(
-        RouteRule(route=rule.route, standing=standing, share=share, safe=rule.safe, comparison=rule.comparison)
-        if rule.route.name == name
-        else rule
-        for rule in rules.routes
-    )
-    return with_routes(rules, routes)
-
-
-def with_routes(rules: CrossingRules, routes: Sequence[RouteRule]) -> CrossingRules:
-    """The same rules over other routes."""
-    return CrossingRules(
-        application=rules.application,
-        old=rules.old,
-        new=rules.new,
-        routes=tuple(routes),
-        limits=rules.limits,
-        fall_back=rules.fall_back,
-        tester_header=rules.tester_header,
-        tester_cookie=rules.tester_cookie,
-        caller_cookie=rules.caller_cookie,
-        record=rules.record,
-        session=rules.session,
-    )
