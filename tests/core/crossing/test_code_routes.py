@@ -375,6 +375,9 @@ def test_an_application_of_the_tests_is_not_the_application() -> None:
         "x = 'a' * 10 ** 9\ny = [0] * 10 ** 9\nfor i in range(10 ** 12): app.get(i)\n",
         "\x00\xff def (((",
         "f'{1" + "{" * 50,
+        "def make():\n    app = Flask(__name__)\n    x = " + "(" * 900 + "1" + ")" * 900 + "\n",
+        "def make():\n    app = Flask(__name__)\n    return app" + ".a" * 4000 + "\n",
+        "@app.get('/deep')\ndef deep():\n    return flask" + ".a" * 4000 + "\n",
     ],
 )
 def test_code_that_means_harm_is_followed_to_an_end(text: str) -> None:
@@ -384,6 +387,7 @@ def test_code_that_means_harm_is_followed_to_an_end(text: str) -> None:
         + "\napp = Flask(__name__, static_folder=None)\n@app.get('/a')\ndef a(): ...\n"
     )
     read(app_dot_py=source)
+    read_code_routes(["app.py"], lambda _path: source.encode(), ECOSYSTEMS, with_needs=True)
 
 
 def test_a_source_without_any_framework_has_no_routes() -> None:

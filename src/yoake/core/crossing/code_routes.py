@@ -51,7 +51,7 @@ def read_code_routes(
         try:
             for route in collector.routes(evaluator):
                 own.append(route)  # noqa: PERF402 - what was found before the bound is kept
-        except Exhausted:
+        except (Exhausted, RecursionError):  # written so deep, or so much of it, that nobody follows it
             cut.append(reader.name)
         found.extend(own)
         if with_needs:
@@ -63,7 +63,7 @@ def _needs(evaluator: Evaluator, routes: Iterable[Route]) -> dict[str, Needs]:
     reader = NeedsReader(evaluator)
     try:
         return {route.name: reader.of_route(route) for route in distinct(routes)}
-    except Exhausted:
+    except (Exhausted, RecursionError):
         return {}
 
 
