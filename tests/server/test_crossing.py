@@ -118,6 +118,9 @@ def test_a_move_changes_the_file_of_rules_and_is_an_event(begun: TestClient) -> 
     events = begun.get("/api/v1/events", params={"application": "desk"}).json()["rows"]
     (event,) = [each for each in events if each["subject"] == "route GET /sailings"]
     assert (event["before"], event["after"], event["why"]) == ("old", "shared 25 %", "all alike")
+    assert [row["left"] for row in begun.get(AT).json()["left"]] == [3, 3, 3]
+    begun.post(f"{AT}/moves", json={"routes": ["POST /tickets"], "standing": "new"})
+    assert begun.get(AT).json()["left"][-1]["left"] == 2
     (move,) = begun.get(f"{AT}/route", params={"name": "GET /sailings"}).json()["moves"]
     assert move["told"] == "shared 25 %"
     assert "crossing_shared_25" in begun.get(f"{AT}/nginx").text

@@ -87,10 +87,11 @@ def keep_sides(context: Context, application_id: int, found: SidesRead) -> str:
         return "the crossing was ended meanwhile"
     before = {row.route.name for row in stored_routes(context.db, application_id) if row.side is Side.OLD}
     added = [route for route in found.old.routes if route.name not in before] if before else []
+    at = context.clock().isoformat(timespec="microseconds")  # two reads may follow within a second
     with context.db.write() as connection:
-        keep_routes(connection, application_id, Side.OLD, found.old.routes, found.old.needs, context.stamp)
+        keep_routes(connection, application_id, Side.OLD, found.old.routes, found.old.needs, at)
         if found.new is not None:
-            keep_routes(connection, application_id, Side.NEW, found.new.routes, found.new.needs, context.stamp)
+            keep_routes(connection, application_id, Side.NEW, found.new.routes, found.new.needs, at)
         put_crossing(connection, replace(crossing, routes_at=context.stamp))
         for route in added:
             add_event(

@@ -108,6 +108,14 @@ class OtherSide:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class LeftOn:
+    """How many routes stood on the old side, or were on their way, from a day on."""
+
+    day: date
+    left: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CrossingView:
     """The whole screen. ``begun`` is false where the application does not move piece by piece; then ``sides`` are offered."""
 
@@ -130,6 +138,7 @@ class CrossingView:
     routes_at: str
     calls_from: str
     calls_until: str
+    left: list[LeftOn]
     bands: list[SliceBand]
     many: list[NeededPart]
     loops: list[list[str]]
@@ -262,6 +271,7 @@ def not_begun(context: Context, slug: str) -> CrossingView:
         routes_at="",
         calls_from="",
         calls_until="",
+        left=[],
         bands=[],
         many=[],
         loops=[],
@@ -305,6 +315,7 @@ def crossing_view(
         routes_at=crossing.routes_at or "",
         calls_from=days[0] if days else "",
         calls_until=days[-1] if days else "",
+        left=_left(known, live),
         bands=bands,
         many=[
             NeededPart(
@@ -582,6 +593,20 @@ def _new_share(row: RouteRow) -> float:
     if row.fell_back:
         return 0.0
     return {Standing.NEW: 1.0, Standing.SHARED: row.share / 100}.get(row.standing, 0.0)
+
+
+def _left(known: _Known, live: Mapping[str, RouteRow]) -> list[LeftOn]:
+    """Day by day, as the moves tell: a route that fell back, or was put back, is left again."""
+    begun = date.fromisoformat(known.crossing.begun_at[:10])
+    changes: dict[date, set[str]] = {}
+    moves = sorted((move for name, held in known.moves.items() if name in live for move in held), key=lambda m: m.at)
+    arrived: set[str] = set()
+    for move in moves:
+        arrived = arrived | {move.route} if move.standing is Standing.NEW else arrived - {move.route}
+        changes[max(date.fromisoformat(move.at[:10]), begun)] = arrived
+    rows = [LeftOn(day=begun, left=len(live))]
+    rows.extend(LeftOn(day=day, left=len(live) - len(there)) for day, there in sorted(changes.items()))
+    return [*rows, LeftOn(day=max(known.today, rows[-1].day), left=rows[-1].left)]
 
 
 def _first_stop(live: Mapping[str, RouteRow]) -> str:

@@ -2912,6 +2912,8 @@ export interface components {
             calls_from: string;
             /** Calls Until */
             calls_until: string;
+            /** Left */
+            left: components["schemas"]["LeftOn"][];
             /** Bands */
             bands: components["schemas"]["SliceBand"][];
             /** Many */
@@ -4102,6 +4104,19 @@ export interface components {
             support_ends: string | null;
             /** Known */
             known: boolean;
+        };
+        /**
+         * LeftOn
+         * @description How many routes stood on the old side, or were on their way, from a day on.
+         */
+        LeftOn: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Left */
+            left: number;
         };
         /**
          * Lesson

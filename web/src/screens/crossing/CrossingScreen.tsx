@@ -17,6 +17,7 @@ import { Bands } from "./Bands";
 import { BeginForm } from "./BeginForm";
 import { narrowed } from "./filter";
 import { GatewayDialog } from "./GatewayDialog";
+import { LeftLine } from "./LeftLine";
 import { RoutePanel } from "./RoutePanel";
 import { SlicesDialog } from "./SlicesDialog";
 import { Foot } from "./Foot";
@@ -55,6 +56,7 @@ function Body({ slug, crossing }: { slug: string; crossing: CrossingView }) {
   return (
     <>
       <div className="flex flex-wrap items-center gap-3 px-[22px] py-2.5">
+        <LeftLine rows={crossing.left} />
         <p className="quiet min-w-0 grow text-[14px]">{crossing.told}</p>
         <FilterField label="Find routes" value={words} set={setWords} field={field} width="w-[190px]" />
         <button type="button" className="press" onClick={() => setOpen("slices")}>
