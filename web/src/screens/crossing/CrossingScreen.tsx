@@ -57,8 +57,8 @@ function Body({ slug, crossing }: { slug: string; crossing: CrossingView }) {
     <>
       <div className="flex flex-wrap items-center gap-3 px-[22px] py-2.5">
         <LeftLine rows={crossing.left} />
-        <p className="quiet min-w-0 grow text-[14px]">{crossing.told}</p>
-        <FilterField label="Find routes" value={words} set={setWords} field={field} width="w-[190px]" />
+        <p className="quiet min-w-[260px] grow basis-0 text-[14px]">{crossing.told}</p>
+        <FilterField label="Find routes" value={words} set={setWords} field={field} width="w-[130px]" />
         <button type="button" className="press" onClick={() => setOpen("slices")}>
           Slices …
         </button>
