@@ -71,6 +71,7 @@ bench: setup
 	$(BIN)/python -m bench.search
 	$(BIN)/python -m bench.waves
 	$(BIN)/python -m bench.load "$${YOAKE_LOAD_HOME:-/tmp/yoake-load}"
+	$(BIN)/python -m bench.crossing
 	$(BIN)/python -m bench.kills
 	$(BIN)/python -m bench.fuzz
 
