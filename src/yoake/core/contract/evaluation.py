@@ -6,6 +6,7 @@ say is ``UNKNOWN``. A framework brings *models*: what its classes and functions 
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Final, Protocol, final
@@ -188,7 +189,8 @@ class Model:
 
     def attribute(self, name: str, evaluator: Evaluator) -> Value:
         """A member of the object."""
-        return (getattr(self, f"do_{name}", None) and Native(getattr(self, f"do_{name}"), name)) or UNKNOWN
+        found = getattr(self, f"do_{name}", None)
+        return Native(found, name) if found is not None else UNKNOWN
 
     def has(self, name: str, evaluator: Evaluator) -> bool | None:
         """Whether the object has a member; None where that is not known."""
@@ -199,6 +201,22 @@ class Model:
         return UNKNOWN
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SyntaxWords:
+    """What the syntax trees of a language call things, for those who walk them without knowing the language.
+
+    ``definitions``: kinds of nodes that are functions and classes; ``chains``: kinds of ``a.b`` → the fields of what stands before
+    the dot and behind it; ``texts``: kinds of literals; ``own``: packages that come with the language; ``tables``: the end of the path of
+    a class outside whose subclasses stand for tables.
+    """
+
+    definitions: frozenset[str]
+    chains: Mapping[str, tuple[str, str]]
+    texts: frozenset[str]
+    own: frozenset[str]
+    tables: re.Pattern[str]
+
+
 class Exhausted(Exception):
     """The bound of steps was reached."""
 
@@ -206,7 +224,7 @@ class Exhausted(Exception):
 class Evaluator(Protocol):
     """Follows the code of one source."""
 
-    language: str
+    words: SyntaxWords
 
     def text_of(self, path: str) -> bytes | None:
         """The text of a file of the source."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import sys
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any, Final
@@ -23,33 +22,7 @@ from yoake.core.contract.evaluation import (
 )
 from yoake.core.values.routes import Route
 
-_DEFINITIONS: Final = frozenset(
-    (
-        *("function_definition", "class_definition", "lambda"),
-        *("function_declaration", "class_declaration", "method_definition", "arrow_function", "function_expression"),
-    )
-)
-_CHAINS: Final = {"attribute": ("object", "attribute"), "member_expression": ("object", "property")}
 _TEMPLATE: Final = re.compile(r"^[\w./-]+\.(?:html?|jinja2?|j2|ejs|pug|hbs|mustache|txt)$")
-_TABLES: Final = re.compile(r"(?:^|\.)(?:Model|DeclarativeBase|Base|SQLModel|Document|Schema|models)$")
-_OF_NODE: Final = (
-    *(
-        "assert",
-        "buffer",
-        "child_process",
-        "crypto",
-        "events",
-        "fs",
-        "fs/promises",
-        "http",
-        "http2",
-        "https",
-        "net",
-        "os",
-    ),
-    *("path", "querystring", "stream", "timers", "tls", "url", "util", "zlib"),
-)
-_NO_PACKAGES: Final = frozenset((*sys.stdlib_module_names, *_OF_NODE))
 _MOST: Final = 3_000  # definitions that one route may reach
 
 
@@ -100,6 +73,7 @@ class NeedsReader:
 
     def __init__(self, evaluator: Evaluator) -> None:
         self._evaluator = evaluator
+        self._words = evaluator.words
         self._known: dict[tuple[str, int], _Direct] = {}
         self._roots: dict[str, Any] = {}
 
@@ -136,29 +110,28 @@ class NeedsReader:
         if file not in self._roots:
             self._roots[file] = self._evaluator.tree_of(file)
         root = self._roots[file]
-        found = None
         waiting = [root] if root is not None else []
         while waiting:
             node = waiting.pop()
             if node.start_point.row > line - 1 or node.end_point.row < line - 1:
                 continue
-            if node.start_point.row == line - 1 and node.type in _DEFINITIONS:
+            if node.start_point.row == line - 1 and node.type in self._words.definitions:
                 return node
             waiting.extend(reversed(node.named_children))
-        return found
+        return None
 
     def _named(self, node: Any, module: ModuleValue, needs: Needs) -> Iterator[Value]:
         """Values of the names and members inside a definition, the longest chains only."""
         waiting = list(node.children)
         while waiting:
             each = waiting.pop()
-            if each.type in _CHAINS or each.type == "identifier":
+            if each.type in self._words.chains or each.type == "identifier":
                 value = self._value(each, module, needs)
                 if value is not UNKNOWN:
                     yield value
                     continue
-            elif each.type in ("string", "template_string"):
-                text = (each.text or b"").decode("utf-8", "replace").strip("bruBRU\"'`")
+            elif each.type in self._words.texts:
+                text = (each.text or b"").decode("utf-8", "replace").strip("bfruBFRU\"'`")
                 if _TEMPLATE.match(text):
                     needs.templates.add(text)
             waiting.extend(each.children)
@@ -167,9 +140,9 @@ class NeedsReader:
         text = (node.text or b"").decode("utf-8", "replace")
         if node.type == "identifier":
             return module.scope.names.get(text, UNKNOWN)
-        if node.type not in _CHAINS:
+        if node.type not in self._words.chains:
             return UNKNOWN
-        of, name = (node.child_by_field_name(part) for part in _CHAINS[node.type])
+        of, name = (node.child_by_field_name(part) for part in self._words.chains[node.type])
         if of is None or name is None:
             return UNKNOWN
         held = self._value(of, module, needs)
@@ -188,7 +161,7 @@ class NeedsReader:
             self._reach(value.place, into)
         elif isinstance(value, ClassValue):
             self._reach(value.place, into)
-            if any(_TABLES.search(path) for path in value.outside()):
+            if any(self._words.tables.search(path) for path in value.outside()):
                 into.needs.tables.add(value.name)
             for each in value.bases:
                 self._take(each, into)
@@ -207,11 +180,10 @@ class NeedsReader:
             into.reaches.append((place.file, place.line))
 
     def _package(self, path: str) -> str:
-        head = path.split(".", 1)[0]
-        if path.startswith("@"):
-            head = "/".join(path.split(".", 1)[0].split("/")[:2])
-        head = head.split("/", 1)[0] if not head.startswith("@") else head
-        return "" if head in _NO_PACKAGES or head in ("builtins", "globalThis") else head
+        """The package that a path outside begins with; empty for what comes with the language."""
+        parts = path.split(".", 1)[0].split("/")
+        head = "/".join(parts[:2]) if path.startswith("@") else parts[0]
+        return "" if head in self._words.own else head
 
 
 def _name(node: Any) -> str:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Final, NamedTuple
 
@@ -126,8 +125,3 @@ def folded(path: str) -> str:
     plain = path.split("?", 1)[0][: _LONGEST_SHOWN * 4]
     shown = "/".join("{id}" if _IDENTIFIER.match(part) else part for part in plain.split("/"))
     return shown if len(shown) <= _LONGEST_SHOWN else f"{shown[:_LONGEST_SHOWN]}…"
-
-
-def weekly(counts: Iterable[int], days: int) -> float:
-    """Requests a week out of requests over ``days`` days."""
-    return sum(counts) * 7 / max(days, 1)

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import Final
 
-from yoake.core.contract.evaluation import Pattern, Value
+from yoake.core.contract.evaluation import UNKNOWN, Pattern, Value
 from yoake.core.frameworks.regular import regex_template
+from yoake.core.frameworks.routing import VERBS
+from yoake.core.values.routes import ANY, joined, rooted
 
 _PARAMETER: Final = re.compile(r":(\w+)(\((?:[^()]|\([^()]*\))*\))?([?*+]?)")
 _STAR: Final = re.compile(r"\*(\w*)|\(\.\*\)")
@@ -20,7 +23,7 @@ def colon_template(path: str) -> tuple[str, frozenset[str]]:
     rest: set[str] = set()
 
     def named(found: re.Match[str]) -> str:
-        if (found.group(3) in ("*", "+") and found.group(3)) or found.group(2) == "(.*)":
+        if found.group(3) in ("*", "+") or found.group(2) == "(.*)":
             rest.add(found.group(1))
         return f"{{{found.group(1)}}}"
 
@@ -32,15 +35,38 @@ def colon_template(path: str) -> tuple[str, frozenset[str]]:
     shown = re.sub(r"\{(/?:\w+|[^{}:]*)\}\??", r"\1", path)  # optional parts in braces
     shown = _PARAMETER.sub(named, shown)
     shown = _STAR.sub(starred, shown)
-    shown = _GROUP.sub(
-        lambda m: (
-            m.group().rstrip("?")[1:-1]
-            if "|" not in m.group() and "\\" not in m.group() and "[" not in m.group()
-            else "{any}"
-        ),
-        shown,
-    )
+    shown = _GROUP.sub(_group, shown)
     return shown.replace("?", "").replace("\\", ""), frozenset(rest)
+
+
+def _group(found: re.Match[str]) -> str:
+    """What stands in parentheses: text that may be left out is there, a pattern is a parameter."""
+    written = found.group()
+    return "{any}" if re.search(r"[|\\\[]", written) else written.rstrip("?")[1:-1]
+
+
+def verb_of(name: str) -> str | None:
+    """The method of a member such as ``get``, ``del`` or ``all``; None for every other member."""
+    verb = {"del": "DELETE", "all": ANY}.get(name, name.upper())
+    return verb if verb in VERBS or verb == ANY else None
+
+
+def handler_of(given: Sequence[Value]) -> Value:
+    """The last of what is handed over answers; what stands before it looks at the request."""
+    flat = [each for part in given for each in (part if isinstance(part, list) else [part])]
+    known = [each for each in flat if each is not UNKNOWN]
+    return known[-1] if known else UNKNOWN
+
+
+def below(prefix: str, path: str) -> str:
+    """A path below a prefix; the root of a router is the prefix itself."""
+    return joined(prefix, path) if path != "/" or not prefix.strip("/") else rooted(prefix)
+
+
+def deeper(prefix: str, path: str) -> str:
+    """The prefix of what is mounted at a path below another prefix."""
+    shown, _ = colon_template(path)
+    return joined(prefix, shown) if shown.strip("/") else prefix
 
 
 def paths_of(value: Value) -> list[str]:

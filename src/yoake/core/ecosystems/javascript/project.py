@@ -50,11 +50,11 @@ class JsProject:
 
     def _meant(self, specifier: str, folder: str) -> tuple[bool, str | None]:
         if specifier.startswith((".", "/")):
-            return True, self._at(posixpath.normpath(posixpath.join(folder, specifier.lstrip("/"))))
+            return True, self.at(posixpath.normpath(posixpath.join(folder, specifier.lstrip("/"))))
         for prefix, folders in self.aliases:
             if specifier == prefix or (prefix.endswith("/") and specifier.startswith(prefix)):
                 for start in folders:
-                    found = self._at(posixpath.normpath(posixpath.join(start, specifier[len(prefix) :])))
+                    found = self.at(posixpath.normpath(posixpath.join(start, specifier[len(prefix) :])))
                     if found is not None:
                         return True, found
         own = self.packages.get(package_of(specifier))
@@ -71,12 +71,13 @@ class JsProject:
         inner = specifier[len(package_of(specifier)) :].strip("/")
         starts = (inner,) if inner else (main, *_MAIN) if main else _MAIN
         for start in starts:
-            found = self._at(posixpath.normpath(posixpath.join(folder, start)))
+            found = self.at(posixpath.normpath(posixpath.join(folder, start)))
             if found is not None:
                 return found
         return None
 
-    def _at(self, path: str) -> str | None:
+    def at(self, path: str) -> str | None:
+        """The file that a path without its ending, or of a folder, means."""
         stem = next((path.removesuffix(end) for end in _SCRIPTS if path.endswith(end)), path)
         for base in dict.fromkeys((path, stem)):
             for ending in _ENDINGS:

@@ -20,7 +20,7 @@ from yoake.core.contract.evaluation import (
 )
 from yoake.core.frameworks.django.written import Pattern
 from yoake.core.frameworks.regular import regex_template
-from yoake.core.frameworks.views import verbs_in
+from yoake.core.frameworks.routing import verbs_in
 
 _LIST: Final = {"list": "GET", "create": "POST"}
 _MEMBER: Final = {"retrieve": "GET", "update": "PUT", "partial_update": "PATCH", "destroy": "DELETE"}

@@ -26,7 +26,7 @@ from yoake.core.frameworks.django.rest import RestRouter
 from yoake.core.frameworks.django.view_methods import methods_of_view
 from yoake.core.frameworks.django.written import Pattern
 from yoake.core.frameworks.regular import regex_template
-from yoake.core.frameworks.views import ASIDE, routes_of
+from yoake.core.frameworks.routing import ASIDE, routes_of
 from yoake.core.values.routes import Route, rooted
 
 _SETTINGS_NAMED: Final = re.compile(rb"DJANGO_SETTINGS_MODULE[\"']?\s*(?:,|\]\s*=|=)\s*[\"']?([A-Za-z_][\w.]*)")
@@ -176,6 +176,7 @@ class DjangoRoutes:
             "django.contrib.auth.get_user_model": self._user_model,
             "django.contrib.admin.autodiscover": self._autodiscover,
             "django.conf.urls.i18n.i18n_patterns": _translated,
+            "django.utils.module_loading.import_string": lambda site: site.evaluator.dotted(str(site.get(0))),
             "django.conf.urls.static.static": lambda _site: [],
             "django.contrib.staticfiles.urls.staticfiles_urlpatterns": lambda _site: [],
             "django.urls.reverse_lazy": lambda _site: UNKNOWN,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from yoake.core.contract.evaluation import Called, ClassValue, FunctionValue, Member, Reference, Value, target
-from yoake.core.frameworks.views import class_behind, verbs_in, verbs_of_class
+from yoake.core.frameworks.routing import class_behind, verbs_in, verbs_of_class
 from yoake.core.values.routes import ANY
 
 _GET: Final = ("GET",)

@@ -4,26 +4,26 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from typing import Final
 
 from yoake.core.contract.evaluation import CallSite, Evaluator, Model, Models, Native, Place, Value
-from yoake.core.frameworks.views import VERBS, class_behind, follow_makers, routes_of, verbs_in, verbs_of_class
+from yoake.core.frameworks.routing import (
+    VERBS,
+    Rule,
+    class_behind,
+    follow_makers,
+    routes_of,
+    uppermost,
+    verbs_in,
+    verbs_of_class,
+)
 from yoake.core.values.routes import ANY, Route, rooted
 
-_MAKERS: Final = re.compile(rb"\b(?:FastAPI|Starlette|AirflowFastAPI)\(|\((?:fastapi\.)?FastAPI\)")
+_MAKERS: Final = re.compile(rb"\b(?:FastAPI|Starlette)\(|\((?:fastapi\.)?FastAPI\)")
 _PARAMETER: Final = re.compile(r"\{\s*(\w+)\s*(?::\s*(\w+))?\s*\}")
 _JOINS: Final = re.compile(rb"include_router\(|add_api_route\(|\.mount\(")
 _DEEPEST: Final = 8
 _WEBSOCKET: Final = "WEBSOCKET"
-
-
-@dataclass(frozen=True, slots=True)
-class _Rule:
-    path: str
-    methods: tuple[str, ...]
-    view: Value
-    place: Place
 
 
 class _Listed(Model):
@@ -39,13 +39,15 @@ class _Router(Model):
     def __init__(self, site: CallSite, framework: str, prefix: Value = "") -> None:
         self.framework = framework
         self.prefix = prefix if isinstance(prefix, str) else ""
-        self.rules: list[_Rule] = []
+        self.rules: list[Rule] = []
         self.children: list[tuple[str, _Router]] = []
-        self.place = site.place
-        self.is_application = False
         routes = site.keywords.get("routes")
         for each in routes if isinstance(routes, list) else ():
             self.take(each)
+
+    def below(self) -> Iterator[_Router]:
+        """What stands right below it."""
+        return (child for _, child in self.children)
 
     def attribute(self, name: str, evaluator: Evaluator) -> Value:
         if name.upper() in VERBS:
@@ -59,7 +61,7 @@ class _Router(Model):
     def add(self, path: Value, methods: list[str], view: Value, place: Place) -> None:
         """Takes note of a route; a router's prefix stands before all it declares itself."""
         if isinstance(path, str):
-            self.rules.append(_Rule(f"{self.prefix}{path}", tuple(methods), view, place))
+            self.rules.append(Rule(f"{self.prefix}{path}", tuple(methods), view, place))
 
     def take(self, each: Value) -> None:
         """A route out of a list."""
@@ -209,25 +211,15 @@ class FastApiRoutes:
         return self._kept(_Router(CallSite((), {"routes": routes}, site.place, site.evaluator), "starlette"))
 
     def _kept(self, made: _Router) -> _Router:
-        made.is_application = True
         self._applications.append(made)
         return made
 
     def routes(self, evaluator: Evaluator) -> Iterator[Route]:
         """The routes of every application that is not itself below another."""
         follow_makers(evaluator, _MAKERS, _JOINS)
-        below = {id(child) for each in self._applications for child in _below(each)}
-        for application in self._applications:
-            if id(application) not in below:
-                yield from application.walk()
+        for application in uppermost(self._applications):
+            yield from application.walk()
 
 
 def _router_of_list(site: CallSite) -> _Router:
     return _Router(CallSite((), {"routes": site.get(0, "routes", None)}, site.place, site.evaluator), "starlette")
-
-
-def _below(router: _Router, depth: int = 0) -> Iterator[_Router]:
-    for _, child in router.children:
-        yield child
-        if depth < _DEEPEST:
-            yield from _below(child, depth + 1)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import posixpath
 import re
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from typing import Final
 
 from yoake.core.contract.evaluation import (
@@ -20,21 +19,13 @@ from yoake.core.contract.evaluation import (
     Reference,
     Value,
 )
-from yoake.core.frameworks.colon_paths import colon_template
-from yoake.core.frameworks.views import VERBS, follow_makers, routes_of, verbs_in
+from yoake.core.frameworks.colon_paths import colon_template, verb_of
+from yoake.core.frameworks.routing import Rule, follow_handed, follow_makers, routes_of, verbs_in
 from yoake.core.values.routes import ANY, Route, joined, rooted
 
 _MAKERS: Final = re.compile(rb"\b[Ff]astify\w*\s*\(|require\([\"']fastify[\"']\)|from [\"']fastify[\"']")
 _JOINS: Final = re.compile(rb"\.register\(")
 _ROUTED: Final = re.compile(r"\.[cm]?[jt]s$")
-
-
-@dataclass(frozen=True, slots=True)
-class _Rule:
-    path: str
-    methods: tuple[str, ...]
-    handler: Value
-    place: Place
 
 
 class _Skipping(Model):
@@ -47,26 +38,26 @@ class _Skipping(Model):
 class _Scope(Model):
     """An application, or what a plugin is handed. ``rules`` are shared by all of one application."""
 
-    def __init__(self, prefix: str, rules: list[_Rule], carried: dict[str, Value] | None = None) -> None:
+    def __init__(self, prefix: str, rules: list[Rule], carried: dict[str, Value] | None = None) -> None:
         self.prefix, self.rules = prefix, rules
         self.carried = carried if carried is not None else {}
 
     def attribute(self, name: str, evaluator: Evaluator) -> Value:
-        verb = ANY if name == "all" else name.upper()
-        if verb in VERBS or verb == ANY:
+        verb = verb_of(name)
+        if verb is not None:
             return Native(lambda site: self._on(site, verb), name)
         if name in ("after", "ready", "addHook", "setErrorHandler", "setNotFoundHandler", "listen"):
             return Native(self._aside, name)
-        if name in ("withTypeProvider", "default"):
-            return Native(lambda _: self, name) if name == "withTypeProvider" else self
+        if name == "withTypeProvider":
+            return Native(lambda _: self, name)
+        if name == "default":
+            return self
         if name in self.carried:
             return self.carried[name]
         return super().attribute(name, evaluator)
 
     def _aside(self, site: CallSite) -> Value:
-        for each in site.arguments:
-            if isinstance(each, FunctionValue) and not site.evaluator.was_called(each):
-                site.evaluator.call(each, [], {}, site.place)
+        follow_handed(site)
         return self
 
     def add(self, path: Value, methods: tuple[str, ...], handler: Value, place: Place) -> None:
@@ -75,9 +66,9 @@ class _Scope(Model):
             return
         if path in ("", "/") and self.prefix:
             for each in dict.fromkeys((self.prefix, f"{self.prefix.rstrip('/')}/") if path == "/" else (self.prefix,)):
-                self.rules.append(_Rule(each, methods, handler, place))
+                self.rules.append(Rule(each, methods, handler, place))
             return
-        self.rules.append(_Rule(joined(self.prefix, path) if self.prefix else path, methods, handler, place))
+        self.rules.append(Rule(joined(self.prefix, path) if self.prefix else path, methods, handler, place))
 
     def _on(self, site: CallSite, verb: str) -> Value:
         options = site.get(1, default=None)
@@ -163,7 +154,7 @@ class FastifyRoutes:
     """Gathers the routes of one source."""
 
     def __init__(self) -> None:
-        self._rules: list[list[_Rule]] = []
+        self._rules: list[list[Rule]] = []
         made: dict[str, Callable[[CallSite], Value]] = {
             "fastify": self._application,
             "fastify.fastify": self._application,
@@ -173,7 +164,7 @@ class FastifyRoutes:
         self.models: Models = made
 
     def _application(self, _site: CallSite) -> _Scope:
-        rules: list[_Rule] = []
+        rules: list[Rule] = []
         self._rules.append(rules)
         return _Scope("", rules)
 
@@ -185,7 +176,7 @@ class FastifyRoutes:
         for rules in self._rules:
             for each in rules:
                 path, rest = colon_template(each.path)
-                yield from routes_of(rooted(path), each.methods, each.handler, each.place, "fastify", rest)
+                yield from routes_of(rooted(path), each.methods, each.view, each.place, "fastify", rest)
 
     def _started_by_the_tool(self, evaluator: Evaluator) -> None:
         """An application that only exports its plugin: ``app.js`` is handed an application from outside."""
@@ -197,7 +188,7 @@ class FastifyRoutes:
                 exports = module.scope.names["module"]["exports"] if module is not None else None
                 plugin = exports.get("default") if isinstance(exports, dict) else exports
                 if isinstance(plugin, FunctionValue | _Skipping):
-                    rules: list[_Rule] = []
+                    rules: list[Rule] = []
                     self._rules.append(rules)
                     site = CallSite(
                         (plugin,), {}, plugin.place if isinstance(plugin, FunctionValue) else Place(path, 1), evaluator

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from typing import Final
 
 from yoake.core.contract.evaluation import (
@@ -16,34 +15,22 @@ from yoake.core.contract.evaluation import (
     Place,
     Value,
 )
-from yoake.core.frameworks.views import class_behind, follow_makers, routes_of, verbs_in, verbs_of_class
+from yoake.core.frameworks.routing import Rule, class_behind, follow_makers, routes_of, verbs_in, verbs_of_class
 from yoake.core.values.routes import Route, joined, rooted
 
-_MAKERS: Final = re.compile(rb"\b(?:Flask|Quart|APIFlask|OpenAPI|Eve)\(|\(Flask\)")
+_MAKERS: Final = re.compile(rb"\b(?:Flask|Quart|APIFlask|OpenAPI)\(|\(Flask\)")
 _PARAMETER: Final = re.compile(r"<(?:(?P<kind>[a-zA-Z_]\w*)(?:\([^>]*\))?:)?(?P<name>[a-zA-Z_]\w*)>")
 _JOINS: Final = re.compile(rb"register_blueprint\(|add_url_rule\(|add_resource\(|add_namespace\(")
 _DEEPEST: Final = 8  # blueprints inside one another
 
 
-@dataclass(frozen=True, slots=True)
-class _Rule:
-    """One rule as declared. ``absolute`` rules are not put below the prefix of a blueprint."""
-
-    rule: str
-    methods: tuple[str, ...]
-    view: Value
-    place: Place
-
-
 class _Routed(Model):
     """An application or a blueprint. ``prefix`` is its own; children are put below it."""
 
-    def __init__(self, site: CallSite, prefix: Value) -> None:
+    def __init__(self, prefix: Value) -> None:
         self.prefix = prefix if isinstance(prefix, str) else ""
-        self.rules: list[_Rule] = []
+        self.rules: list[Rule] = []
         self.children: list[tuple[_Routed, str | None]] = []
-        self.place = site.place
-        self.registered = False
 
     def attribute(self, name: str, evaluator: Evaluator) -> Value:
         if name in ("get", "post", "put", "patch", "delete"):
@@ -55,7 +42,7 @@ class _Routed(Model):
     def add(self, rule: Value, methods: Value, view: Value, place: Place) -> None:
         """Takes note of a rule."""
         if isinstance(rule, str):
-            self.rules.append(_Rule(rule, tuple(verbs_in(methods)), view, place))
+            self.rules.append(Rule(rule, tuple(verbs_in(methods)), view, place))
 
     def do_route(self, site: CallSite) -> Value:
         """``@app.route(rule, methods=…)``."""
@@ -87,7 +74,7 @@ class _Routed(Model):
     def walk(self, prefix: str, depth: int = 0) -> Iterator[Route]:
         """Its routes and those of everything below, under ``prefix``."""
         for each in self.rules:
-            path, rest = template(each.rule)
+            path, rest = template(each.path)
             whole = rooted(path) if not prefix else joined(prefix, path)
             yield from routes_of(whole, each.methods or methods_of(each.view), each.view, each.place, "flask", rest)
         for child, given in self.children:
@@ -100,7 +87,7 @@ class _Application(_Routed):
     """``Flask(…)``."""
 
     def __init__(self, site: CallSite) -> None:
-        super().__init__(site, "")
+        super().__init__("")
         folder = site.keywords.get("static_folder", "static")
         at = site.keywords.get("static_url_path")
         if folder is not None:
@@ -118,7 +105,7 @@ class _Blueprint(_Routed):
     """``Blueprint(name, …, url_prefix=…)``."""
 
     def __init__(self, site: CallSite) -> None:
-        super().__init__(site, site.get(5, "url_prefix", ""))
+        super().__init__(site.get(5, "url_prefix", ""))
         folder, at = site.get(2, "static_folder", None), site.get(3, "static_url_path", None)
         if isinstance(folder, str) and (self.prefix or isinstance(at, str)):
             where = at if isinstance(at, str) else folder.rstrip("/").rsplit("/", 1)[-1]
@@ -128,8 +115,8 @@ class _Blueprint(_Routed):
 class _Resources(_Routed):
     """An object on which resources are registered class by class: ``Api`` of the extensions, and their namespaces."""
 
-    def __init__(self, site: CallSite, prefix: Value, holder: Value = None) -> None:
-        super().__init__(site, prefix)
+    def __init__(self, prefix: Value, holder: Value = None) -> None:
+        super().__init__(prefix)
         if isinstance(holder, _Routed):
             holder.children.append((self, None))
 
@@ -176,17 +163,17 @@ class _Resources(_Routed):
 def _namespace(site: CallSite) -> _Resources:
     name = site.get(0, "name")
     path = site.keywords.get("path", site.get(2, default=None))
-    return _Resources(site, path if isinstance(path, str) else f"/{name}" if isinstance(name, str) else "")
+    return _Resources(path if isinstance(path, str) else f"/{name}" if isinstance(name, str) else "")
 
 
 def _restful(site: CallSite) -> _Resources:
     prefix = site.get(1, "prefix", "")
-    return _Resources(site, prefix if isinstance(prefix, str) else "", _routed(site.get(0, "app", None)))
+    return _Resources(prefix if isinstance(prefix, str) else "", _routed(site.get(0, "app", None)))
 
 
 def _restx(site: CallSite) -> _Resources:
     prefix = site.keywords.get("prefix", "")
-    made = _Resources(site, prefix, _routed(site.get(0, "app", None)))
+    made = _Resources(prefix, _routed(site.get(0, "app", None)))
     doc = site.keywords.get("doc", "/")
     if isinstance(doc, str):
         made.add(doc, "GET", None, site.place)
@@ -235,7 +222,7 @@ class FlaskRoutes:
             "flask.blueprints.Blueprint": _Blueprint,
             "quart.blueprints.Blueprint": _Blueprint,
             "flask_smorest.Blueprint": _Blueprint,
-            "flask_smorest.Api": lambda site: _Resources(site, "", _routed(site.get(0, "app", None))),
+            "flask_smorest.Api": lambda site: _Resources("", _routed(site.get(0, "app", None))),
             "flask_restful.Api": _restful,
             "flask_restx.Api": _restx,
             "flask_restplus.Api": _restx,

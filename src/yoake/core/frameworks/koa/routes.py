@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from typing import Final
 
 from yoake.core.contract.evaluation import (
@@ -12,29 +11,19 @@ from yoake.core.contract.evaluation import (
     Called,
     CallSite,
     Evaluator,
-    FunctionValue,
     Instance,
     Model,
     Models,
     Native,
-    Place,
     Value,
 )
-from yoake.core.frameworks.colon_paths import colon_template, paths_of
-from yoake.core.frameworks.views import VERBS, follow_makers, routes_of, verbs_in
-from yoake.core.values.routes import ANY, Route, joined, rooted
+from yoake.core.frameworks.colon_paths import below, colon_template, deeper, handler_of, paths_of, verb_of
+from yoake.core.frameworks.routing import Rule, follow_makers, routes_of, uppermost, verbs_in
+from yoake.core.values.routes import ANY, Route, joined
 
 _MAKERS: Final = re.compile(rb"new \(?\s*(?:Koa|koa)\w*|require\([\"']koa[\"']\)|from [\"']koa[\"']")
 _JOINS: Final = re.compile(rb"\.use\(")
 _DEEPEST: Final = 10
-
-
-@dataclass(frozen=True, slots=True)
-class _Rule:
-    path: str
-    methods: tuple[str, ...]
-    handler: Value
-    place: Place
 
 
 class _Layer(Model):
@@ -50,6 +39,10 @@ class _Application(Model):
     def __init__(self) -> None:
         self.layers: list[_Layer] = []
 
+    def below(self) -> Iterator[_Router | _Application]:
+        """What stands right below it."""
+        return (layer.of for layer in self.layers)
+
     def attribute(self, name: str, evaluator: Evaluator) -> Value:
         return Native(self._use, name) if name == "use" else UNKNOWN
 
@@ -61,7 +54,7 @@ class _Application(Model):
         """Its routes and those below."""
         for layer in self.layers:
             if depth < _DEEPEST:
-                yield from layer.of.walk(joined(prefix, layer.path) if layer.path.strip("/") else prefix, depth + 1)
+                yield from layer.of.walk(deeper(prefix, layer.path), depth + 1)
 
 
 class _Router(Model):
@@ -71,12 +64,16 @@ class _Router(Model):
         options = site.get(0, default=None)
         prefix = options.get("prefix") if isinstance(options, dict) else ""
         self.prefix = prefix if isinstance(prefix, str) else ""
-        self.rules: list[_Rule] = []
+        self.rules: list[Rule] = []
         self.layers: list[_Layer] = []
 
+    def below(self) -> Iterator[_Router | _Application]:
+        """What stands right below it."""
+        return (layer.of for layer in self.layers)
+
     def attribute(self, name: str, evaluator: Evaluator) -> Value:
-        verb = {"del": "DELETE", "all": ANY}.get(name, name.upper())
-        if verb in VERBS or verb == ANY:
+        verb = verb_of(name)
+        if verb is not None:
             return Native(lambda site: self._on(site, verb), name)
         if name in ("routes", "middleware"):
             return Native(lambda _: _Layer("", self), name)
@@ -89,13 +86,13 @@ class _Router(Model):
         if len(given) > 2 and isinstance(given[0], str) and isinstance(given[1], str | list) and paths_of(given[1]):
             given = given[1:]  # the first is a name
         for path in paths_of(given[0]) if len(given) > 1 else ():
-            self.rules.append(_Rule(path, (verb,), _last(given[1:]), site.place))
+            self.rules.append(Rule(path, (verb,), handler_of(given[1:]), site.place))
         return self
 
     def do_register(self, site: CallSite) -> Value:
         """``register(path, methods, middleware)``."""
         for path in paths_of(site.get(0)):
-            self.rules.append(_Rule(path, tuple(verbs_in(site.get(1))) or (ANY,), _last([site.get(2)]), site.place))
+            self.rules.append(Rule(path, tuple(verbs_in(site.get(1))) or (ANY,), handler_of([site.get(2)]), site.place))
         return self
 
     def do_route(self, site: CallSite) -> Value:
@@ -105,7 +102,7 @@ class _Router(Model):
             if isinstance(each, dict):
                 for path in paths_of(each.get("path")):
                     methods = tuple(verbs_in(each.get("method"))) or (ANY,)
-                    self.rules.append(_Rule(path, methods, _last([each.get("handler", UNKNOWN)]), site.place))
+                    self.rules.append(Rule(path, methods, handler_of([each.get("handler", UNKNOWN)]), site.place))
         return self
 
     def do_prefix(self, site: CallSite) -> Value:
@@ -125,37 +122,30 @@ class _Router(Model):
 
     def walk(self, prefix: str, depth: int = 0) -> Iterator[Route]:
         """Its routes and those below."""
-        own, _ = colon_template(self.prefix)
-        start = joined(prefix, own) if own.strip("/") else prefix
+        start = deeper(prefix, self.prefix)
         for each in self.rules:
             path, rest = colon_template(each.path)
-            whole = joined(start, path) if path != "/" or not start.strip("/") else rooted(start)
-            yield from routes_of(whole, each.methods, each.handler, each.place, "koa", rest)
+            yield from routes_of(below(start, path), each.methods, each.view, each.place, "koa", rest)
         for layer in self.layers:
             if depth < _DEEPEST:
-                shown, _ = colon_template(layer.path)
-                yield from layer.of.walk(joined(start, shown) if shown.strip("/") else start, depth + 1)
+                yield from layer.of.walk(deeper(start, layer.path), depth + 1)
 
 
 class _Single(Model):
     """``route.get(path, fn)`` of the package for single routes: a router of one."""
 
     def attribute(self, name: str, evaluator: Evaluator) -> Value:
-        verb = {"del": "DELETE", "all": ANY}.get(name, name.upper())
+        verb = verb_of(name)
+        if verb is None:
+            return UNKNOWN
 
         def call(site: CallSite) -> Value:
             router = _Router(CallSite((), {}, site.place, site.evaluator))
             for path in paths_of(site.get(0)):
-                router.rules.append(_Rule(path, (verb,), site.get(1), site.place))
+                router.rules.append(Rule(path, (verb,), site.get(1), site.place))
             return _Layer("", router)
 
-        return Native(call, name) if verb in VERBS or verb == ANY else UNKNOWN
-
-
-def _last(given: list[Value]) -> Value:
-    flat = [each for part in given for each in (part if isinstance(part, list) else [part])]
-    known = [each for each in flat if isinstance(each, FunctionValue | Called | Native) or each is not UNKNOWN]
-    return known[-1] if known else UNKNOWN
+        return Native(call, name)
 
 
 def _layers(given: list[Value]) -> Iterator[_Layer]:
@@ -201,7 +191,5 @@ class KoaRoutes:
     def routes(self, evaluator: Evaluator) -> Iterator[Route]:
         """The routes of every application that is not mounted in another."""
         follow_makers(evaluator, _MAKERS, _JOINS)
-        mounted = {id(layer.of) for each in self._applications for layer in each.layers}
-        for application in self._applications:
-            if id(application) not in mounted:
-                yield from application.walk("")
+        for application in uppermost(self._applications):
+            yield from application.walk("")

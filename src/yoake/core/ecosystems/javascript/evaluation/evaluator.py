@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import posixpath
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Final
@@ -30,17 +31,32 @@ from yoake.core.contract.evaluation import (
     Place,
     Reference,
     Scope,
+    SyntaxWords,
     Value,
 )
 from yoake.core.ecosystems.javascript import manifests
 from yoake.core.ecosystems.javascript.evaluation.expressions import expression, property_name
-from yoake.core.ecosystems.javascript.evaluation.known_calls import KNOWN, list_method, text_method, truth
+from yoake.core.ecosystems.javascript.evaluation.known_calls import KNOWN, list_method, text_method
+from yoake.core.ecosystems.javascript.evaluation.statements import STATEMENTS
 from yoake.core.ecosystems.javascript.project import JsProject
 from yoake.core.ecosystems.javascript.specifiers import as_part
 from yoake.core.ecosystems.javascript.tree import grammar_of, parse_script
 from yoake.core.syntax.tree import statements, text
 from yoake.core.values.modules import Module
 
+_OF_NODE: Final = (
+    *("assert", "buffer", "child_process", "crypto", "events", "fs", "http", "http2", "https", "net", "os", "path"),
+    *("querystring", "stream", "timers", "tls", "url", "util", "worker_threads", "zlib"),
+)
+_WORDS: Final = SyntaxWords(
+    definitions=frozenset(
+        ("function_declaration", "class_declaration", "method_definition", "arrow_function", "function_expression")
+    ),
+    chains={"member_expression": ("object", "property")},
+    texts=frozenset(("string", "template_string")),
+    own=frozenset((*_OF_NODE, "globalThis")),
+    tables=re.compile(r"(?:^|\.)(?:Model|Schema|BaseEntity)$"),
+)
 _MOST_STEPS: Final = 4_000_000  # half a minute; the largest application tried took a tenth of it
 _DEEPEST: Final = 60  # calls inside one another
 _LARGEST: Final = 1_500_000  # bytes of a file that is followed; longer ones were put together by a tool
@@ -55,7 +71,7 @@ class _Frame:
 class JavaScriptEvaluator:
     """Follows the code of one source. ``read`` gives the text of a file."""
 
-    language = "javascript"
+    words = _WORDS
 
     def __init__(self, paths: Sequence[str], read: Callable[[str], bytes | None], models: Models) -> None:
         self._every = list(paths)
@@ -138,8 +154,8 @@ class JavaScriptEvaluator:
         self._frames.append(_Frame())
         try:
             root = parse_script(source, grammar_of(file)).root_node
-            self._hoist(root, scope)
-            self._block(root, scope)
+            self.hoist(root, scope)
+            self.block(root, scope)
         except RecursionError:
             return made
         finally:
@@ -149,7 +165,7 @@ class JavaScriptEvaluator:
     def module(self, name: str, file: str = "") -> ModuleValue | None:
         """A module by a specifier as written in a file."""
         if name.startswith("/"):
-            found = self._project._at(posixpath.normpath(name).lstrip("/"))  # noqa: SLF001 - a path of the source itself
+            found = self._project.at(posixpath.normpath(name).lstrip("/"))
         else:
             _, found = self._project.file_of(as_part(name), file)
         return self.file_module(found) if found is not None else None
@@ -201,7 +217,7 @@ class JavaScriptEvaluator:
         if isinstance(of, _Parent):
             return self._of_parent(of, name)
         if isinstance(of, Called) and isinstance(of.of, Reference):
-            return self.attribute(of.of, f"{name}") if name == "default" else Reference(f"{of.of.path}().{name}")
+            return of if name == "default" else Reference(f"{of.of.path}().{name}")
         return UNKNOWN
 
     def _of_object(self, of: dict[str, Value], name: str) -> Value:
@@ -360,8 +376,8 @@ class JavaScriptEvaluator:
             if body is not None and body.type != "statement_block":
                 return expression(body, scope, self)
             if body is not None:
-                self._hoist(body, scope)
-                self._block(body, scope)
+                self.hoist(body, scope)
+                self.block(body, scope)
             returns = self._frames[-1].returns
         finally:
             self._frames.pop()
@@ -405,6 +421,10 @@ class JavaScriptEvaluator:
 
     # statements
 
+    def returned(self, value: Value) -> None:
+        """``return`` in the call that is followed."""
+        self._frames[-1].returns.append(value)
+
     def step(self) -> None:
         """One more node; ends the work where it grows beyond measure."""
         self._steps += 1
@@ -415,7 +435,7 @@ class JavaScriptEvaluator:
         """Where a node of a scope's file stands."""
         return Place(scope.file, node.start_point.row + 1)
 
-    def _hoist(self, block: Node, scope: Scope) -> None:
+    def hoist(self, block: Node, scope: Scope) -> None:
         """Function declarations are there before the first statement runs."""
         for each in block.named_children:
             inner = each
@@ -425,50 +445,19 @@ class JavaScriptEvaluator:
                 name = text(inner.child_by_field_name("name"))
                 scope.names[name] = FunctionValue(name, self.place(inner, scope), inner, scope)
 
-    def _block(self, node: Node | None, scope: Scope) -> str:
+    def block(self, node: Node | None, scope: Scope) -> str:
+        """Follows statements; answers how they end: "" or return, break, continue."""
         if node is None:
             return ""
         if node.type not in ("program", "statement_block", "switch_case", "switch_default", "else_clause"):
-            handler = _STATEMENTS.get(node.type)
+            handler = STATEMENTS.get(node.type)
             return handler(self, node, scope) if handler is not None else ""
         for each in statements(node):
             self.step()
-            handler = _STATEMENTS.get(each.type)
+            handler = STATEMENTS.get(each.type)
             ended = handler(self, each, scope) if handler is not None else ""
             if ended:
                 return ended
-        return ""
-
-    def _inner_block(self, node: Node, scope: Scope) -> str:
-        inner = Scope({}, scope, scope.file)
-        self._hoist(node, inner)
-        return self._block(node, inner)
-
-    def _expression_statement(self, node: Node, scope: Scope) -> str:
-        for child in node.named_children:
-            if child.type != "comment":
-                expression(child, scope, self)
-        return ""
-
-    def _declaration(self, node: Node, scope: Scope) -> str:
-        target = scope
-        if node.type == "variable_declaration":  # var belongs to the function
-            while (
-                target.outer is not None
-                and target.owner is None
-                and "arguments" not in target.names
-                and target.outer.outer is not None
-            ):
-                target = target.outer
-        for child in node.named_children:
-            if child.type == "variable_declarator":
-                value = expression(child.child_by_field_name("value"), scope, self)
-                name = child.child_by_field_name("name")
-                if isinstance(value, FunctionValue | ClassValue) and not value.name:
-                    value.name = text(name)
-                if child.child_by_field_name("value") is None:
-                    value = None
-                self.assign(name, value, target)
         return ""
 
     def assign(self, left: Node | None, value: Value, scope: Scope, *, declare: bool = True) -> None:  # noqa: C901 - one case a kind
@@ -545,103 +534,6 @@ class JavaScriptEvaluator:
             elif child.type == "rest_pattern" and child.named_children:
                 scope.names[text(child.named_children[0])] = dict(value) if isinstance(value, dict) else UNKNOWN
 
-    def _if(self, node: Node, scope: Scope) -> str:
-        held = truth(expression(node.child_by_field_name("condition"), scope, self))
-        consequence, alternative = node.child_by_field_name("consequence"), node.child_by_field_name("alternative")
-        if held is True:
-            return self._one(consequence, scope)
-        if held is False:
-            return self._one(alternative, scope)
-        first = self._one(consequence, scope)
-        second = self._one(alternative, scope)
-        return first if first and second else ""
-
-    def _one(self, node: Node | None, scope: Scope) -> str:
-        if node is None:
-            return ""
-        if node.type == "statement_block":
-            return self._inner_block(node, scope)
-        return self._block(node, scope)
-
-    def _for_in(self, node: Node, scope: Scope) -> str:
-        right = expression(node.child_by_field_name("right"), scope, self)
-        sign = text(node.child_by_field_name("operator"))
-        each_of: list[Value] = [UNKNOWN]
-        if isinstance(right, list):
-            each_of = right if sign == "of" else [str(i) for i in range(len(right))]
-        elif isinstance(right, dict) and sign == "in":
-            each_of = list(right)
-        for each in list(each_of):
-            inner = Scope({}, scope, scope.file)
-            left = node.child_by_field_name("left")
-            if left is not None and left.type == "identifier":
-                inner.names[text(left)] = each
-            else:
-                self.assign(left, each, inner)
-            ended = self._one(node.child_by_field_name("body"), inner)
-            if ended == "return" and each is not UNKNOWN:
-                return ended
-            if ended == "break" and each is not UNKNOWN:
-                break
-        return ""
-
-    def _loop(self, node: Node, scope: Scope) -> str:
-        inner = Scope({}, scope, scope.file)
-        self._block(node.child_by_field_name("initializer"), inner)
-        rows = self._counted(node, inner)
-        if rows is None:
-            self._one(node.child_by_field_name("body"), inner)
-            return ""
-        name, numbers = rows
-        for number in numbers:
-            inner.names[name] = number
-            if self._one(node.child_by_field_name("body"), inner) in ("return", "break"):
-                break
-        return ""
-
-    def _counted(self, node: Node, scope: Scope) -> tuple[str, range] | None:
-        """``for (let i = 0; i < list.length; i++)`` as (name, numbers)."""
-        condition = node.child_by_field_name("condition")
-        while condition is not None and condition.type in ("expression_statement", "parenthesized_expression"):
-            condition = condition.named_children[0] if condition.named_children else None
-        if (
-            condition is None
-            or condition.type != "binary_expression"
-            or text(condition.child_by_field_name("operator")) != "<"
-        ):
-            return None
-        name = text(condition.child_by_field_name("left"))
-        start, end = scope.names.get(name), expression(condition.child_by_field_name("right"), scope, self)
-        return (name, range(start, min(end, 5_000))) if isinstance(start, int) and isinstance(end, int) else None
-
-    def _try(self, node: Node, scope: Scope) -> str:
-        ended = self._one(node.child_by_field_name("body"), scope)
-        finalizer = node.child_by_field_name("finalizer")
-        if finalizer is not None:
-            self._one(finalizer.child_by_field_name("body"), scope)
-        return ended
-
-    def _switch(self, node: Node, scope: Scope) -> str:
-        body = node.child_by_field_name("body")
-        for case in body.named_children if body is not None else ():
-            inner = Scope({}, scope, scope.file)
-            value = case.child_by_field_name("value")
-            for each in case.named_children:
-                if each is not value and each.type in _STATEMENTS:
-                    self._block(each, inner)
-        return ""
-
-    def _return(self, node: Node, scope: Scope) -> str:
-        inner = [child for child in node.named_children if child.type != "comment"]
-        self._frames[-1].returns.append(expression(inner[0], scope, self) if inner else None)
-        return "return"
-
-    def _define(self, node: Node, scope: Scope) -> str:
-        if node.type in ("class_declaration", "abstract_class_declaration"):
-            made = self.class_value(node, scope)
-            scope.names[made.name] = made
-        return ""  # functions are there already
-
     def class_value(self, node: Node, scope: Scope) -> ClassValue:  # noqa: C901 - one case a kind of member
         """A class: its members, and fields that are set when it is made."""
         bases: list[Value] = []
@@ -673,98 +565,6 @@ class JavaScriptEvaluator:
                     fields.append((name, value, scope))
         return made
 
-    def _enum(self, node: Node, scope: Scope) -> str:
-        body = node.child_by_field_name("body")
-        members: dict[str, Value] = {}
-        for at, child in enumerate(body.named_children if body is not None else ()):
-            name = child.child_by_field_name("name") if child.type == "enum_assignment" else child
-            value = child.child_by_field_name("value")
-            key = property_name(name, scope, self)
-            if isinstance(key, str):
-                members[key] = at if value is None else expression(value, scope, self)
-        scope.names[text(node.child_by_field_name("name"))] = members
-        return ""
-
-    # modules
-
-    def _import(self, node: Node, scope: Scope) -> str:
-        source = node.child_by_field_name("source")
-        if source is None:
-            for child in node.named_children:  # import x = require("x")
-                if child.type == "import_require_clause":
-                    wanted = child.child_by_field_name("source")
-                    scope.names[text(child.named_children[0])] = self.required(text(wanted)[1:-1], scope.file)
-            return ""
-        held = self.required(text(source)[1:-1], scope.file)
-        for clause in node.named_children:
-            for child in clause.named_children if clause.type == "import_clause" else ():
-                if child.type == "identifier":
-                    scope.names[text(child)] = self.attribute(held, "default")
-                elif child.type == "namespace_import":
-                    scope.names[text(child.named_children[0])] = held
-                elif child.type == "named_imports":
-                    for part in child.named_children:
-                        name = text(part.child_by_field_name("name"))
-                        alias = part.child_by_field_name("alias")
-                        scope.names[text(alias) if alias is not None else name] = self.attribute(held, name)
-        return ""
-
-    def _export(self, node: Node, scope: Scope) -> str:
-        exports = self._exported(scope)
-        declaration = node.child_by_field_name("declaration")
-        source = node.child_by_field_name("source")
-        held = self.required(text(source)[1:-1], scope.file) if source is not None else None
-        is_default = any(child.type == "default" for child in node.children)
-        value = node.child_by_field_name("value")
-        if is_default:
-            shown = self._default(declaration, value, scope)
-            exports["default"] = shown
-        elif declaration is not None:
-            before = dict(scope.names)
-            self._block(declaration, scope)
-            for bound in _declared(declaration):
-                exports[bound] = scope.names.get(bound, before.get(bound, UNKNOWN))
-        elif any(child.type == "=" for child in node.children):  # export = x
-            inner = [child for child in node.named_children if child.type != "comment"]
-            scope.names["module"]["exports"] = expression(inner[-1], scope, self) if inner else UNKNOWN
-        for child in node.named_children:
-            if child.type == "export_clause":
-                for part in child.named_children:
-                    name = text(part.child_by_field_name("name"))
-                    alias = part.child_by_field_name("alias")
-                    found = self.attribute(held, name) if source is not None else self._named(name, scope)
-                    exports[text(alias) if alias is not None else name] = found
-            elif child.type == "namespace_export":
-                exports[text(child.named_children[0])] = held
-        if source is not None and any(child.type == "*" for child in node.children) and isinstance(held, dict):
-            exports.update({key: each for key, each in held.items() if key != "default"})
-        return ""
-
-    def _default(self, declaration: Node | None, value: Node | None, scope: Scope) -> Value:
-        if declaration is None:
-            return expression(value, scope, self)
-        if declaration.type in ("class_declaration", "class", "abstract_class_declaration"):
-            made = self.class_value(declaration, scope)
-            scope.names[made.name] = made
-            return made
-        name = text(declaration.child_by_field_name("name"))
-        known = scope.names.get(name)
-        if isinstance(known, FunctionValue):
-            return known
-        return FunctionValue(name or "default", self.place(declaration, scope), declaration, scope)
-
-    @staticmethod
-    def _named(name: str, scope: Scope) -> Value:
-        try:
-            return scope.find(name)
-        except KeyError:
-            return UNKNOWN
-
-    def _exported(self, scope: Scope) -> dict[str, Value]:
-        held = scope.names.get("module")
-        found = held.get("exports") if isinstance(held, dict) else None
-        return found if isinstance(found, dict) else {}
-
 
 @dataclass(eq=False, slots=True)
 class _Parent:
@@ -774,44 +574,8 @@ class _Parent:
     this: Instance
 
 
-def _declared(node: Node) -> list[str]:
-    if node.type in ("lexical_declaration", "variable_declaration"):
-        return [
-            text(child.child_by_field_name("name"))
-            for child in node.named_children
-            if child.type == "variable_declarator"
-        ]
-    name = node.child_by_field_name("name")
-    return [text(name)] if name is not None else []
-
-
 def _json(source: bytes) -> Value:
     try:
         return json.loads(source)
     except (ValueError, RecursionError):
         return UNKNOWN
-
-
-_STATEMENTS: Final[dict[str, Callable[[JavaScriptEvaluator, Node, Scope], str]]] = {
-    "expression_statement": JavaScriptEvaluator._expression_statement,  # noqa: SLF001 - the table of the class itself
-    "lexical_declaration": JavaScriptEvaluator._declaration,  # noqa: SLF001
-    "variable_declaration": JavaScriptEvaluator._declaration,  # noqa: SLF001
-    "if_statement": JavaScriptEvaluator._if,  # noqa: SLF001
-    "for_in_statement": JavaScriptEvaluator._for_in,  # noqa: SLF001
-    "for_statement": JavaScriptEvaluator._loop,  # noqa: SLF001
-    "while_statement": JavaScriptEvaluator._loop,  # noqa: SLF001
-    "try_statement": JavaScriptEvaluator._try,  # noqa: SLF001
-    "switch_statement": JavaScriptEvaluator._switch,  # noqa: SLF001
-    "return_statement": JavaScriptEvaluator._return,  # noqa: SLF001
-    "throw_statement": lambda *_: "return",
-    "break_statement": lambda *_: "break",
-    "continue_statement": lambda *_: "continue",
-    "statement_block": JavaScriptEvaluator._inner_block,  # noqa: SLF001
-    "else_clause": JavaScriptEvaluator._inner_block,  # noqa: SLF001
-    "function_declaration": JavaScriptEvaluator._define,  # noqa: SLF001
-    "class_declaration": JavaScriptEvaluator._define,  # noqa: SLF001
-    "abstract_class_declaration": JavaScriptEvaluator._define,  # noqa: SLF001
-    "enum_declaration": JavaScriptEvaluator._enum,  # noqa: SLF001
-    "import_statement": JavaScriptEvaluator._import,  # noqa: SLF001
-    "export_statement": JavaScriptEvaluator._export,  # noqa: SLF001
-}

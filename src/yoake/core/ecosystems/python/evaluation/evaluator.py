@@ -6,6 +6,7 @@ Where a condition is not known both ways are followed; what an error handler wou
 from __future__ import annotations
 
 import re
+import sys
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Final
@@ -28,22 +29,29 @@ from yoake.core.contract.evaluation import (
     Place,
     Reference,
     Scope,
+    SyntaxWords,
     Value,
 )
-from yoake.core.ecosystems.python.evaluation.expressions import combined, expression, place
+from yoake.core.ecosystems.python.evaluation.expressions import expression, place
 from yoake.core.ecosystems.python.evaluation.known_calls import (
     KNOWN,
     dict_method,
     elements,
     list_method,
     text_method,
-    truth,
 )
-from yoake.core.ecosystems.python.evaluation.modules import ModuleIndex
+from yoake.core.ecosystems.python.evaluation.modules import VENDORED, ModuleIndex
+from yoake.core.ecosystems.python.evaluation.statements import STATEMENTS
 from yoake.core.ecosystems.python.tree import parse
 from yoake.core.syntax.tree import statements, text
 
-_VENDORED: Final = re.compile(r"(?:^|\.)(?:_vendor|vendor|_vendored|vendored|third_party)\.(?=\w)")
+_WORDS: Final = SyntaxWords(
+    definitions=frozenset(("function_definition", "class_definition", "lambda")),
+    chains={"attribute": ("object", "attribute")},
+    texts=frozenset(("string",)),
+    own=frozenset((*sys.stdlib_module_names, "builtins")),
+    tables=re.compile(r"(?:^|\.)(?:Model|DeclarativeBase|Base|SQLModel|Document)$"),
+)
 _MOST_STEPS: Final = 4_000_000  # half a minute; the largest application tried took a tenth of it
 _DEEPEST: Final = 60  # calls inside one another
 
@@ -60,7 +68,7 @@ class _Frame:
 class PythonEvaluator:
     """Follows the code of one source. ``read`` gives the text of a file."""
 
-    language = "python"
+    words = _WORDS
 
     def __init__(self, paths: Sequence[str], read: Callable[[str], bytes | None], models: Models) -> None:
         self._every = list(paths)
@@ -108,7 +116,7 @@ class PythonEvaluator:
             return made
         self._frames.append(_Frame())
         try:
-            self._block(parse(source).root_node, scope)
+            self.block(parse(source).root_node, scope)
         except RecursionError:
             return made
         finally:
@@ -127,8 +135,8 @@ class PythonEvaluator:
         """A module by its dotted name."""
         if name.startswith("."):
             level = len(name) - len(name.lstrip("."))
-            return self._relative(level, name.lstrip("."), file)
-        if _VENDORED.search(name):  # other people's code keeps its own name
+            return self.relative(level, name.lstrip("."), file)
+        if VENDORED.search(name):  # other people's code keeps its own name
             return None
         found = self._index.find(name, file)
         if found is not None:
@@ -140,7 +148,7 @@ class PythonEvaluator:
         key = f"{folder}/"
         return self._modules.setdefault(key, ModuleValue(key, Scope({}, None, key)))
 
-    def _relative(self, level: int, name: str, file: str) -> ModuleValue | None:
+    def relative(self, level: int, name: str, file: str) -> ModuleValue | None:
         found, folder = self._index.relative(level, name, file)
         if found is not None:
             return self.file_module(found)
@@ -163,7 +171,7 @@ class PythonEvaluator:
     def attribute(self, of: Value, name: str) -> Value:  # noqa: C901 - one case a kind of value
         """A member of a value."""
         if isinstance(of, ModuleValue):
-            return self._of_module(of, name)
+            return self.member_of_module(of, name)
         if isinstance(of, Reference):
             path = f"{of.path}.{name}"
             model = self._models.get(path)
@@ -196,7 +204,7 @@ class PythonEvaluator:
                 return self.call(getter, [key], {}, Place("", 0))
         return UNKNOWN
 
-    def _of_module(self, module: ModuleValue, name: str) -> Value:
+    def member_of_module(self, module: ModuleValue, name: str) -> Value:
         if name in module.scope.names:
             return module.scope.names[name]
         folder = module.file.removesuffix("__init__.py").rstrip("/")
@@ -335,7 +343,7 @@ class PythonEvaluator:
         self._frames.append(frame)
         self._active.append(of.node)
         try:
-            self._block(body, scope)
+            self.block(body, scope)
         finally:
             self._frames.pop()
             self._active.pop()
@@ -374,6 +382,14 @@ class PythonEvaluator:
                 default = child.child_by_field_name("value")
                 scope.names[name] = expression(default, of.scope, self) if default is not None else UNKNOWN
 
+    def returned(self, value: Value) -> None:
+        """``return`` in the call that is followed."""
+        self._frames[-1].returns.append(value)
+
+    def model(self, path: str) -> Value:
+        """What a framework brings under a path; None where it brings nothing."""
+        return self._models.get(path)
+
     def yielded(self, values: list[Value]) -> None:
         """``yield`` in the call that is followed."""
         self._frames[-1].generates = True
@@ -391,35 +407,17 @@ class PythonEvaluator:
         """Where a node of a scope's file stands."""
         return place(node, scope.file)
 
-    def _block(self, node: Node | None, scope: Scope) -> str:
+    def block(self, node: Node | None, scope: Scope) -> str:
         """Follows statements; answers how they end: "" or return, break, continue."""
         if node is None:
             return ""
         for each in statements(node):
             self.step()
-            handler = _STATEMENTS.get(each.type)
+            handler = STATEMENTS.get(each.type)
             ended = handler(self, each, scope) if handler is not None else ""
             if ended:
                 return ended
         return ""
-
-    def _expression_statement(self, node: Node, scope: Scope) -> str:
-        for child in node.named_children:
-            if child.type == "assignment":
-                self._assignment(child, scope)
-            elif child.type == "augmented_assignment":
-                self._augmented(child, scope)
-            else:
-                expression(child, scope, self)
-        return ""
-
-    def _assignment(self, node: Node, scope: Scope) -> Value:
-        right = node.child_by_field_name("right")
-        if right is None:
-            return UNKNOWN
-        value = self._assignment(right, scope) if right.type == "assignment" else expression(right, scope, self)
-        self.assign(node.child_by_field_name("left"), value, scope)
-        return value
 
     def assign(self, left: Node | None, value: Value, scope: Scope) -> None:  # noqa: C901 - one case a kind of target
         """Binds a name, a member, an element, or several."""
@@ -446,200 +444,6 @@ class PythonEvaluator:
             if isinstance(of, dict) and isinstance(key, str | int):
                 of[key] = value
 
-    def _augmented(self, node: Node, scope: Scope) -> None:
-        left = node.child_by_field_name("left")
-        held = expression(left, scope, self)
-        more = expression(node.child_by_field_name("right"), scope, self)
-        sign = text(node.child_by_field_name("operator")).removesuffix("=")
-        if isinstance(held, list) and sign == "+":
-            held.extend(elements(more) or [])
-        elif held is UNKNOWN and isinstance(more, list):
-            self.assign(left, list(more), scope)
-        else:
-            self.assign(left, combined(held, sign, more), scope)
-
-    def _if(self, node: Node, scope: Scope) -> str:
-        held = truth(expression(node.child_by_field_name("condition"), scope, self))
-        if held:
-            return self._block(node.child_by_field_name("consequence"), scope)
-        ends: list[str] = []
-        if held is None:
-            ends.append(self._block(node.child_by_field_name("consequence"), scope))
-        closed = False
-        for other in node.children_by_field_name("alternative"):
-            if other.type == "else_clause":
-                closed = True
-                ends.append(self._block(other.child_by_field_name("body"), scope))
-                continue
-            held = truth(expression(other.child_by_field_name("condition"), scope, self))
-            if held is not False:
-                ends.append(self._block(other.child_by_field_name("consequence"), scope))
-            if held:
-                closed = True
-                break
-        return ends[0] if closed and ends and all(ends) else ""
-
-    def _for(self, node: Node, scope: Scope) -> str:
-        found = elements(expression(node.child_by_field_name("right"), scope, self))
-        for each in found if found is not None else [UNKNOWN]:
-            self.assign(node.child_by_field_name("left"), each, scope)
-            ended = self._block(node.child_by_field_name("body"), scope)
-            if ended == "return" and found is not None:
-                return ended
-            if ended == "break" and found is not None:
-                break
-        return ""
-
-    def _while(self, node: Node, scope: Scope) -> str:
-        if truth(expression(node.child_by_field_name("condition"), scope, self)) is not False:
-            self._block(node.child_by_field_name("body"), scope)
-        return ""
-
-    def _try(self, node: Node, scope: Scope) -> str:
-        ended = self._block(node.child_by_field_name("body"), scope)
-        for child in node.named_children:
-            if child.type == "else_clause" and not ended:
-                ended = self._block(child.child_by_field_name("body"), scope)
-            elif child.type == "finally_clause" or (
-                child.type == "except_clause" and self._is_import_of_nothing(node, scope.file)
-            ):
-                self._block(child.named_children[-1], scope)
-        return ended
-
-    def _is_import_of_nothing(self, node: Node, file: str) -> bool:
-        """Whether a try imports a module of the source that is not there: then the handler runs."""
-        body = node.child_by_field_name("body")
-        for each in statements(body) if body is not None else ():
-            if each.type == "import_from_statement":
-                name = text(each.child_by_field_name("module_name"))
-                level = len(name) - len(name.lstrip("."))
-                if level and self._relative(level, name.lstrip("."), file) is None:
-                    return True
-        return False
-
-    def _with(self, node: Node, scope: Scope) -> str:
-        for clause in node.named_children:
-            for item in clause.named_children if clause.type == "with_clause" else ():
-                value = item.child_by_field_name("value")
-                if value is not None and value.type == "as_pattern":
-                    found = expression(value.named_children[0], scope, self)
-                    alias = value.child_by_field_name("alias")
-                    self.assign(
-                        alias.named_children[0] if alias is not None and alias.named_children else alias, found, scope
-                    )
-                else:
-                    expression(value, scope, self)
-        return self._block(node.child_by_field_name("body"), scope)
-
-    def _define(self, node: Node, scope: Scope) -> Value:
-        if node.type == "function_definition":
-            name = text(node.child_by_field_name("name"))
-            made: Value = FunctionValue(name, self.place(node, scope), node, scope)
-        else:
-            made = self._class(node, scope)
-        scope.names[made.name] = made
-        return made
-
-    def _class(self, node: Node, scope: Scope) -> ClassValue:
-        bases: list[Value] = []
-        keywords: dict[str, Value] = {}
-        listed = node.child_by_field_name("superclasses")
-        for child in listed.named_children if listed is not None else ():
-            if child.type == "keyword_argument":
-                keywords[text(child.child_by_field_name("name"))] = expression(
-                    child.child_by_field_name("value"), scope, self
-                )
-            elif child.type != "comment":
-                bases.append(expression(child, scope, self))
-        inner = Scope({}, scope, scope.file)
-        made = ClassValue(
-            text(node.child_by_field_name("name")), self.place(node, scope), bases, inner.names, [], keywords
-        )
-        self._block(node.child_by_field_name("body"), inner)
-        for each in inner.names.values():
-            if isinstance(each, FunctionValue) and each.holder is None and each.scope is inner:
-                each.holder = made
-                each.scope = scope
-        return made
-
-    def _definition(self, node: Node, scope: Scope) -> str:
-        self._define(node, scope)
-        return ""
-
-    def _decorated(self, node: Node, scope: Scope) -> str:
-        definition = node.child_by_field_name("definition")
-        if definition is None:
-            return ""
-        decorators = [
-            (expression(child.named_children[0], scope, self), self.place(child, scope))
-            for child in node.named_children
-            if child.type == "decorator" and child.named_children
-        ]
-        made = self._define(definition, scope)
-        for decorator, where in reversed(decorators):
-            made.marks.append(decorator)
-            self.call(decorator, [made], {}, where)
-        return ""
-
-    def _import(self, node: Node, scope: Scope) -> str:
-        for child in node.named_children:
-            if child.type == "aliased_import":
-                name = text(child.child_by_field_name("name"))
-                scope.names[text(child.child_by_field_name("alias"))] = self._imported(name, scope.file)
-            elif child.type == "dotted_name":
-                name = text(child)
-                head = name.split(".")[0]
-                whole = self._imported(name, scope.file)
-                scope.names[head] = self._imported(head, scope.file) if head != name else whole
-        return ""
-
-    def _imported(self, name: str, file: str) -> Value:
-        return self.module(name, file) or Reference(_VENDORED.split(name)[-1])
-
-    def _import_from(self, node: Node, scope: Scope) -> str:
-        module = node.child_by_field_name("module_name")
-        name = text(module)
-        found: ModuleValue | None
-        if name.startswith("."):
-            level = len(name) - len(name.lstrip("."))
-            found = self._relative(level, name.lstrip("."), scope.file)
-        else:
-            found = self.module(name, scope.file)
-        if any(child.type == "wildcard_import" for child in node.named_children):
-            self._star(found, scope)
-            return ""
-        for child in node.children_by_field_name("name"):
-            alias = child.child_by_field_name("alias") if child.type == "aliased_import" else None
-            wanted = text(child.child_by_field_name("name") if child.type == "aliased_import" else child)
-            bound = text(alias) if alias is not None else wanted
-            if found is not None:
-                scope.names[bound] = self._of_module(found, wanted)
-            elif not name.startswith("."):
-                path = f"{_VENDORED.split(name)[-1]}.{wanted}"
-                model = self._models.get(path)
-                scope.names[bound] = model if isinstance(model, Model) else Reference(path)
-        return ""
-
-    @staticmethod
-    def _star(found: ModuleValue | None, scope: Scope) -> None:
-        if found is None:
-            return
-        listed = found.scope.names.get("__all__")
-        for key, value in list(found.scope.names.items()):
-            if (key in listed) if isinstance(listed, list) and listed else not key.startswith("_"):
-                scope.names[key] = value
-
-    def _return(self, node: Node, scope: Scope) -> str:
-        inner = [child for child in node.named_children if child.type != "comment"]
-        self._frames[-1].returns.append(expression(inner[0], scope, self) if inner else None)
-        return "return"
-
-    def _match(self, node: Node, scope: Scope) -> str:
-        body = node.child_by_field_name("body")
-        for case in body.named_children if body is not None else ():
-            self._block(case.child_by_field_name("consequence"), scope)
-        return ""
-
     def was_called(self, function: FunctionValue) -> bool:
         """Whether a function was followed already."""
         return (function.place.file, function.place.line) in self.called
@@ -651,23 +455,3 @@ class _Parent:
 
     holder: Value
     bound: Value
-
-
-_STATEMENTS: Final[dict[str, Callable[[PythonEvaluator, Node, Scope], str]]] = {
-    "expression_statement": PythonEvaluator._expression_statement,  # noqa: SLF001 - the table of the class itself
-    "if_statement": PythonEvaluator._if,  # noqa: SLF001
-    "for_statement": PythonEvaluator._for,  # noqa: SLF001
-    "while_statement": PythonEvaluator._while,  # noqa: SLF001
-    "try_statement": PythonEvaluator._try,  # noqa: SLF001
-    "with_statement": PythonEvaluator._with,  # noqa: SLF001
-    "function_definition": PythonEvaluator._definition,  # noqa: SLF001
-    "class_definition": PythonEvaluator._definition,  # noqa: SLF001
-    "decorated_definition": PythonEvaluator._decorated,  # noqa: SLF001
-    "import_statement": PythonEvaluator._import,  # noqa: SLF001
-    "import_from_statement": PythonEvaluator._import_from,  # noqa: SLF001
-    "return_statement": PythonEvaluator._return,  # noqa: SLF001
-    "raise_statement": lambda *_: "return",
-    "break_statement": lambda *_: "break",
-    "continue_statement": lambda *_: "continue",
-    "match_statement": PythonEvaluator._match,  # noqa: SLF001
-}

@@ -12,7 +12,6 @@ from tree_sitter import Node
 
 from yoake.core.contract.evaluation import (
     UNKNOWN,
-    Called,
     FunctionValue,
     Place,
     Reference,
@@ -347,11 +346,6 @@ def _yield(node: Node, scope: Scope, run: PythonEvaluator) -> Value:
     value = _first(node, scope, run) if node.named_child_count else None
     run.yielded(elements(value) or [] if "from" in text(node)[:11] else [value])
     return UNKNOWN
-
-
-def unwrapped(value: Value) -> Value:
-    """A partial call as what it calls."""
-    return value.of if isinstance(value, Called) else value
 
 
 def place(node: Node, file: str) -> Place:

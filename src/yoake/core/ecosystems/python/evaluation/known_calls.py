@@ -291,7 +291,6 @@ KNOWN: Final[dict[str, Callable[[CallSite], Value]]] = {
     "builtins.isinstance": _isinstance,
     "builtins.__import__": _import,
     "importlib.import_module": _import,
-    "django.utils.module_loading.import_string": lambda site: site.evaluator.dotted(str(site.get(0))),
     "os.environ.get": _environment,
     "os.getenv": _environment,
     "decouple.config": _configured,
@@ -308,8 +307,3 @@ KNOWN: Final[dict[str, Callable[[CallSite], Value]]] = {
     "itertools.chain": lambda site: [each for part in site.arguments for each in elements(part) or []],
 }
 """Functions outside that are known by what they do to known values."""
-
-
-def is_member(value: Value, name: str) -> bool:
-    """Whether a value is the member of that name, which a class inherits from outside."""
-    return isinstance(value, Member) and value.name == name

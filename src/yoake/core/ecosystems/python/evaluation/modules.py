@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from typing import Final
 
+VENDORED: Final = re.compile(r"(?:^|\.)(?:_vendor|vendor|_vendored|vendored|third_party)\.(?=\w)")
+"""Where other people's code begins inside a source; behind it stands its own name."""
 _STARTS: Final = ("manage.py", "wsgi.py", "main.py", "__main__.py", "run.py", "app.py", "core/settings.py")
 """Files by which a program is started; their folder is on the path."""
 

@@ -1,26 +1,28 @@
-"""Which methods a view answers, and routes made of views: what the frameworks of Python share."""
+"""What the readers of routes share: rules as they are declared, which methods a class answers, and where an application is put together."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
-from typing import Final
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from typing import Final, Protocol, TypeVar
 
 from yoake.core.contract.evaluation import (
-    Called,
+    CallSite,
     ClassValue,
     Evaluator,
     FunctionValue,
     Instance,
-    Member,
     ModuleValue,
     Place,
     Value,
     name_of,
     place_of,
+    target,
 )
 from yoake.core.values.routes import Route
 
+N = TypeVar("N", bound="Nested")
 VERBS: Final = ("GET", "POST", "PUT", "PATCH", "DELETE", "HEAD", "OPTIONS", "TRACE")
 ASIDE: Final = re.compile(
     r"(^|/)(tests?|testing|docs?|examples?|samples?|benchmarks?|node_modules|vendor)/|(^|/)(conftest|test_[^/]*|[^/]*_test)\.py$|\.(test|spec)\.[cm]?[jt]sx?$|(^|/)__tests__/|\.min\.js$"
@@ -28,6 +30,42 @@ ASIDE: Final = re.compile(
 """Files that are no part of what runs: an application put together there is not the application."""
 _WRITTEN: Final = re.compile(r"(^|/)src/")
 _BUILT: Final = re.compile(r"(^|/)(dist|build|out)/")
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """One path as it is declared, what answers it, and where that is said. Without methods the framework decides."""
+
+    path: str
+    methods: tuple[str, ...]
+    view: Value
+    place: Place
+
+
+class Nested(Protocol):
+    """An application or a router with others below it."""
+
+    def below(self) -> Iterable[Nested]:
+        """Those that stand right below it."""
+
+
+def uppermost(applications: Sequence[N]) -> Iterator[N]:
+    """Applications that do not stand below another one."""
+    seen: set[int] = set()
+    waiting: list[Nested] = [child for each in applications for child in each.below()]
+    while waiting:
+        each = waiting.pop()
+        if id(each) not in seen:
+            seen.add(id(each))
+            waiting.extend(each.below())
+    yield from (each for each in applications if id(each) not in seen)
+
+
+def follow_handed(site: CallSite) -> None:
+    """Follows functions that are handed over to be called later, such as what runs once a server listens."""
+    for each in site.arguments:
+        if isinstance(each, FunctionValue) and not site.evaluator.was_called(each):
+            site.evaluator.call(each, [], {}, site.place)
 
 
 def verbs_of_class(kind: ClassValue) -> list[str]:
@@ -51,27 +89,8 @@ def verbs_in(value: Value) -> list[str]:
 
 def class_behind(value: Value) -> ClassValue | None:
     """The class of ``Class.as_view(…)`` or of an instance, through whatever is wrapped around it."""
-    for _ in range(12):
-        if isinstance(value, ClassValue):
-            return value
-        if isinstance(value, Instance):
-            return value.kind
-        if isinstance(value, Member):
-            value = value.of
-        elif isinstance(value, Called):
-            inner = value.of
-            if isinstance(inner, Member | ClassValue):
-                value = inner
-                continue
-            wrapped = [
-                each for each in value.arguments if isinstance(each, Called | ClassValue | Instance | FunctionValue)
-            ]
-            if not wrapped:
-                return None
-            value = wrapped[0]
-        else:
-            return None
-    return None
+    found = target(value)
+    return found if isinstance(found, ClassValue) else None
 
 
 def routes_of(
