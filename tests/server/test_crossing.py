@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
@@ -12,6 +14,7 @@ from tests.conftest import write
 from tests.server.conftest import take
 from tests.waiting import until
 from yoake.formats.crossing_rules import read_rules
+from yoake.usecases.watch import Watcher
 
 OLD = {
     "requirements.txt": "flask==1.1.4\n",
@@ -70,13 +73,19 @@ def rows(client: TestClient) -> dict[str, dict[str, object]]:
     return {row["name"]: row for band in client.get(AT).json()["bands"] for row in band["routes"]}
 
 
+def count(client: TestClient, log: str) -> None:
+    """Hand over a log, and wait until it is counted."""
+    number = client.post(f"{AT}/logs", files={"file": ("access.log", log.encode())}).json()["job"]
+    until(lambda: next(job["state"] for job in client.get("/api/v1/jobs").json() if job["id"] == number) == "done")
+
+
 def record(client: TestClient, *lines: dict[str, object], **state: object) -> None:
     """What a gateway would have written."""
     folder = Path(client.get(AT).json()["rules_file"]).parent / "crossing-record"
     folder.mkdir(exist_ok=True)
     with (folder / "answers.jsonl").open("a") as file:
         file.writelines(json.dumps(line) + "\n" for line in lines)
-    (folder / "state.json").write_text(json.dumps({"pid": 1, "at": "2026-11-30T10:00:00Z", **state}))
+    (folder / "state.json").write_text(json.dumps({"pid": 1, "at": datetime.now(UTC).isoformat(), **state}))
 
 
 def compared(route: str, *, alike: bool, at: str = "2099-01-01T00:00:00Z") -> dict[str, object]:
@@ -174,8 +183,9 @@ def test_logs_say_what_is_called_and_what_nobody_calls(begun: TestClient) -> Non
         for day in range(1, 15)
         for path in ("/sailings", "/sailings", "/fares/isle", "/nothing/17")
     )
-    answer = begun.post(f"{AT}/logs", files={"file": ("access.log", f"{lines}no line\n".encode())})
-    assert answer.json() == {"lines": 57, "others": 1}
+    count(begun, f"{lines}no line\n")
+    job = begun.get("/api/v1/jobs").json()[0]
+    assert (job["state"], begun.get(AT).json()["calls_from"]) == ("done", "2026-11-01")
     assert {name: row["weekly"] for name, row in rows(begun).items()} == {
         "GET /sailings": 14,
         "GET /fares/{port}": 7,
@@ -268,16 +278,76 @@ def test_a_route_that_nobody_calls_is_retired_as_a_step(begun: TestClient, tmp_p
     assert "POST /tickets" not in rows(begun)
 
 
-def test_the_old_side_goes_off_when_no_route_and_no_call_is_left(begun: TestClient) -> None:
+def test_the_old_side_goes_off_when_a_gateway_saw_no_call_of_it_for_long_enough(begun: TestClient) -> None:
+    context = begun.app.state.context  # type: ignore[attr-defined]
+    today = datetime.now(UTC)
+
     def state() -> str:
         found = begun.get("/api/v1/work", params={"slug": "desk", "state": "all"}).json()["rows"]
         return next((row["state"] for row in found if row["title"] == "Switch the old side off"), "none")
+
+    def on_day(number: int, old: int, new: int) -> None:
+        """What the gateway has counted since it started, by the end of that day."""
+        context.clock = lambda: today + timedelta(days=number)
+        record(begun, routes={"GET /sailings": {"answers": {"old": old, "new": new}}})
+        Watcher(context, lambda *_: [], lambda *_: [], lambda *_: []).do_what_is_due()
 
     everything = list(rows(begun))
     begun.post(f"{AT}/moves", json={"routes": everything[:-1], "standing": "new"})
     assert state() == "none"
     begun.post(f"{AT}/moves", json={"routes": everything, "standing": "new"})
     assert state() == "open"
-    line = '1.1.1.1 - - [02/Nov/2020:10:00:00 +0000] "GET /sailings HTTP/1.1" 200 5\n'
-    begun.post(f"{AT}/logs", files={"file": ("access.log", line.encode())})
+    context.clock = lambda: today + timedelta(days=40)
+    begun.post(f"{AT}/moves", json={"routes": everything, "standing": "new"})
+    assert state() == "open"  # forty days on, but nobody counted: nobody knows
+    on_day(41, old=3, new=1)
+    on_day(50, old=4, new=9)
+    on_day(60, old=4, new=20)
+    assert state() == "open"  # the old side answered ten days ago
+    on_day(65, old=4, new=30)
     assert state() == "closed"
+    begun.post(f"{AT}/moves", json={"routes": everything[:1], "standing": "old"})
+    assert state() == "reopened"
+
+
+def test_where_no_gateway_writes_the_screen_says_that_nobody_knows(begun: TestClient) -> None:
+    assert "gateway" not in begun.get(AT).json()["told"].lower()
+    begun.post(f"{AT}/moves", json={"routes": ["GET /sailings"], "standing": "new"})
+    assert "No gateway has written anything yet" in begun.get(AT).json()["told"]
+    record(begun, at="2026-01-02T10:00:00Z")
+    assert "last heard of 2 Jan" in begun.get(AT).json()["told"]
+    record(begun, at=datetime.now(UTC).isoformat())
+    assert "gateway" not in begun.get(AT).json()["told"].lower()
+    record(begun, at="nonsense")
+    assert "No gateway has written anything yet" in begun.get(AT).json()["told"]
+
+
+def test_two_who_move_at_once_lose_nothing(begun: TestClient) -> None:
+    names = ["GET /sailings", "GET /fares/{port}", "POST /tickets"]
+    with ThreadPoolExecutor(3) as pool:
+        bodies = [{"routes": [name], "standing": "mirrored"} for name in names]
+        assert {
+            answer.status_code for answer in pool.map(lambda body: begun.post(f"{AT}/moves", json=body), bodies)
+        } == {204}
+    assert {name: row["standing"] for name, row in rows(begun).items()} == dict.fromkeys(names, "mirrored")
+
+
+def test_what_is_declared_safe_stands_in_the_rules(begun: TestClient) -> None:
+    begun.post(f"{AT}/moves", json={"routes": ["POST /tickets"], "standing": "shared", "share": 12.5})
+    begun.post(f"{AT}/safe", json={"route": "POST /tickets", "safe": True})
+    (rule,) = read_rules(begun.get(f"{AT}/rules").text).routes
+    assert (rule.safe, rule.share) == (True, 12.5)
+    assert rows(begun)["POST /tickets"]["safe"]
+    begun.post(f"{AT}/moves", json={"routes": ["POST /tickets"], "standing": "mirrored"})
+    assert read_rules(begun.get(f"{AT}/rules").text).routes[0].safe  # a move leaves it
+    begun.post(f"{AT}/safe", json={"route": "POST /tickets", "safe": False})
+    assert not read_rules(begun.get(f"{AT}/rules").text).routes[0].safe
+
+
+def test_the_lines_of_a_new_file_are_taken_from_its_beginning(begun: TestClient) -> None:
+    record(begun, *(compared("GET /sailings", alike=True) for _ in range(5)))
+    assert len(rows(begun)["GET /sailings"]["strip"]) == 5  # type: ignore[arg-type]
+    folder = Path(begun.get(AT).json()["rules_file"]).parent / "crossing-record"
+    (folder / "answers.jsonl").unlink()  # the gateway began a new one
+    record(begun, compared("GET /sailings", alike=False))
+    assert rows(begun)["GET /sailings"]["strip"] == [True] * 5 + [False]

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
 from yoake.context.memo import Memo
+from yoake.core.crossing.rules import CrossingRules
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.values.plans import Plan, StageDates
 from yoake.runner.home import Home
@@ -50,6 +51,7 @@ class Context:
     ``asked_for``: the mark of the portfolio for which a better plan was asked for last.
     ``outlines``, ``uses``: plans of applications by scan and version, and who requires whom by all newest scans.
     ``route_needs``: what routes drag along, by application and the time at which they were read.
+    ``crossing_rules``: rules of gateways by their files as they are.
     ``dates``: asks the plan of the portfolio for the dates of stages; None where nobody plans it.
     ``allowed``: folders that may be taken in and read, None for all.
     ``keep_scans``: how many of the newest scans of an application and destination keep what they found.
@@ -79,6 +81,7 @@ class Context:
     renewing: Future[Any] | None = field(default=None, repr=False)
     outlines: dict[int, tuple[tuple[int, int], Plan | None]] = field(default_factory=dict, repr=False)
     route_needs: Memo[Any] = field(default_factory=lambda: Memo(4), repr=False)
+    crossing_rules: Memo[CrossingRules] = field(default_factory=lambda: Memo(8), repr=False)
     uses: Memo[list[tuple[int, int]]] = field(default_factory=lambda: Memo(2), repr=False)
     planned_dates: Memo[Any] = field(default_factory=lambda: Memo(2), repr=False)
     last_plan: Any = field(default=None, repr=False)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import io
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from typing import Annotated, Any, Final
 from urllib.parse import urlsplit
 
@@ -27,11 +28,19 @@ from yoake.core.values.routes import Route, parameters
 FORMAT: Final = "crossing/1"
 _ROUTE: Final = re.compile(r"^([A-Z]{3,20}) (/\S*)$")
 _LARGEST: Final = 5_000_000
-_TOKEN: Final = re.compile(r"^[!#$%&'*+.^_`|~0-9A-Za-z-]+$")
+_HEADER: Final = re.compile(r"^[0-9A-Za-z-]{1,100}$")
+_COOKIE: Final = re.compile(r"^\w{1,100}$", re.ASCII)
+_HOST: Final = re.compile(r"^https?://(?:[0-9A-Za-z.-]+|\[[0-9A-Fa-f:.]+\])(?::\d{1,5})?/?$")
 
 
 class _Strict(BaseModel):
     model_config = ConfigDict(extra="forbid", strict=False)
+
+
+def _cookie(value: str) -> str:
+    if not _COOKIE.match(value):
+        raise ValueError(f"“{value}” is no name of a cookie: letters, digits and underscores")
+    return value
 
 
 class CompareBody(_Strict):
@@ -102,10 +111,10 @@ class SidesBody(_Strict):
     def _address(cls, value: str) -> str:
         try:
             parts = urlsplit(value)
-            known = parts.scheme in ("http", "https") and parts.hostname and parts.port != 0
+            known = _HOST.match(value) and parts.port != 0
         except ValueError:
             known = None
-        if not known or parts.path.strip("/") or parts.query:
+        if not known:
             raise ValueError(f"“{value}” is no address of a side: write http://host:port, without a path")
         return value.rstrip("/")
 
@@ -138,12 +147,17 @@ class TestersBody(_Strict):
     header: str = "x-crossing-side"
     cookie: str = "crossing_side"
 
-    @field_validator("header", "cookie")
+    @field_validator("header")
     @classmethod
-    def _token(cls, value: str) -> str:
-        if not _TOKEN.match(value):
-            raise ValueError(f"“{value}” is no name of a header or cookie")
-        return value.lower() if "-" in value else value
+    def _header(cls, value: str) -> str:
+        if not _HEADER.match(value):
+            raise ValueError(f"“{value}” is no name of a header: letters, digits and dashes")
+        return value.lower()
+
+    @field_validator("cookie")
+    @classmethod
+    def _named(cls, value: str) -> str:
+        return _cookie(value)
 
 
 class SessionBody(_Strict):
@@ -175,6 +189,18 @@ class RulesBody(_Strict):
     compare: CompareBody = CompareBody()
     record: str = "crossing-record"
     session: SessionBody | None = None
+
+    @field_validator("caller_cookie")
+    @classmethod
+    def _named(cls, value: str) -> str:
+        return _cookie(value)
+
+    @field_validator("record")
+    @classmethod
+    def _folder(cls, value: str) -> str:
+        if not re.match(r"^[\w-][\w.-]*$", value):
+            raise ValueError(f"“{value}” is no name of a folder beside the rules")
+        return value
 
     @field_validator("yoake")
     @classmethod
@@ -233,7 +259,7 @@ def _rules(read: RulesBody) -> CrossingRules:
             least=read.fall_back.least,
             window=read.fall_back.window,
         ),
-        tester_header=read.testers.header.lower(),
+        tester_header=read.testers.header,
         tester_cookie=read.testers.cookie,
         caller_cookie=read.caller_cookie,
         record=read.record,
@@ -264,49 +290,59 @@ def _comparison(body: CompareBody, common: Comparison) -> Comparison:
     )
 
 
-def new_rules(application: str, old: str, new: str, routes: Sequence[Route]) -> str:
-    """A file to begin with: every route on the old side."""
-    lines = [
-        f"yoake: {FORMAT}",
-        f"application: {application}",
-        "sides:",
-        f"  old: {old}",
-        f"  new: {new}",
-        "# Where each route stands: old, mirrored (answered by old, asked of new too), shared (a share of the callers), new.",
-        "routes:",
-    ]
-    for route in routes:
-        method = route.method if route.method != "WEBSOCKET" else "GET"
-        lines += [f"  - route: {method} {route.path}", f"    stands: {Standing.OLD}"]
-        if route.rest:
-            lines.append(f"    rest: [{', '.join(sorted(route.rest))}]")
-    return "\n".join(lines) + ("\n" if routes else " []\n")
+def new_rules(application: str, old: str, new: str) -> str:
+    """A file to begin with, without any rule: every route is answered by the old side."""
+    return "\n".join(
+        [
+            f"yoake: {FORMAT}",
+            f"application: {application}",
+            "sides:",
+            f"  old: {old}",
+            f"  new: {new}",
+            "# Where each route stands: old, mirrored (answered by old, asked of new too), shared (a share of the callers), new.",
+            "routes: []",
+            "",
+        ]
+    )
 
 
-def with_entry(
-    text: str, route: Route, standing: Standing, share: float | None = None, *, safe: bool | None = None
-) -> str:
-    """The same file with one route standing elsewhere; comments and order stay. A route without an entry gets one at the end."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Entry:
+    """Where a route is to stand. ``safe``: None leaves what the file says of it."""
+
+    route: Route
+    standing: Standing
+    share: float = 0.0
+    safe: bool | None = None
+
+
+def with_entries(text: str, entries: Iterable[Entry]) -> str:
+    """The same file with some routes standing elsewhere; comments and order stay. A route without an entry gets one at the end."""
     body = _held(text)
-    entries = body["routes"]
-    name = written_name(route)
-    entry = next((each for each in entries if each.get("route") == name), None)
-    if entry is None:
-        entry = {"route": name}
-        if route.rest:
-            entry["rest"] = sorted(route.rest)
-        entries.fa.set_block_style()
-        entries.append(entry)
-    entry["stands"] = str(standing)
-    if standing is Standing.SHARED:
-        entry["share"] = int(share) if share is not None and float(share).is_integer() else share
-    else:
-        entry.pop("share", None)
-    if safe:
-        entry["safe"] = True
-    elif safe is False:
-        entry.pop("safe", None)
+    rows = body["routes"]
+    known = {row.get("route"): row for row in rows}
+    for entry in entries:
+        name = written_name(entry.route)
+        row = known.get(name)
+        if row is None:
+            row = known[name] = {"route": name}
+            if entry.route.rest:
+                row["rest"] = sorted(entry.route.rest)
+            rows.fa.set_block_style()
+            rows.append(row)
+        _stand(row, entry)
     return _dumped(body)
+
+
+def _stand(row: Any, entry: Entry) -> None:
+    row["stands"] = str(entry.standing)
+    row.pop("share", None)
+    if entry.standing is Standing.SHARED:
+        row["share"] = int(entry.share) if float(entry.share).is_integer() else entry.share
+    if entry.safe is not None:
+        row.pop("safe", None)
+    if entry.safe:
+        row["safe"] = True
 
 
 def written_name(route: Route) -> str:
@@ -316,6 +352,8 @@ def written_name(route: Route) -> str:
 
 def with_sides(text: str, old: str | None, new: str | None) -> str:
     """The same file with other addresses."""
+    if not old and not new:
+        return text
     body = _held(text)
     if old:
         body["sides"]["old"] = old

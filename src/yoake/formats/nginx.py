@@ -171,7 +171,7 @@ def _choice(rules: CrossingRules, shares: Iterable[float]) -> Iterator[str]:
 def _server(rules: CrossingRules, port: int) -> Iterator[str]:
     scheme = urlsplit(rules.old).scheme
     common = [
-        f"        proxy_http_version 1.1;",  # noqa: F541
+        "        proxy_http_version 1.1;",
         "        proxy_set_header Host $http_host;",
         "        proxy_set_header X-Forwarded-For $proxy_add_x_forwarded_for;",
         "        proxy_set_header X-Forwarded-Proto $scheme;",

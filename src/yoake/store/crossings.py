@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 from typing import Any, Final
 
 from yoake.core.crossing.needs import Needs, Part
@@ -16,6 +17,14 @@ from yoake.store.database import Database, Row
 
 KEPT_A_ROUTE: Final = 400
 """Comparisons that are kept of a route; older ones said the same."""
+
+
+class CallSource(StrEnum):
+    """Who counted calls. What the old side answered is counted by the gateway too, by itself."""
+
+    LOG = "log"
+    GATEWAY = "gateway"
+    OLD_SIDE = "old side"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,11 +47,10 @@ class StoredCrossing:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StoredRoute:
-    """A route of one side. ``safe``: a person said that it may be asked twice; ``mended_at``: comparisons before it do not count."""
+    """A route of one side. ``mended_at``: comparisons before it do not count."""
 
     side: Side
     route: Route
-    safe: bool
     mended_at: str | None
     seen_at: str
     gone_at: str | None
@@ -133,7 +141,7 @@ def route_needs(db: Database, application_id: int) -> dict[str, Needs]:
 def stored_routes(db: Database, application_id: int) -> list[StoredRoute]:
     """The routes of both sides, also those that are gone."""
     rows = db.all(
-        "SELECT side, method, path, handler, file, line, framework, rest, source, safe, mended_at, seen_at, gone_at "
+        "SELECT side, method, path, handler, file, line, framework, rest, source, mended_at, seen_at, gone_at "
         "FROM crossing_routes WHERE application_id = :id ORDER BY path, method",
         {"id": application_id},
     )
@@ -150,7 +158,6 @@ def stored_routes(db: Database, application_id: int) -> list[StoredRoute]:
                 rest=frozenset(filter(None, row["rest"].split(" "))),
                 source=row["source"],
             ),
-            safe=bool(row["safe"]),
             mended_at=row["mended_at"],
             seen_at=row["seen_at"],
             gone_at=row["gone_at"],
@@ -197,14 +204,6 @@ def keep_routes(
     )
 
 
-def set_safe(connection: sqlite3.Connection, application_id: int, route: Route, *, safe: bool) -> None:
-    """Say whether a route may be asked twice."""
-    connection.execute(
-        "UPDATE crossing_routes SET safe = :safe WHERE application_id = :id AND side = 'old' AND method = :method AND path = :path",
-        {"id": application_id, "safe": int(safe), "method": route.method, "path": route.path},
-    )
-
-
 def set_mended(connection: sqlite3.Connection, application_id: int, route: Route, at: str) -> None:
     """Comparisons of a route count from now on."""
     connection.execute(
@@ -239,29 +238,33 @@ def _needs_text(needs: Needs | None) -> str:
     )
 
 
-def keep_calls(
-    connection: sqlite3.Connection,
-    application_id: int,
-    source: str,
-    rows: Iterable[tuple[str, str, int]],
-    *,
-    adds: bool,
+_SET_CALLS: Final = (
+    "INSERT INTO crossing_calls VALUES (:id, :route, :day, :source, :calls) "
+    "ON CONFLICT (application_id, route, day, source) DO UPDATE SET calls = :calls"
+)
+_ADD_CALLS: Final = (
+    "INSERT INTO crossing_calls VALUES (:id, :route, :day, :source, :calls) "
+    "ON CONFLICT (application_id, route, day, source) DO UPDATE SET calls = calls + :calls"
+)
+
+
+def set_calls(connection: sqlite3.Connection, application_id: int, rows: Iterable[tuple[str, str, int]]) -> None:
+    """Calls as (route, day, count) out of logs; what a log said of the same day before is replaced."""
+    connection.executemany(_SET_CALLS, _call_rows(application_id, CallSource.LOG, rows))
+
+
+def add_calls(
+    connection: sqlite3.Connection, application_id: int, source: CallSource, rows: Iterable[tuple[str, str, int]]
 ) -> None:
-    """Calls as (route, day, count). ``adds``: they come on top of what is there; else they stand for it."""
-    change = "calls + :calls" if adds else ":calls"
-    statements = {
-        "calls + :calls": "INSERT INTO crossing_calls VALUES (:id, :route, :day, :source, :calls) "
-        "ON CONFLICT (application_id, route, day, source) DO UPDATE SET calls = calls + :calls",
-        ":calls": "INSERT INTO crossing_calls VALUES (:id, :route, :day, :source, :calls) "
-        "ON CONFLICT (application_id, route, day, source) DO UPDATE SET calls = :calls",
-    }
-    connection.executemany(
-        statements[change],
-        [
-            {"id": application_id, "route": route, "day": day, "source": source, "calls": count}
-            for route, day, count in rows
-        ],
-    )
+    """Calls as (route, day, count) that come on top of those that are there."""
+    connection.executemany(_ADD_CALLS, _call_rows(application_id, source, rows))
+
+
+def _call_rows(
+    application_id: int, source: CallSource, rows: Iterable[tuple[str, str, int]]
+) -> Iterator[dict[str, Any]]:
+    for route, day, count in rows:
+        yield {"id": application_id, "route": route, "day": day, "source": source.value, "calls": count}
 
 
 def keep_unmatched(connection: sqlite3.Connection, application_id: int, rows: Iterable[UnmatchedPath]) -> None:
@@ -282,17 +285,25 @@ def keep_unmatched(connection: sqlite3.Connection, application_id: int, rows: It
     )
 
 
-def calls_by_route(db: Database, application_id: int, source: str | None = None) -> dict[str, dict[str, int]]:
-    """Route → day → calls; where a log and a gateway counted the same day, the larger figure. ``source``: what one of them counted."""
+def calls_by_route(db: Database, application_id: int) -> dict[str, dict[str, int]]:
+    """Route → day → calls; where a log and a gateway counted the same day, the larger figure."""
     rows = db.all(
-        "SELECT route, day, MAX(calls) AS calls FROM crossing_calls WHERE application_id = :id "
-        "AND (:source IS NULL OR source = :source) GROUP BY route, day",
-        {"id": application_id, "source": source},
+        "SELECT route, day, MAX(calls) AS calls FROM crossing_calls WHERE application_id = :id GROUP BY route, day",
+        {"id": application_id},
     )
     found: dict[str, dict[str, int]] = {}
     for row in rows:
         found.setdefault(row["route"], {})[row["day"]] = row["calls"]
     return found
+
+
+def days_counted(db: Database, application_id: int, source: CallSource) -> list[str]:
+    """Days on which a source counted anything, in order."""
+    rows = db.all(
+        "SELECT DISTINCT day FROM crossing_calls WHERE application_id = :id AND source = :source ORDER BY day",
+        {"id": application_id, "source": source.value},
+    )
+    return [row["day"] for row in rows]
 
 
 def unmatched_of(db: Database, application_id: int) -> list[UnmatchedPath]:
@@ -347,7 +358,7 @@ def comparisons_of(db: Database, application_id: int, route: str | None = None) 
             path=row["path"],
             old_ms=row["old_ms"],
             new_ms=row["new_ms"],
-            differences=tuple(json.loads(row["differences"])),
+            differences=() if row["alike"] else tuple(json.loads(row["differences"])),
         )
         for row in rows
     ]

@@ -89,11 +89,6 @@ def stop_waiting(connection: sqlite3.Connection, job_id: int, at: str) -> bool:
     return cursor.rowcount == 1
 
 
-def jobs_that_wait(db: Database) -> list[int]:
-    """Numbers of the jobs that nobody has begun."""
-    return [row["id"] for row in db.all("SELECT id FROM jobs WHERE state = 'waiting' ORDER BY id")]
-
-
 def count_jobs(db: Database) -> dict[str, int]:
     """State → number of jobs."""
     return {row["state"]: row["n"] for row in db.all("SELECT state, count(*) AS n FROM jobs GROUP BY state")}

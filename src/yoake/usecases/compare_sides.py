@@ -16,6 +16,7 @@ from yoake.core.crossing.masking import masked_path
 from yoake.core.crossing.parity import Answer, Difference, differences
 from yoake.core.crossing.rules import SAFE_METHODS, CrossingRules, RouteRule, Side
 from yoake.formats.har import RecordedRequest
+from yoake.runner.gateway.asking import ask_side
 
 _BESIDE: Final = 16  # requests asked at once of each side
 _LARGEST: Final = 50_000_000  # bytes of an answer that are looked at
@@ -121,18 +122,5 @@ def _found(old: Answer | None, new: Answer | None, rule: RouteRule) -> tuple[Dif
 async def _ask(
     session: aiohttp.ClientSession, rules: CrossingRules, side: Side, request: RecordedRequest
 ) -> Answer | None:
-    begin = time.perf_counter()
-    try:
-        async with session.request(
-            request.method,
-            URL(f"{rules.address(side)}{request.target}", encoded=True),
-            headers=list(request.headers),
-            data=request.body or None,
-            allow_redirects=False,
-            timeout=aiohttp.ClientTimeout(total=rules.limits.answer, sock_connect=rules.limits.connect),
-        ) as response:
-            body = await response.content.read(_LARGEST)
-            headers = {name.decode("latin-1").lower(): value.decode("latin-1") for name, value in response.raw_headers}
-            return Answer(status=response.status, headers=headers, body=body, seconds=time.perf_counter() - begin)
-    except (aiohttp.ClientError, TimeoutError, OSError, ValueError):
-        return None
+    url = URL(f"{rules.address(side)}{request.target}", encoded=True)
+    return await ask_side(session, request.method, url, request.headers, request.body or None, rules.limits, _LARGEST)

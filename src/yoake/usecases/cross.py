@@ -11,7 +11,7 @@ from yoake.context.context import Context
 from yoake.core.crossing.rules import CrossingRules, Standing
 from yoake.core.values.errors import BadInput, Conflict, NotFound
 from yoake.core.values.routes import Route
-from yoake.formats.crossing_rules import new_rules, read_rules, with_entry, with_sides
+from yoake.formats.crossing_rules import Entry, new_rules, read_rules, with_entries, with_sides, written_name
 from yoake.runner.answers import write_whole
 from yoake.store.applications import get_application
 from yoake.store.crossings import (
@@ -21,26 +21,28 @@ from yoake.store.crossings import (
     add_moves,
     crossing_of,
     drop_crossing,
-    keep_calls,
-    keep_unmatched,
     put_crossing,
     put_slices,
     set_mended,
-    set_safe,
     stored_routes,
 )
 from yoake.store.database import Connection
 from yoake.store.events import Event, add_event
 from yoake.store.jobs import add_application_job
 from yoake.usecases.collisions import expect
-from yoake.usecases.find_routes import count_traffic
 
 MOST_SLICES: Final = 200
 
 
-def crossing_rules(crossing: StoredCrossing) -> CrossingRules:
-    """The rules as their file says now. Raises BadInput."""
-    return read_rules(_text(Path(crossing.rules)))
+def crossing_rules(context: Context, crossing: StoredCrossing) -> CrossingRules:
+    """The rules as their file says now, read again when it changed. Raises BadInput."""
+    path = Path(crossing.rules)
+    try:
+        stamp = path.stat()
+    except OSError as error:
+        raise _unreadable(path, error) from error
+    key = (crossing.rules, stamp.st_mtime_ns, stamp.st_size, stamp.st_ino)
+    return context.crossing_rules.get(key, lambda: read_rules(rules_text(path)))
 
 
 def _note(
@@ -69,11 +71,16 @@ def _note(
     add_event(connection, event)
 
 
-def _text(path: Path) -> str:
+def rules_text(path: Path) -> str:
+    """The file of rules. Raises BadInput."""
     try:
         return path.read_text("utf-8")
     except (OSError, UnicodeDecodeError) as error:
-        raise BadInput(f"The rules {path} cannot be read: {error}. Put the file back, or end the crossing.") from error
+        raise _unreadable(path, error) from error
+
+
+def _unreadable(path: Path, error: Exception) -> BadInput:
+    return BadInput(f"The rules {path} cannot be read: {error}. Put the file back, or end the crossing.")
 
 
 def find_crossing(context: Context, slug: str) -> StoredCrossing:
@@ -97,7 +104,7 @@ def begin_crossing(context: Context, slug: str, new_slug: str, old: str, new: st
         if other.id == application.id:
             raise BadInput("The new side is another application than the old one.")
         new_id = other.id
-    text = new_rules(application.slug, old, new, ())
+    text = new_rules(application.slug, old, new)
     read_rules(text)
     folder = context.home.folder / "crossings" / application.slug
     folder.mkdir(parents=True, exist_ok=True)
@@ -171,18 +178,18 @@ def set_crossing(
     version: int | None,
 ) -> None:
     """Change the sides and what a route has to show. Raises BadInput, NotFound and Outdated."""
-    crossing = find_crossing(context, slug)
-    expect(version, crossing.version, "This crossing", None)
-    new_id = crossing.new_id
-    if new_slug is not None:
-        new_id = get_application(context.db, new_slug).id if new_slug else None
-        if new_id == crossing.application_id:
-            raise BadInput("The new side is another application than the old one.")
-    path = Path(crossing.rules)
-    text = with_sides(_text(path), old, new) if old or new else None
-    if text is not None:
-        read_rules(text)
     with context.db.write() as connection:
+        crossing = find_crossing(context, slug)
+        expect(version, crossing.version, "This crossing", None)
+        new_id = crossing.new_id
+        if new_slug is not None:
+            new_id = get_application(context.db, new_slug).id if new_slug else None
+            if new_id == crossing.application_id:
+                raise BadInput("The new side is another application than the old one.")
+        path = Path(crossing.rules)
+        before = rules_text(path)
+        text = with_sides(before, old, new)
+        read_rules(text)
         put_crossing(
             connection,
             replace(crossing, new_id=new_id, answers=answers, days=days, quiet=quiet, version=crossing.version + 1),
@@ -197,7 +204,7 @@ def set_crossing(
             before=f"{crossing.answers} answers, {crossing.days} days, quiet for {crossing.quiet}",
             after=f"{answers} answers, {days} days, quiet for {quiet}",
         )
-        if text is not None:
+        if text != before:
             write_whole(path, text)
 
 
@@ -205,28 +212,24 @@ def move_routes(
     context: Context, slug: str, names: Sequence[str], standing: Standing, share: float, who: str, why: str
 ) -> None:
     """Put routes elsewhere: in the file of rules, with an event each. Raises BadInput and NotFound."""
-    crossing = find_crossing(context, slug)
-    known = _known(context, crossing)
-    for name in names:
-        if name not in known:
-            raise NotFound(f"The old side has no route “{name}”.")
     if standing is Standing.SHARED and not 0 < share <= 100:
         raise BadInput("A share lies above 0 and up to 100 percent.")
-    path = Path(crossing.rules)
-    before = {rule.route.name: rule for rule in read_rules(_text(path)).routes}
-    text = _text(path)
-    for name in names:
-        text = with_entry(text, known[name], standing, share if standing is Standing.SHARED else None)
-    read_rules(text)
+    given = share if standing is Standing.SHARED else 0.0
     with context.db.write() as connection:
-        given = share if standing is Standing.SHARED else 0.0
+        crossing = find_crossing(context, slug)
+        known = _known(context, crossing)
+        for name in names:
+            if name not in known:
+                raise NotFound(f"The old side has no route “{name}”.")
+        before = {rule.route.name: rule for rule in crossing_rules(context, crossing).routes}
+        entries = [Entry(route=known[name], standing=standing, share=given) for name in names]
         add_moves(
             connection,
             crossing.application_id,
             [Move(route=name, standing=standing, share=given, at=context.stamp, who=who, why=why) for name in names],
         )
         for name in names:
-            was = before.get(name)
+            was = before.get(written_name(known[name]))
             _note(
                 connection,
                 context,
@@ -238,7 +241,15 @@ def move_routes(
                 before=told_standing(was.standing, was.share) if was is not None else Standing.OLD.value,
                 after=told_standing(standing, given),
             )
-        write_whole(path, text)
+        _rewrite(crossing, entries)
+
+
+def _rewrite(crossing: StoredCrossing, entries: Sequence[Entry]) -> None:
+    """Write entries into the file of rules, inside the transaction that tells of them: one writer at a time, and nothing half done."""
+    path = Path(crossing.rules)
+    text = with_entries(rules_text(path), entries)
+    read_rules(text)
+    write_whole(path, text)
 
 
 def told_standing(standing: Standing, share: float) -> str:
@@ -261,14 +272,12 @@ def _route(context: Context, crossing: StoredCrossing, name: str) -> Route:
 
 def declare_safe(context: Context, slug: str, name: str, *, safe: bool, who: str, why: str) -> None:
     """Say that a route may be asked of both sides though it changes something: there is test data behind the new side."""
-    crossing = find_crossing(context, slug)
-    route = _route(context, crossing, name)
-    path = Path(crossing.rules)
-    rule = next((each for each in read_rules(_text(path)).routes if each.route.name == name), None)
-    standing, share = (rule.standing, rule.share) if rule is not None else (Standing.OLD, 0.0)
-    text = with_entry(_text(path), route, standing, share if standing is Standing.SHARED else None, safe=safe)
     with context.db.write() as connection:
-        set_safe(connection, crossing.application_id, route, safe=safe)
+        crossing = find_crossing(context, slug)
+        route = _route(context, crossing, name)
+        rules = crossing_rules(context, crossing)
+        rule = next((each for each in rules.routes if each.route.name == written_name(route)), None)
+        standing, share = (rule.standing, rule.share) if rule is not None else (Standing.OLD, 0.0)
         _note(
             connection,
             context,
@@ -278,7 +287,7 @@ def declare_safe(context: Context, slug: str, name: str, *, safe: bool, who: str
             "may be asked twice" if safe else "may not be asked twice",
             why=why,
         )
-        write_whole(path, text)
+        _rewrite(crossing, [Entry(route=route, standing=standing, share=share, safe=safe)])
 
 
 def say_mended(context: Context, slug: str, name: str, who: str, why: str) -> None:
@@ -312,29 +321,3 @@ def choose_slices(context: Context, slug: str, slices: Sequence[ChosenSlice], wh
             "slices chosen",
             after=", ".join(f"{each.name} ({len(each.routes)})" for each in slices)[:500],
         )
-
-
-def bring_logs(context: Context, slug: str, logs: Sequence[Path], who: str) -> tuple[int, int]:
-    """Count the calls of every route in access logs; answers (lines, lines that are no calls). Raises BadInput."""
-    crossing = find_crossing(context, slug)
-    routes = [r.route for r in stored_routes(context.db, crossing.application_id) if r.side == "old" and not r.gone_at]
-    traffic = count_traffic(routes, logs)
-    rows = [
-        (routes[position].name, day, count)
-        for position, days in traffic.by_route.items()
-        for day, count in days.items()
-        if day
-    ]
-    with context.db.write() as connection:
-        keep_calls(connection, crossing.application_id, "log", rows, adds=False)
-        keep_unmatched(connection, crossing.application_id, traffic.unmatched())
-        _note(
-            connection,
-            context,
-            crossing.application_id,
-            who,
-            "crossing",
-            "calls counted",
-            after=f"{traffic.lines} lines, {traffic.first_day} to {traffic.last_day}",
-        )
-    return traffic.lines, traffic.other_lines

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import date, datetime, timedelta
-from pathlib import Path
-from tempfile import TemporaryDirectory
 
 from yoake.context.context import Context, open_context
 from yoake.core.crossing.rules import Standing
@@ -22,12 +20,13 @@ from yoake.runner.home import Home
 from yoake.store.applications import ensure_destination, get_application, list_applications
 from yoake.store.crossings import ChosenSlice
 from yoake.store.facts_cache import FactsCache
-from yoake.store.jobs import jobs_that_wait, set_job
+from yoake.store.jobs import set_job
 from yoake.store.teams import DaysOff
 from yoake.store.waves import Outside
 from yoake.usecases.adopt import adopt
 from yoake.usecases.ask_vendor import set_outside
-from yoake.usecases.cross import begin_crossing, bring_logs, choose_slices, move_routes
+from yoake.usecases.count_calls import CallsWorker, calls_task, keep_calls, log_folder
+from yoake.usecases.cross import begin_crossing, choose_slices, move_routes
 from yoake.usecases.queue import scan_application
 from yoake.usecases.read_sides import RoutesWorker, keep_sides, routes_task
 from yoake.usecases.scan import Control
@@ -131,14 +130,13 @@ def _people(context: Context, now: datetime) -> None:
 
 def _begin_crossing(context: Context) -> None:
     """The desk at the quay moves piece by piece: the routes of both sides as they were then."""
-    begin_crossing(context, OLD, NEW, "http://127.0.0.1:8711", "http://127.0.0.1:8712", _CROSSES)
+    job = begin_crossing(context, OLD, NEW, "http://127.0.0.1:8711", "http://127.0.0.1:8712", _CROSSES)
     number = get_application(context.db, OLD).id
     task = routes_task(context, number)
     as_it_was = replace(task, old=replace(task.old, ref="main~1"))
     keep_sides(context, number, RoutesWorker()(as_it_was, lambda _what, _how: None))
     with context.db.write() as connection:
-        for row in jobs_that_wait(context.db):
-            set_job(connection, row, "done", context.stamp)
+        set_job(connection, job, "done", context.stamp)  # the lines above were it
 
 
 def _read_again(context: Context) -> None:
@@ -182,10 +180,9 @@ _CROSSING: tuple[tuple[int, Callable[[Context], None]], ...] = (
 
 def _calls(context: Context, now: datetime) -> None:
     """Four weeks of calls out of the log of the old side's server."""
-    with TemporaryDirectory() as folder:
-        log = Path(folder) / "access.log.gz"
-        write_log(log, now.date() - timedelta(days=1))
-        bring_logs(context, OLD, [log], _CROSSES)
+    write_log(log_folder(context, OLD) / "access.log.gz", now.date() - timedelta(days=1))
+    number = get_application(context.db, OLD).id
+    keep_calls(context, number, CallsWorker()(calls_task(context, number), lambda _what, _how: None))
 
 
 def _next(month_day: str, since: date) -> date:

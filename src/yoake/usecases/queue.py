@@ -43,6 +43,7 @@ from yoake.store.scans import latest_scan
 from yoake.store.waivers import live_waivers
 from yoake.usecases.ask_edits import commit, edit_task
 from yoake.usecases.ask_runs import keep_outcome, run_task, scanned_content
+from yoake.usecases.count_calls import CallsCounted, ask_calls, calls_task, keep_calls
 from yoake.usecases.keep_answers import AnswersTask, keep_answers, stale_applications
 from yoake.usecases.look_up import LookedUp, LookUpTask, unknown_packages
 from yoake.usecases.make_known import KnownTask, users_of
@@ -272,6 +273,8 @@ class Queue:
             return self._run_tests(row["application_id"], row["who"], job)
         if kind == "routes":
             return self._read_routes(row["application_id"], job)
+        if kind == "calls":
+            return self._count_calls(row["application_id"], row["who"], job)
         if kind == "next":
             return self._scan_beyond(row["application_id"], job)
         if kind == "records":
@@ -295,6 +298,21 @@ class Queue:
             "yoake.usecases.read_sides:RoutesWorker", routes_task(self.context, application_id), job
         )
         return keep_sides(self.context, application_id, found)
+
+    def _count_calls(self, application_id: int, who: str, job: int) -> str:
+        """Count the calls in the logs that wait; returns a word on what came of it. A log that cannot be read goes, and says why."""
+        task = calls_task(self.context, application_id)
+        try:
+            found: CallsCounted = self._execute("yoake.usecases.count_calls:CallsWorker", task, job)
+        except YoakeError:
+            for log_ in task.logs:
+                log_.unlink(missing_ok=True)
+            raise
+        told = keep_calls(self.context, application_id, found, who)
+        if calls_task(self.context, application_id).logs:
+            ask_calls(self.context, application_id, who)
+            self._changed()
+        return told
 
     def _scan_beyond(self, application_id: int, job: int) -> str:
         """Scan an application against the lines after its destination; its own scans, plan and steps stay as they are."""

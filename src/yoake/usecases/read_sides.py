@@ -9,12 +9,12 @@ from pathlib import Path
 from yoake.context.context import Context
 from yoake.core.crossing.rules import Side
 from yoake.core.values.errors import NotFound
-from yoake.formats.crossing_rules import read_rules
 from yoake.runner.home import Home
 from yoake.store.applications import Source, application_by_id
 from yoake.store.crossings import crossing_of, crossings_with, keep_routes, put_crossing, stored_routes
 from yoake.store.events import Event, add_event
 from yoake.store.jobs import add_application_job
+from yoake.usecases.cross import crossing_rules
 from yoake.usecases.find_routes import FoundRoutes, find_routes
 from yoake.usecases.route_steps import renew_route_steps
 from yoake.usecases.scan import Progress
@@ -104,7 +104,7 @@ def keep_sides(context: Context, application_id: int, found: SidesRead) -> str:
                     what="was added to the old side meanwhile",
                 ),
             )
-    renew_route_steps(context, crossing, read_rules(Path(crossing.rules).read_text("utf-8")))
+    renew_route_steps(context, crossing, crossing_rules(context, crossing))
     new = f", {len(found.new.routes)} on the new side" if found.new is not None else ""
     cut = f"; not complete: {', '.join(found.old.cut)}" if found.old.cut else ""
     return f"{len(found.old.routes)} routes on the old side{new}{cut}"

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
-from datetime import date, timedelta
+from collections.abc import Iterator, Mapping, Sequence
+from datetime import timedelta
 from typing import Final
 
 from yoake.context.context import Context
@@ -13,7 +13,7 @@ from yoake.core.values.errors import NotFound
 from yoake.core.values.plans import OLD_SIDE, ROUTE_PREFIX
 from yoake.formats.crossing_rules import written_name
 from yoake.store.applications import Application, application_by_id
-from yoake.store.crossings import StoredCrossing, StoredRoute, calls_by_route, stored_routes
+from yoake.store.crossings import CallSource, StoredCrossing, StoredRoute, days_counted, stored_routes
 from yoake.store.database import Connection, Row
 from yoake.store.events import Event, add_event
 from yoake.store.steps import is_route, put_step, renew_live, set_step_state, steps_of
@@ -60,52 +60,54 @@ def retire(context: Context, crossing: StoredCrossing, names: Sequence[str], who
 
 def renew_route_steps(context: Context, crossing: StoredCrossing, rules: CrossingRules) -> None:
     """Bring steps in line with the routes: a route that is gone is retired; with no route left on the old side it goes off, once it was
-    quiet for as long as was asked for."""
+    quiet for as long as was asked for. What comes back opens its step again."""
     application = application_by_id(context.db, crossing.application_id)
     known = {row["finding_key"]: row for row in steps_of(context.db, application.id, application.destination.id)}
     routes = [row for row in stored_routes(context.db, application.id) if row.side is Side.OLD]
-    closes = _closing(context, crossing, rules, routes, known)
     left = _left(rules, routes)
+    changes = [*_retired(known, routes), *_old_side(context, crossing, known.get(OLD_SIDE), left)]
     begins = bool(routes) and left == 0 and OLD_SIDE not in known
-    if not closes and not begins:
+    if not changes and not begins:
         return
     with context.db.write() as connection:
         if begins:
             _put(connection, context, application, OLD_SIDE, "Switch the old side off", "", _OLD_SIDE_MINUTES)
-        for row, why in closes:
-            set_step_state(connection, row["id"], "closed", why, context.stamp)
-            add_event(
-                connection,
-                Event(
-                    at=context.stamp,
-                    application=application.id,
-                    subject=f"step {row['title']}",
-                    what="state",
-                    before=row["state"],
-                    after="closed",
-                    why=why,
-                ),
+        for row, state, why in changes:
+            set_step_state(connection, row["id"], state, why, context.stamp if state == "closed" else None)
+            event = Event(
+                at=context.stamp,
+                application=application.id,
+                subject=f"step {row['title']}",
+                what="state",
+                before=row["state"],
+                after=state,
+                why=why,
             )
+            add_event(connection, event)
         renew_live(connection, application.id)
 
 
-def _closing(
-    context: Context,
-    crossing: StoredCrossing,
-    rules: CrossingRules,
-    routes: Sequence[StoredRoute],
-    known: Mapping[str, Row],
-) -> list[tuple[Row, str]]:
-    gone = {row.route.name for row in routes if row.gone_at}
-    found = [
-        (row, "the code has no such route any more")
-        for key, row in known.items()
-        if is_route(key) and row["state"] != "closed" and key.removeprefix(ROUTE_PREFIX) in gone
-    ]
-    off = known.get(OLD_SIDE)
-    if off is not None and off["state"] != "closed" and _left(rules, routes) == 0 and is_quiet(context, crossing):
-        found.append((off, f"no route is left on the old side, and nobody called it for {crossing.quiet} days"))
-    return found
+def _retired(known: Mapping[str, Row], routes: Sequence[StoredRoute]) -> Iterator[tuple[Row, str, str]]:
+    """Steps of single routes whose state changes: (step, state, why)."""
+    gone = {row.route.name: row.gone_at is not None for row in routes}
+    for key, row in known.items():
+        is_gone = gone.get(key.removeprefix(ROUTE_PREFIX)) if is_route(key) else None
+        if is_gone and row["state"] != "closed":
+            yield row, "closed", "the code has no such route any more"
+        elif is_gone is False and row["state"] == "closed":
+            yield row, "reopened", "the code has the route again"
+
+
+def _old_side(
+    context: Context, crossing: StoredCrossing, step: Row | None, left: int
+) -> Iterator[tuple[Row, str, str]]:
+    if step is None:
+        return
+    if left and step["state"] == "closed":
+        yield step, "reopened", f"{left} routes stand on the old side again"
+    elif not left and step["state"] != "closed" and is_quiet(context, crossing):
+        why = f"no route is left on the old side, and the gateway saw no call of it for {crossing.quiet} days"
+        yield step, "closed", why
 
 
 def _left(rules: CrossingRules, routes: Sequence[StoredRoute]) -> int:
@@ -115,10 +117,13 @@ def _left(rules: CrossingRules, routes: Sequence[StoredRoute]) -> int:
 
 
 def is_quiet(context: Context, crossing: StoredCrossing) -> bool:
-    """Whether the old side answered nothing for as long as was asked for: since its last route moved, as far as logs tell."""
-    days = [day for calls in calls_by_route(context.db, crossing.application_id, "log").values() for day in calls]
-    since = max((date.fromisoformat(day) for day in days), default=None)
-    return since is not None and context.today - since >= timedelta(days=crossing.quiet)
+    """Whether a gateway counted for as long as was asked for, up to yesterday at least, and the old side answered nothing in that
+    time. Where nobody counted, nobody knows."""
+    first = (context.today - timedelta(days=crossing.quiet)).isoformat()
+    counted = days_counted(context.db, crossing.application_id, CallSource.GATEWAY)
+    answered = days_counted(context.db, crossing.application_id, CallSource.OLD_SIDE)
+    watched = bool(counted) and counted[0] <= first and counted[-1] >= (context.today - timedelta(days=1)).isoformat()
+    return watched and not any(day > first for day in answered)
 
 
 def _put(

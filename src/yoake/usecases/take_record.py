@@ -3,27 +3,27 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any, Final
 
 from yoake.context.context import Context
 from yoake.core.crossing.rules import CrossingRules, Standing
+from yoake.runner.gateway.records import LINES, STATE
 from yoake.store.crossings import (
+    CallSource,
     Compared,
     Move,
     StoredCrossing,
+    add_calls,
     add_moves,
     crossing_of,
-    keep_calls,
     keep_comparisons,
     put_crossing,
 )
 from yoake.store.events import Event, add_event
 
-LINES: Final = "answers.jsonl"
-STATE: Final = "state.json"
 _MOST: Final = 8_000_000  # bytes taken at once; the rest comes with the next look
 
 
@@ -71,28 +71,29 @@ def take_record(context: Context, crossing: StoredCrossing, rules: CrossingRules
                     why=move.why,
                 ),
             )
-        before = crossing.counted if crossing.counted.get("pid") == state.get("pid") else {}
-        grown = {
-            route: count - before.get("answers", {}).get(route, 0)
-            for route, count in counted.items()
-            if count > before.get("answers", {}).get(route, 0)
-        }
+        before = crossing.counted.get("answers", {}) if crossing.counted.get("pid") == state.get("pid") else {}
         day = context.today.isoformat()
-        rows = [(route, day, count) for route, count in grown.items() if route]
-        keep_calls(connection, crossing.application_id, "gateway", rows, adds=True)
+        for source, sides in ((CallSource.GATEWAY, ("old", "new")), (CallSource.OLD_SIDE, ("old",))):
+            grown = ((route, _grown(row, before.get(route, {}), sides)) for route, row in counted.items())
+            add_calls(connection, crossing.application_id, source, [(r, day, count) for r, count in grown if count > 0])
         taken = replace(now, read_until=end, counted={"pid": state.get("pid"), "answers": counted})
         put_crossing(connection, taken)
     return taken
 
 
-def _counts(state: dict[str, Any]) -> dict[str, int]:
+def _counts(state: dict[str, Any]) -> dict[str, dict[str, int]]:
+    """Route → side → answers since the gateway started."""
     routes = state.get("routes")
-    found: dict[str, int] = {}
+    found: dict[str, dict[str, int]] = {}
     for route, row in routes.items() if isinstance(routes, dict) else ():
         answers = row.get("answers") if isinstance(row, dict) else None
         if isinstance(answers, dict):
-            found[str(route)] = sum(count for count in answers.values() if isinstance(count, int))
+            found[str(route)] = {side: count for side, count in answers.items() if isinstance(count, int)}
     return found
+
+
+def _grown(now: dict[str, int], before: dict[str, int], sides: Sequence[str]) -> int:
+    return sum(now.get(side, 0) - before.get(side, 0) for side in sides)
 
 
 def _lines(path: Path, start: int) -> tuple[list[dict[str, Any]], int]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Final
@@ -13,9 +13,13 @@ from yoake.core.values.errors import BadInput, YoakeError
 from yoake.formats.digests import digest_mail
 from yoake.runner.mail import MailServer, send_mail, write_mail
 from yoake.store.applications import Application, list_applications
+from yoake.store.crossings import all_crossings
 from yoake.store.events import Event, add_event
 from yoake.store.watch import KeptForecast, Watch, has_forecast, keep_forecasts, read_watch, write_watch
 from yoake.usecases.collisions import expect
+from yoake.usecases.cross import crossing_rules
+from yoake.usecases.route_steps import renew_route_steps
+from yoake.usecases.take_record import take_record
 from yoake.views.digest import Digest, digest
 from yoake.views.wave_plans import planned
 from yoake.views.waves import wave_bars
@@ -96,7 +100,17 @@ class Watcher:
             done.append("this week’s forecast was kept")
         if _due(watch.digest_days, watch.digest_at, now):
             done.append(self._digest(watch))
+        done.extend(self._crossings())
         return done
+
+    def _crossings(self) -> Iterator[str]:
+        """What gateways wrote down is taken in, also while nobody looks; says which rules cannot be read."""
+        for crossing in all_crossings(self.context.db):
+            try:
+                rules = crossing_rules(self.context, crossing)
+                renew_route_steps(self.context, take_record(self.context, crossing, rules), rules)
+            except YoakeError as error:
+                yield f"a crossing was left out: {error}"
 
     def _digest(self, watch: Watch) -> str:
         made = digest(self.context, max(watch.digest_days, 1))

@@ -31,7 +31,10 @@ def state(standing: Standing, **more: object) -> RouteState:
         (state(Standing.MIRRORED, compared=100, alike=100), NextMove(Standing.SHARED, 5.0)),
         (state(Standing.MIRRORED, compared=100, alike=98), NextMove(Standing.SHARED, 5.0, Stop.DIFFERS, 2)),
         (state(Standing.MIRRORED, compared=40, alike=40), NextMove(Standing.SHARED, 5.0, Stop.FEW_ANSWERS, 60)),
-        (state(Standing.MIRRORED, weekly=0.0), NextMove(Standing.SHARED, 5.0, Stop.NOBODY)),
+        (state(Standing.OLD, weekly=0.0, counted=True), NextMove(Standing.MIRRORED, stop=Stop.NOBODY)),
+        (state(Standing.OLD, weekly=0.0), NextMove(Standing.MIRRORED)),
+        (state(Standing.MIRRORED, weekly=0.0, counted=True), NextMove(Standing.SHARED, 5.0, Stop.NOBODY)),
+        (state(Standing.MIRRORED, weekly=0.0), NextMove(Standing.SHARED, 5.0, Stop.FEW_ANSWERS, 100)),
         (
             state(Standing.MIRRORED, compared=100, alike=100, since=TODAY),
             NextMove(Standing.SHARED, 5.0, Stop.TOO_SOON, 3),
@@ -98,3 +101,12 @@ def test_what_many_need_is_named_first_and_loops_are_told() -> None:
     }
     slices = proposed(SliceBasis.PREFIX, ROUTES, tangled, {})
     assert loops(slices, tangled, ROUTES) == [("a", "b")]
+
+
+def test_slices_of_one_route_are_put_together_where_there_are_many() -> None:
+    routes = [Route(method="GET", path=f"/p{number}") for number in range(14)] + [
+        Route(method="GET", path="/p0/more"),
+        Route(method="GET", path="/api/v2/p0/{id}"),
+    ]
+    found = {each.name: len(each.routes) for each in proposed(SliceBasis.PREFIX, routes, {}, {})}
+    assert found == {"p0": 3, "single routes": 13}

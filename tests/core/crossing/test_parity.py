@@ -142,6 +142,24 @@ def test_nothing_is_asked_twice_that_may_change_something() -> None:
     assert not decide(rule, "", "", "quay", method="POST").mirror
 
 
+def test_a_persons_data_is_told_by_its_key_only() -> None:
+    (found,) = differences(
+        answer({"customer": {"firstName": "Ines"}}), answer({"customer": {"firstName": "Jon"}}), Comparison()
+    )
+    assert (found.where, found.old, found.new) == ("$.customer.firstName", "…", "…")
+    (found,) = differences(
+        answer(b"<p>Dear Ines Calder</p>", "text/html"), answer(b"<p>Hello</p>", "text/html"), Comparison()
+    )
+    assert "Ines" not in found.where + found.old
+
+
+def test_a_tester_chooses_a_side_also_where_no_rule_names_the_route() -> None:
+    assert decide(None, "", "", "quay").side is Side.OLD
+    assert decide(None, "new", "", "quay").side is Side.NEW
+    rule = RouteRule(route=Route(method="GET", path="/a"), standing=Standing.MIRRORED)
+    assert not decide(rule, "old", "", "quay").mirror
+
+
 def filled(old: tuple[int, float], new: tuple[int, float], count: int = 60, failing: int = 0) -> Guard:
     guard = Guard(FallBack())
     for number in range(count):

@@ -907,7 +907,7 @@ export interface paths {
         put?: never;
         /**
          * Post Logs
-         * @description Count the calls of an access log.
+         * @description Have the calls of an access log counted.
          */
         post: operations["post_logs_api_v1_applications__slug__crossing_logs_post"];
         delete?: never;
@@ -4287,16 +4287,6 @@ export interface components {
             running: boolean;
         };
         /**
-         * LogsRead
-         * @description Lines of a log, and those that are no calls.
-         */
-        LogsRead: {
-            /** Lines */
-            lines: number;
-            /** Others */
-            others: number;
-        };
-        /**
          * LookUpAsked
          * @description The jobs that were asked for, one an application.
          */
@@ -5160,8 +5150,8 @@ export interface components {
         /**
          * RouteRow
          * @description One route of the old side. ``weekly``: calls a week; ``strip``: the latest comparisons, true where alike, the oldest first;
-         *     ``compared`` and ``alike`` those that count; ``stop``: what stops it, in a word, ``told`` in a sentence; ``files``, ``lines`` and
-         *     ``tables``: what it drags along.
+         *     ``compared`` and ``alike`` those that count; ``on_new``: None where no new side was taken in; ``stop``: what stops it, ``told``
+         *     in a sentence; ``files``, ``lines`` and ``tables``: what it drags along.
          */
         RouteRow: {
             /** Name */
@@ -5188,7 +5178,7 @@ export interface components {
             /** Alike */
             alike: number;
             /** On New */
-            on_new: boolean;
+            on_new: boolean | null;
             /** Safe */
             safe: boolean;
             /** Added */
@@ -5200,8 +5190,7 @@ export interface components {
             next_standing: components["schemas"]["Standing"] | null;
             /** Next Share */
             next_share: number;
-            /** Stop */
-            stop: string;
+            stop: components["schemas"]["Stop"] | null;
             /** Told */
             told: string;
             /** Files */
@@ -5547,6 +5536,11 @@ export interface components {
             cumulated: number;
             /** Calls Share */
             calls_share: number;
+            /**
+             * Quiet
+             * @default false
+             */
+            quiet: boolean;
         };
         /**
          * SliceBasis
@@ -5833,6 +5827,12 @@ export interface components {
             /** Live */
             live?: string | null;
         };
+        /**
+         * Stop
+         * @description Why a route cannot move on now.
+         * @enum {string}
+         */
+        Stop: "not there" | "differs" | "few answers" | "too soon" | "unsafe" | "fell back" | "nobody calls";
         /**
          * StoredTeam
          * @description A team of which somebody said who is in it. ``features``: share of its days that features take.
@@ -11741,12 +11741,12 @@ export interface operations {
         };
         responses: {
             /** @description Successful Response */
-            200: {
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LogsRead"];
+                    "application/json": components["schemas"]["AskedJob"];
                 };
             };
             /** @description Nobody is signed in. */

@@ -1,7 +1,7 @@
 /** What is fetched again once something about applications has changed: every view that is made of them. */
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 
-const OF_SCANS = ["portfolio", "work", "step", "evidence", "findings", "path", "edits", "proof", "waves", "destinations"];
+const OF_SCANS = ["portfolio", "work", "step", "evidence", "findings", "path", "edits", "proof", "crossing", "waves", "destinations"];
 const OF_APPLICATIONS = [...OF_SCANS, "position", "finding", "places", "files", "map", "packages", "delta", "graph", "jobs", "events"];
 
 const refresh = (client: QueryClient, keys: string[]) => Promise.all(keys.map((key) => client.invalidateQueries({ queryKey: [key] })));

@@ -39,7 +39,8 @@ class MovePolicy:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RouteState:
     """What is known of a route. ``compared`` and ``alike`` since it stands where it stands and since the last difference was mended;
-    ``since`` is the day from which it stands there; ``on_new``: whether the new side has a route for it."""
+    ``since`` is the day from which it stands there; ``on_new``: whether the new side has a route for it, True where nobody knows;
+    ``counted``: whether anybody counted calls, so that ``weekly`` says something; ``fell_back``: why it went back by itself."""
 
     method: str
     standing: Standing
@@ -50,8 +51,8 @@ class RouteState:
     alike: int = 0
     since: date | None = None
     weekly: float = 0.0
+    counted: bool = False
     fell_back: str = ""
-    cause: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,6 +69,8 @@ def next_move(state: RouteState, policy: MovePolicy, today: date) -> NextMove:
     """Where a route goes next."""
     if state.standing is Standing.NEW:
         return NextMove(Standing.NEW, stop=Stop.FELL_BACK) if state.fell_back else NextMove(None)
+    if state.standing is Standing.OLD and state.counted and state.weekly == 0:
+        return NextMove(Standing.MIRRORED, stop=Stop.NOBODY)
     if not state.on_new:
         return NextMove(Standing.MIRRORED, stop=Stop.NOT_THERE)
     if state.standing is Standing.OLD:
@@ -85,7 +88,7 @@ def _stop(state: RouteState, policy: MovePolicy, today: date) -> tuple[Stop | No
     if state.standing is Standing.MIRRORED:
         if state.compared > state.alike:
             return Stop.DIFFERS, state.compared - state.alike
-        if state.weekly == 0 and state.compared == 0:
+        if state.counted and state.weekly == 0 and state.compared == 0:
             return Stop.NOBODY, 0
         if state.compared < policy.answers:
             return Stop.FEW_ANSWERS, policy.answers - state.compared

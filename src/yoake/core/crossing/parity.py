@@ -15,7 +15,7 @@ from typing import Any, Final
 
 from lxml import etree
 
-from yoake.core.crossing.masking import masked
+from yoake.core.crossing.masking import masked, masked_at
 from yoake.core.crossing.rules import Comparison
 
 MOST_DIFFERENCES: Final = 20  # of one pair; more say nothing new
@@ -154,10 +154,10 @@ def _of_json(old: Any, new: Any, path: str, comparison: Comparison, depth: int) 
         yield from _of_lists(old, new, path, comparison, depth)
     elif _are_numbers(old, new):
         if not math.isclose(old, new, rel_tol=0.0, abs_tol=_tolerance(where, comparison.tolerances)):
-            yield Difference(kind="number", where=where, old=masked(str(old)), new=masked(str(new)))
+            yield Difference(kind="number", where=where, old=masked_at(where, old), new=masked_at(where, new))
     else:
         kind = "value" if type(old) is type(new) else f"{_type(old)} → {_type(new)}"
-        yield Difference(kind=kind, where=where, old=masked(str(old)), new=masked(str(new)))
+        yield Difference(kind=kind, where=where, old=masked_at(where, old), new=masked_at(where, new))
 
 
 def _of_objects(
@@ -269,7 +269,7 @@ def _of_text(old: list[str], new: list[str], comparison: Comparison) -> Iterator
     )
     left, right = old[at] if at < len(old) else "", new[at] if at < len(new) else ""
     kind = "text" if left and right else "text missing on the new side" if left else "text only on the new side"
-    yield Difference(kind=kind, where=_stem(left or right), old=masked(left[:120]), new=masked(right[:120]))
+    yield Difference(kind=kind, where=_stem(masked(left or right)), old=masked(left[:120]), new=masked(right[:120]))
 
 
 def _stem(line: str) -> str:

@@ -128,12 +128,11 @@ class CrossingRules:
 @dataclass(frozen=True, slots=True)
 class Decision:
     """Who answers; ``mirror``: whether the new side is asked too; ``instead``: whether the other side may answer when this one
-    cannot be reached; ``sticks``: whether it hangs on who calls."""
+    cannot be reached."""
 
     side: Side
     mirror: bool = False
     instead: bool = False
-    sticks: bool = False
 
 
 def bucket(caller: str, application: str) -> int:
@@ -147,11 +146,11 @@ def decide(
     rule: RouteRule | None, asked: str, caller: str, application: str, *, method: str = "GET", fallen: bool = False
 ) -> Decision:
     """Who answers a request. ``asked``: the side a tester asks for, else empty; ``fallen``: the route went back by itself."""
+    if asked in (Side.OLD, Side.NEW):
+        return Decision(Side(asked))
     if rule is None:
         return Decision(Side.OLD)
     here = rule.standing
-    if asked in (Side.OLD, Side.NEW):
-        return Decision(Side(asked), instead=False)
     if here is Standing.OLD or fallen:
         return Decision(Side.OLD)
     if here is Standing.MIRRORED:
@@ -159,7 +158,7 @@ def decide(
     if here is Standing.NEW:
         return Decision(Side.NEW, instead=True)
     chosen = Side.NEW if bucket(caller, application) < rule.share * _BUCKETS / 100 else Side.OLD
-    return Decision(chosen, instead=True, sticks=True)
+    return Decision(chosen, instead=True)
 
 
 def tester_side(headers: Mapping[str, str], cookies: Mapping[str, str], rules: CrossingRules) -> str:

@@ -27,6 +27,7 @@ from yoake.core.crossing.rules import (
     decide,
     tester_side,
 )
+from yoake.runner.gateway.asking import LOST, ask_side
 from yoake.runner.gateway.headers import HOP, RawHeaders, asked, cookies, passed_on, plain
 from yoake.runner.gateway.records import GatewayRecord
 from yoake.runner.gateway.rules_file import RulesFile
@@ -44,7 +45,6 @@ _MOST_WAITING: Final = 500  # copies that wait; more are left out and counted
 _LOOK: Final = 0.5  # seconds between two looks at the rules
 _YEAR: Final = 31_536_000
 _UNREACHED: Final = (aiohttp.ClientConnectorError, aiohttp.ConnectionTimeoutError)
-_LOST: Final = (aiohttp.ClientError, TimeoutError, OSError)
 
 
 class CallerGone(Exception):
@@ -64,6 +64,11 @@ class _Asked:
     body: bytearray | None = None  # kept where the other side may have to be asked the same
     is_too_large: bool = False  # the body is, so only one side is asked
 
+    @property
+    def name(self) -> str:
+        """The route it belongs to; empty where no rule names it."""
+        return self.rule.route.name if self.rule is not None else ""
+
 
 class Gateway:
     """The ASGI application. ``folder`` is where rules stand; their record is kept beside them."""
@@ -74,6 +79,7 @@ class Gateway:
         self._rules = file.rules
         self.record = GatewayRecord(folder / file.rules.record)
         self._guards: dict[str, Guard] = {}
+        self._marks = _marks(file.rules)
         self._session: aiohttp.ClientSession | None = None
         self._mirrored = asyncio.Semaphore(_MOST_MIRRORED)
         self._copies: set[asyncio.Task[None]] = set()
@@ -129,14 +135,14 @@ class Gateway:
 
     def _take(self, rules: CrossingRules) -> None:
         """New rules hold for requests that come from now on; a route whose rule changed begins anew."""
+        before, self._marks = self._marks, _marks(rules)
         self._rules = rules
-        marks = {rule.route.name: _mark(rule) for rule in rules.routes}
-        for name in [name for name, row in self.record.fallen.items() if row.get("mark") != marks.get(name)]:
+        for name in [name for name, row in self.record.fallen.items() if row.get("mark") != self._marks.get(name)]:
             del self.record.fallen[name]
-            if name in self._guards:
-                self._guards[name].forget_new()
-        for guard in self._guards.values():
+        for name, guard in self._guards.items():
             guard.limits = rules.fall_back
+            if before.get(name) != self._marks.get(name):
+                guard.forget_new()
 
     # requests
 
@@ -245,12 +251,12 @@ class Gateway:
             raise
         except _UNREACHED:
             raise
-        except _LOST as error:
+        except LOST as error:
             if body is not None and body.gone:
                 raise CallerGone from error
             self._note(request, side, 0, time.perf_counter() - begin, rules)
             if begun:  # half an answer cannot be taken back: the connection ends, and the caller sees that it is broken
-                log.warning("a side broke off", side=side.value, route=request.rule and request.rule.route.name)
+                log.warning("a side broke off", side=side.value, route=request.name)
                 raise
             raise _Unanswered(str(error)) from error
         seconds = time.perf_counter() - begin
@@ -261,8 +267,9 @@ class Gateway:
             )
 
     def _note(self, request: _Asked, side: Side, status: int, seconds: float, rules: CrossingRules) -> None:
-        rule = request.rule
-        name = rule.route.name if rule is not None else ""
+        rule, name = request.rule, request.name
+        if rule is None and not 0 < status < 400:
+            return  # nobody answers there: it keeps no side busy
         self.record.count(name, side, failed=status >= 500 or status == 0)
         if rule is None:
             return
@@ -291,26 +298,15 @@ class Gateway:
         rule = request.rule
         if rule is None or self._session is None:
             return
+        url = URL(f"{rules.new}{request.target}", encoded=True)
+        body = bytes(request.body) if request.body is not None else None
         async with self._mirrored:
             begin = time.perf_counter()
-            try:
-                async with self._session.request(
-                    request.method,
-                    URL(f"{rules.new}{request.target}", encoded=True),
-                    headers=request.headers,
-                    data=bytes(request.body) if request.body is not None else None,
-                    allow_redirects=False,
-                    timeout=aiohttp.ClientTimeout(total=rules.limits.answer, sock_connect=rules.limits.connect),
-                ) as response:
-                    body = await response.content.read(LARGEST_COMPARED + 1)
-                    new = Answer(
-                        status=response.status,
-                        headers=plain(passed_on(response.raw_headers)),
-                        body=body,
-                        seconds=time.perf_counter() - begin,
-                    )
-            except _LOST:
-                new = Answer(status=0, headers={}, body=b"", seconds=time.perf_counter() - begin)
+            new = await ask_side(
+                self._session, request.method, url, request.headers, body, rules.limits, LARGEST_COMPARED
+            )
+        if new is None:
+            new = Answer(status=0, headers={}, body=b"", seconds=time.perf_counter() - begin)
         guard = self._guards.get(rule.route.name)
         if guard is not None:
             guard.add(Side.NEW, new.status, new.seconds)
@@ -327,9 +323,17 @@ class Gateway:
             return
         scope = {**scope, "method": "GET", "scheme": {"ws": "http", "wss": "https"}.get(scope["scheme"], "http")}
         request = self._request(scope, given, rules)
-        url = URL(f"{rules.address(request.decision.side)}{request.target}", encoded=True)
-        status = await pass_socket(self._session, url, request.headers, scope, receive, send, rules.limits)
-        self._note(request, request.decision.side, status, 0.0, rules)
+        await receive()  # the request to open
+        side, decision = request.decision.side, request.decision
+        for each in (side, side.other) if decision.instead else (side,):
+            url = URL(f"{rules.address(each)}{request.target}", encoded=True)
+            if await pass_socket(
+                self._session, url, request.headers, request.set_cookie, scope, receive, send, rules.limits
+            ):
+                self.record.count(request.name, each, failed=False)
+                return
+            self.record.count(request.name, each, failed=True)
+        await send({"type": "websocket.close", "code": 1014})
 
 
 class _Unanswered(Exception):
@@ -372,6 +376,10 @@ def _has_body(headers: RawHeaders) -> bool:
     return any(
         (name == b"content-length" and value.strip() != b"0") or name == b"transfer-encoding" for name, value in headers
     )
+
+
+def _marks(rules: CrossingRules) -> dict[str, str]:
+    return {rule.route.name: _mark(rule) for rule in rules.routes}
 
 
 def _mark(rule: RouteRule) -> str:

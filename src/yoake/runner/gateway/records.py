@@ -95,13 +95,13 @@ class GatewayRecord:
 
     def write(self, guards: dict[str, Guard]) -> None:
         """Writes what waits, and the state of every route."""
-        waiting, self._waiting = self._waiting, []
         path = self.folder / LINES
-        if waiting:
+        if self._waiting:
             if path.exists() and path.stat().st_size > _LARGEST:
                 path.replace(path.with_suffix(".before.jsonl"))
             with path.open("a", encoding="utf-8") as file:
-                file.write("\n".join(waiting) + "\n")
+                file.write("\n".join(self._waiting) + "\n")
+            self._waiting.clear()
         for route in self._changed:
             self._rows[route] = self._told(self.counts[route], guards.get(route))
         self._changed.clear()

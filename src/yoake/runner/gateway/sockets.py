@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Awaitable, Callable, MutableMapping
+from collections.abc import Awaitable, Callable, MutableMapping, Sequence
 from typing import Any
 
 import aiohttp
@@ -17,14 +17,14 @@ _OWN = frozenset(("sec-websocket-key", "sec-websocket-version", "sec-websocket-e
 async def pass_socket(
     session: aiohttp.ClientSession,
     url: URL,
-    headers: list[tuple[str, str]],
+    headers: Sequence[tuple[str, str]],
+    set_cookie: bytes,
     scope: MutableMapping[str, Any],
     receive: Callable[[], Awaitable[MutableMapping[str, Any]]],
     send: Callable[[MutableMapping[str, Any]], Awaitable[None]],
     limits: Limits,
-) -> int:
-    """Passes one websocket on; answers 101, or 0 where the side did not take it."""
-    await receive()  # the request to open
+) -> bool:
+    """Passes one websocket on until an end closes it; answers whether the side took it. Nothing was said to the caller where not."""
     try:
         socket = await session.ws_connect(
             url,
@@ -34,9 +34,9 @@ async def pass_socket(
             max_msg_size=0,
         )
     except (aiohttp.ClientError, TimeoutError, OSError):
-        await send({"type": "websocket.close", "code": 1014})
-        return 0
-    await send({"type": "websocket.accept", "subprotocol": socket.protocol})
+        return False
+    answer = [(b"set-cookie", set_cookie)] if set_cookie else []
+    await send({"type": "websocket.accept", "subprotocol": socket.protocol, "headers": answer})
     directions = [
         asyncio.create_task(_from_caller(socket, receive)),
         asyncio.create_task(_from_side(socket, send)),
@@ -48,7 +48,7 @@ async def pass_socket(
             each.cancel()
         await asyncio.gather(*directions, return_exceptions=True)
         await socket.close()
-    return 101
+    return True
 
 
 async def _from_caller(

@@ -9,6 +9,7 @@ from typing import Annotated
 from fastapi import APIRouter, File, Query, Response, UploadFile
 from pydantic import BaseModel, Field
 
+from yoake.context.context import Context
 from yoake.core.crossing.rules import Standing
 from yoake.core.crossing.slices import SliceBasis
 from yoake.core.values.errors import BadInput, NotFound
@@ -17,30 +18,26 @@ from yoake.server.bodies import Body, Filled, Named, Version
 from yoake.server.deps import ContextDep, QueueDep, Slug, Who
 from yoake.store.applications import get_application
 from yoake.store.crossings import ChosenSlice, crossing_of
+from yoake.usecases.count_calls import ask_calls, log_folder
 from yoake.usecases.cross import (
     ask_routes,
     begin_crossing,
-    bring_logs,
     choose_slices,
     crossing_rules,
     declare_safe,
     end_crossing,
     find_crossing,
     move_routes,
+    rules_text,
     say_mended,
     set_crossing,
 )
 from yoake.usecases.route_steps import renew_route_steps, retire
 from yoake.usecases.take_record import gateway_state, record_folder, take_record
-from yoake.views.crossing import (
-    CrossingView,
-    ProposedSlice,
-    RouteDetail,
-    crossing_view,
-    not_begun,
-    proposals,
-    route_detail,
-)
+from yoake.views.crossing import CrossingView, crossing_view, not_begun
+from yoake.views.crossing_route import RouteDetail, route_detail
+from yoake.views.crossing_slices import ProposedSlice, proposals
+from yoake.views.crossing_state import CrossingState, read_state
 
 router = APIRouter(tags=["crossing"], prefix="/applications/{slug}/crossing")
 _PIECE = 1 << 20
@@ -120,23 +117,25 @@ class AskedJob(BaseModel):
     job: int
 
 
-class LogsRead(BaseModel):
-    """Lines of a log, and those that are no calls."""
+def _looked_at(context: Context, slug: str) -> CrossingState:
+    """A crossing with what its gateway wrote since the last look. Raises NotFound and BadInput."""
+    crossing = find_crossing(context, slug)
+    rules = crossing_rules(context, crossing)
+    crossing = take_record(context, crossing, rules)
+    return read_state(context, crossing, rules, gateway_state(record_folder(crossing, rules)))
 
-    lines: int
-    others: int
+
+def _renew_steps(context: Context, slug: str) -> None:
+    crossing = find_crossing(context, slug)
+    renew_route_steps(context, crossing, crossing_rules(context, crossing))
 
 
 @router.get("")
 def get_crossing(slug: Slug, context: ContextDep) -> CrossingView:
     """Every route with where it stands."""
-    application = get_application(context.db, slug)
-    crossing = crossing_of(context.db, application.id)
-    if crossing is None:
+    if crossing_of(context.db, get_application(context.db, slug).id) is None:
         return not_begun(context, slug)
-    rules = crossing_rules(crossing)
-    crossing = take_record(context, crossing, rules)
-    return crossing_view(context, slug, crossing, rules, gateway_state(record_folder(crossing, rules)))
+    return crossing_view(context, slug, _looked_at(context, slug))
 
 
 @router.post("", status_code=201)
@@ -186,10 +185,7 @@ def get_route(
     slug: Slug, name: Annotated[str, Query(min_length=5, max_length=9000)], context: ContextDep
 ) -> RouteDetail:
     """One route from nearby."""
-    crossing = find_crossing(context, slug)
-    rules = crossing_rules(crossing)
-    crossing = take_record(context, crossing, rules)
-    found = route_detail(context, crossing, rules, gateway_state(record_folder(crossing, rules)), name)
+    found = route_detail(_looked_at(context, slug), name)
     if found is None:
         raise NotFound(f"The old side has no route “{name}”.")
     return found
@@ -199,8 +195,7 @@ def get_route(
 def post_moves(slug: Slug, body: MoveBody, context: ContextDep, who: Who) -> None:
     """Put routes elsewhere."""
     move_routes(context, slug, body.routes, body.standing, body.share, who, body.why)
-    crossing = find_crossing(context, slug)
-    renew_route_steps(context, crossing, crossing_rules(crossing))
+    _renew_steps(context, slug)
 
 
 @router.post("/safe", status_code=204)
@@ -224,7 +219,7 @@ def post_retire(slug: Slug, body: RetireBody, context: ContextDep, who: Who) -> 
 @router.get("/proposals")
 def get_proposals(slug: Slug, context: ContextDep, by: SliceBasis = SliceBasis.PREFIX) -> list[ProposedSlice]:
     """Slices by what routes have in common, in an order that pays early."""
-    return proposals(context, find_crossing(context, slug), by)
+    return proposals(_looked_at(context, slug), by)
 
 
 @router.put("/slices", status_code=204)
@@ -233,33 +228,35 @@ def put_slices(slug: Slug, body: SlicesBody, context: ContextDep, who: Who) -> N
     choose_slices(context, slug, [ChosenSlice(each.name, tuple(each.routes)) for each in body.slices], who)
 
 
-@router.post("/logs")
-def post_logs(slug: Slug, file: Annotated[UploadFile, File()], context: ContextDep, who: Who) -> LogsRead:
-    """Count the calls of an access log."""
-    with tempfile.NamedTemporaryFile(dir=context.home.folder, suffix=".log") as kept:
+@router.post("/logs", status_code=202)
+def post_logs(
+    slug: Slug, file: Annotated[UploadFile, File()], context: ContextDep, queue: QueueDep, who: Who
+) -> AskedJob:
+    """Have the calls of an access log counted."""
+    crossing = find_crossing(context, slug)
+    with tempfile.NamedTemporaryFile(dir=log_folder(context, slug), suffix=".part", delete=False) as kept:
+        partial = Path(kept.name)
         size = 0
         while piece := file.file.read(_PIECE):
             size += len(piece)
             if size > _LARGEST:
+                partial.unlink()
                 raise BadInput("The log is larger than 4 GB: hand it over in parts.")
             kept.write(piece)
-        kept.flush()
-        lines, others = bring_logs(context, slug, [Path(kept.name)], who)
-    crossing = find_crossing(context, slug)
-    renew_route_steps(context, crossing, crossing_rules(crossing))
-    return LogsRead(lines=lines, others=others)
+    partial.replace(partial.with_suffix(".log"))
+    job = ask_calls(context, crossing.application_id, who)
+    queue.look()
+    return AskedJob(job=job)
 
 
 @router.get("/rules", response_class=Response)
 def get_rules(slug: Slug, context: ContextDep) -> Response:
     """The file of rules."""
-    crossing = find_crossing(context, slug)
-    crossing_rules(crossing)
-    return Response(Path(crossing.rules).read_text("utf-8"), media_type="application/yaml")
+    return Response(rules_text(Path(find_crossing(context, slug).rules)), media_type="application/yaml")
 
 
 @router.get("/nginx", response_class=Response)
 def get_nginx(slug: Slug, context: ContextDep, port: Annotated[int, Query(ge=1, le=65535)] = 8700) -> Response:
     """The same rules for nginx."""
-    text = nginx_configuration(crossing_rules(find_crossing(context, slug)), port)
+    text = nginx_configuration(crossing_rules(context, find_crossing(context, slug)), port)
     return Response(text, media_type="text/plain; charset=utf-8")

@@ -46,9 +46,8 @@ function Stops() {
 }
 
 function Band({ band, most, chosen, choose, narrow, counted }: { counted: boolean; band: SliceBand; most: number; chosen: string; choose: (name: string) => void; narrow: boolean }) {
-  const quiet = band.name === "nobody called";
   return (
-    <section aria-label={`Slice ${band.name}`} className={`sheet mb-2 rounded-md border py-1 hair ${quiet ? "bg-[var(--paper)]" : ""}`}>
+    <section aria-label={`Slice ${band.name}`} className={`sheet mb-2 rounded-md border py-1 hair ${band.quiet ? "bg-[var(--paper)]" : ""}`}>
       {band.routes.map((route, i) => (
         <RouteLine key={route.name} route={route} band={i === 0 ? band : undefined} most={most} chosen={chosen === route.name} choose={choose} narrow={narrow} counted={counted} />
       ))}
@@ -96,7 +95,7 @@ function RouteLine({ route, band, most, chosen, choose, narrow, counted }: LineP
       )}
       <Track route={route} />
       {!narrow && <AnswerStrip strip={route.strip} />}
-      <span className={`truncate text-[13px] ${stops ? "font-semibold text-[var(--rose-text)]" : route.stop === "" && route.next_standing ? "font-semibold text-[var(--press)]" : "quiet"}`} title={route.fell_back || route.told}>
+      <span className={`truncate text-[13px] ${stops ? "font-semibold text-[var(--rose-text)]" : route.stop === null && route.next_standing ? "font-semibold text-[var(--press)]" : "quiet"}`} title={route.fell_back || route.told}>
         {route.told}
       </span>
     </button>

@@ -10,8 +10,8 @@ export function BeginForm({ slug, crossing }: { slug: string; crossing: Crossing
   const client = useQueryClient();
   const told = useTold();
   const [side, setSide] = useState("");
-  const [old, setOld] = useState("http://127.0.0.1:8000");
-  const [fresh, setFresh] = useState("http://127.0.0.1:8001");
+  const [old, setOld] = useState("");
+  const [fresh, setFresh] = useState("");
   const begin = useMutation({
     mutationFn: () => post<{ job: number }>(`/applications/${encodeURIComponent(slug)}/crossing`, { new: side, old_address: old, new_address: fresh }),
     onError: told,
@@ -42,11 +42,11 @@ export function BeginForm({ slug, crossing }: { slug: string; crossing: Crossing
       <div className="mb-4 grid grid-cols-2 gap-3 text-[14px]">
         <label>
           <span className="mb-1 block font-semibold">Where the old side answers</span>
-          <input className="field w-full" value={old} onChange={(event) => setOld(event.target.value)} required />
+          <input className="field w-full" placeholder="http://127.0.0.1:8000" value={old} onChange={(event) => setOld(event.target.value)} required />
         </label>
         <label>
           <span className="mb-1 block font-semibold">Where the new side answers</span>
-          <input className="field w-full" value={fresh} onChange={(event) => setFresh(event.target.value)} required />
+          <input className="field w-full" placeholder="http://127.0.0.1:8001" value={fresh} onChange={(event) => setFresh(event.target.value)} required />
         </label>
       </div>
       <button type="submit" className="press press-main" disabled={begin.isPending}>

@@ -89,9 +89,9 @@ function LogButton({ slug }: { slug: string }) {
     mutationFn: (file: File) => {
       const body = new FormData();
       body.append("file", file);
-      return call<{ lines: number; others: number }>(`/applications/${encodeURIComponent(slug)}/crossing/logs`, { method: "POST", body });
+      return call<{ job: number }>(`/applications/${encodeURIComponent(slug)}/crossing/logs`, { method: "POST", body });
     },
-    onSuccess: ({ lines, others }) => say(`${lines.toLocaleString("en")} lines counted${others > 0 ? `, ${others.toLocaleString("en")} of them no requests` : ""}.`),
+    onSuccess: () => say("The log is being counted."),
     onError: told,
     onSettled: () => void client.invalidateQueries({ queryKey: ["crossing", slug] }),
   });
@@ -110,7 +110,7 @@ function LogButton({ slug }: { slug: string }) {
         }}
       />
       <button type="button" className="press" disabled={bring.isPending} onClick={() => input.current?.click()}>
-        {bring.isPending ? "Counting …" : "Count a log …"}
+        {bring.isPending ? "Handing over …" : "Count a log …"}
       </button>
     </>
   );

@@ -98,8 +98,8 @@ function MovePart({ slug, route }: { slug: string; route: RouteRow }) {
           Move
         </button>
       </div>
-      {route.stop !== "" && route.stop !== "fell back" && <p className="quiet mt-1 text-[12.5px]">It has not shown what it should: {route.told}. You may move it all the same.</p>}
-      {route.told === "retire?" && (
+      {route.stop !== null && route.stop !== "fell back" && <p className="quiet mt-1 text-[12.5px]">It has not shown what it should: {route.told}. You may move it all the same.</p>}
+      {route.stop === "nobody calls" && route.standing === "old" && (
         <p className="mt-2 flex items-center gap-2 text-[13px]">
           <button type="button" className="press" onClick={() => retire.mutate({ routes: [route.name], why })}>
             Retire it
@@ -128,7 +128,7 @@ function Differences({ slug, detail }: { slug: string; detail: RouteDetail }) {
       </h3>
       {detail.new_ms > 0 && (
         <p className="quiet text-[12.5px]">
-          in the middle {detail.old_ms.toFixed(1)} ms old, {detail.new_ms.toFixed(1)} ms new
+          median {detail.old_ms.toFixed(1)} ms on the old side, {detail.new_ms.toFixed(1)} ms on the new
         </p>
       )}
       {detail.causes.map((cause) => (
