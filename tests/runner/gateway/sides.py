@@ -25,12 +25,14 @@ App = Callable[..., Any]
 
 @dataclass
 class SideServer:
-    """Says which side it is, and what it was asked. ``fails``: it answers 500; ``slow``: seconds it waits."""
+    """Says which side it is, and what it was asked. ``fails``: it answers 500; ``slow``: seconds it waits; ``filling``: characters that
+    come before the fare."""
 
     name: str
     fails: bool = False
     slow: float = 0.0
     fares: float = 12.5
+    filling: int = 0
     seen: list[dict[str, Any]] = field(default_factory=list)
     port: int = 0
 
@@ -68,6 +70,7 @@ class SideServer:
             await self._events(send)
             return
         answer: dict[str, Any] = {
+            "filling": "x" * self.filling,
             "path": scope["path"],
             "fare": self.fares,
             "length": length,

@@ -92,6 +92,27 @@ def test_what_is_mirrored_is_compared_and_only_what_may_be_asked_twice_is(tmp_pa
         assert [(each["method"], each["length"]) for each in at.new.seen] == [("GET", 0), ("PUT", 13)]
 
 
+def test_long_answers_are_compared_to_their_end(tmp_path: Path) -> None:
+    with crossing(tmp_path, ROUTES) as at, httpx2.Client(base_url=at.url) as client:
+        at.old.filling = at.new.filling = 700_000
+        at.new.fares = 12.0
+        assert len(client.get("/mirrored").content) > 700_000
+        until(lambda: len(at.lines()) == 1, 10)
+        assert [each["where"] for each in at.lines()[0]["differences"]] == ["$.fare"]
+
+
+def test_what_a_full_disk_keeps_from_being_written_waits(tmp_path: Path) -> None:
+    with crossing(tmp_path, ROUTES) as at, httpx2.Client(base_url=at.url) as client:
+        record = at.gateway.record
+        folder, record.folder = record.folder, tmp_path / "there is none"
+        client.get("/mirrored")
+        until(lambda: bool(record._waiting), 10)
+        with pytest.raises(OSError, match="there is none"):
+            record.write({})
+        record.folder = folder
+        until(lambda: len(at.lines()) == 1, 10)
+
+
 def test_uploads_pass_as_they_come(tmp_path: Path) -> None:
     body = bytes(range(256)) * 80_000
     with crossing(tmp_path, ROUTES) as at:
@@ -121,6 +142,26 @@ def test_websockets_pass(tmp_path: Path) -> None:
     with crossing(tmp_path, ROUTES) as at, connect(f"ws://127.0.0.1:{at.port}/socket") as socket_:
         socket_.send("ahoy")
         assert socket_.recv(10) == "new: ahoy"
+
+
+def test_a_websocket_goes_to_the_other_side_where_one_is_dead(tmp_path: Path) -> None:
+    with crossing(tmp_path, ROUTES, dead="new") as at, connect(f"ws://127.0.0.1:{at.port}/socket") as socket_:
+        socket_.send("ahoy")
+        assert socket_.recv(10) == "old: ahoy"
+
+
+def test_a_caller_of_a_shared_websocket_stays_where_it_is(tmp_path: Path) -> None:
+    routes = ROUTES.replace('"GET /socket", stands: new', '"GET /socket", stands: shared, share: 50')
+    with crossing(tmp_path, routes) as at:
+        for _ in range(6):
+            with connect(f"ws://127.0.0.1:{at.port}/socket") as first:
+                held = first.response.headers["set-cookie"].split(";")[0]  # type: ignore[union-attr]
+                first.send("ahoy")
+                said = first.recv(10)
+            for _ in range(2):
+                with connect(f"ws://127.0.0.1:{at.port}/socket", additional_headers={"Cookie": held}) as again:
+                    again.send("ahoy")
+                    assert again.recv(10) == said
 
 
 def test_the_other_side_answers_where_one_is_dead_and_that_is_safe(tmp_path: Path) -> None:
@@ -170,6 +211,23 @@ def test_a_route_falls_back_by_itself_and_begins_anew_when_it_moves_again(tmp_pa
         )
         until(lambda: not at.gateway.record.fallen, 10)
         assert side(client.get("/whole/new")) == "new"
+
+
+def test_failures_from_before_a_move_do_not_bring_a_route_back(tmp_path: Path) -> None:
+    routes = ROUTES.replace('"ANY /whole/new", stands: new', '"GET /whole/new", stands: mirrored')
+    with (
+        crossing(tmp_path, routes, "fall_back: {least: 5, window: 20}") as at,
+        httpx2.Client(base_url=at.url) as client,
+    ):
+        at.new.fails = True
+        for _ in range(20):
+            client.get("/whole/new")
+        until(lambda: len(at.lines()) == 20, 10)
+        at.new.fails = False
+        at.file.write_text(at.file.read_text().replace('/whole/new", stands: mirrored', '/whole/new", stands: new'))
+        until(lambda: side(client.get("/whole/new")) == "new", 10)
+        assert {side(client.get("/whole/new")) for _ in range(20)} == {"new"}
+        assert not at.gateway.record.fallen
 
 
 def test_rules_that_are_wrong_change_nothing(tmp_path: Path) -> None:
