@@ -20,6 +20,7 @@ from yoake.runner.answers import write_whole
 from yoake.runner.home import default_home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Source
+from yoake.usecases.find_slices import find_slices
 from yoake.usecases.scan import Scanned
 from yoake.views.alternatives import ways_of_result
 
@@ -68,7 +69,8 @@ def path_command(
     shape = Shape(tuple(map(parse_target, pin or ())), tuple(map(parse_target, avoid or ())))
     scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, home, ask=ask)
     knowledge = load_knowledge(home.knowledge)
-    found = ways_of_result(scanned.result, targets, knowledge, datetime.now(UTC).date(), shape)
+    slices = find_slices(scanned, knowledge.ecosystems)
+    found = ways_of_result(scanned.result, targets, knowledge, datetime.now(UTC).date(), shape, slices)
     objectives = [objective.value] if objective is not None else list(OBJECTIVES)
     shown = (
         _paths_json(found, objectives)

@@ -24,6 +24,7 @@ from yoake.runner.executor import BrokenJob, Executor, ProcessExecutor, Work
 from yoake.runner.extraction import Extractor
 from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import Application, application_by_id, said_lines
+from yoake.store.crossings import slices_of
 from yoake.store.database import Row
 from yoake.store.edits import EditRequest, add_edit_job, edit_request, keep_proposal
 from yoake.store.events import Event, add_event
@@ -453,6 +454,7 @@ def task_of(context: Context, application: Application, workers: int | None = No
         (latest.snapshot, latest.knowledge) if latest is not None else None,
         context.allowed,
         workers,
+        {each.name: each.routes for each in slices_of(context.db, application.id)},
     )
 
 

@@ -42,6 +42,7 @@ from yoake.store.scans import (
     put_plan,
 )
 from yoake.store.steps import is_route, is_stage, put_step, renew_live, set_step_state, steps_of
+from yoake.usecases.find_slices import find_slices
 from yoake.usecases.finding_rows import finding_rows
 from yoake.usecases.scan import Scanned
 from yoake.usecases.stage_steps import renew_stage_steps, stages_of
@@ -104,11 +105,12 @@ def record_of(
     adopted: Mapping[str, AdoptedPath],
     days_per_week: float | None,
     today: date,
+    slices: Mapping[str, Sequence[str]],
 ) -> ScanRecord:
-    """Everything that is kept of a scan, its plan included. Nothing is stored."""
+    """Everything that is kept of a scan, its plan included. ``slices``: as people chose them, slice → routes. Nothing is stored."""
     result = scanned.result
     open_work = [f for f in result.findings if f.key not in waived]
-    sets = sets_of(result, targets, knowledge.ecosystems)
+    sets = sets_of(result, targets, knowledge.ecosystems, find_slices(scanned, knowledge.ecosystems, slices))
     days = days_per_week or knowledge.effort.days_per_week
     plan = plan_in(sets, result.packages, open_work, knowledge, today, days, adopted)
     facts = _facts(scanned, knowledge, sets, identity_of(knowledge, targets, said))

@@ -28,6 +28,7 @@ class ScanTask:
 
     ``waived``: keys of findings accepted on purpose. ``adopted``: set name → the stored path. ``last``: snapshot and
     knowledge of the newest scan, so that one of the same ends at once. ``allowed``: folders that may be read, None for all.
+    ``slices``: the slices of a crossing in their order, slice → names of routes.
     """
 
     home: Path
@@ -42,6 +43,7 @@ class ScanTask:
     last: tuple[str, str] | None
     allowed: tuple[Path, ...] | None = None
     workers: int | None = None
+    slices: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
 
 @dataclass
@@ -88,4 +90,5 @@ def scan_as_told(task: ScanTask, knowledge: Knowledge, extractor: Extractor, con
         adopted=task.adopted,
         days_per_week=task.days_per_week,
         today=task.today,
+        slices=task.slices,
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Final
@@ -16,12 +16,13 @@ from yoake.core.readiness.estimate import needs_work
 from yoake.core.values.coordinates import Target, line_key
 from yoake.core.values.errors import BadInput, NotFound
 from yoake.core.values.findings import Finding, ScanResult
-from yoake.core.values.journeys import ModuleSet, Shape
+from yoake.core.values.journeys import BroughtSlice, ModuleSet, Shape
 from yoake.store.applications import Application, list_applications
 from yoake.store.scans import StoredScan, offered_by, packages_of_scan, requirers, sets_of_scan
 from yoake.store.waivers import live_waivers
 from yoake.views.evidence import stored_findings
 from yoake.views.journeys import journeys_in
+from yoake.views.slices_left import slices_left
 
 _KEPT: Final = 64  # searches kept at hand; one is a few hundred kilobytes
 
@@ -36,12 +37,17 @@ class Look:
 
 
 def ways_of_result(
-    result: ScanResult, targets: Sequence[Target], knowledge: Knowledge, today: date, shape: Shape
+    result: ScanResult,
+    targets: Sequence[Target],
+    knowledge: Knowledge,
+    today: date,
+    shape: Shape,
+    slices: Mapping[str, Sequence[BroughtSlice]] | None = None,
 ) -> list[tuple[ModuleSet, Ways]]:
     """The ways of each set of a finished scan. Raises BadInput for a shape that cannot be."""
     check_shape(shape, targets, knowledge)
     found = []
-    for made in sets_of(result, targets, knowledge.ecosystems):
+    for made in sets_of(result, targets, knowledge.ecosystems, slices):
         packages = [p for p in result.packages if p.module in made.modules]
         findings = [f for f in result.findings if f.module in made.modules and needs_work(f)]
         week = knowledge.effort.days_per_week
@@ -97,9 +103,13 @@ def look_at(
         raise NotFound(f"There is no set of modules “{set_name}” in {application.name}.")
     made, journey = chosen[0]
     sets = tuple(other for other, _ in journeys)
-    around = replace(made.around, used_by=tuple(a.name for a in users_of(context, application, scan)))
+    around = replace(
+        made.around,
+        used_by=tuple(a.name for a in users_of(context, application, scan)),
+        slices=slices_left(context.db, application.id, journey.findings) or made.around.slices,
+    )
     held = frozenset(f.key for f in journey.findings)
-    key = (scan.id, made.name, shape, context.today, days, held, context.knowledge.digest, around.used_by)
+    key = (scan.id, made.name, shape, context.today, days, held, context.knowledge.digest, around)
     if key not in context.searches:
         while len(context.searches) >= _KEPT:
             context.searches.pop(next(iter(context.searches)), None)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from yoake.context.context import Context
 from yoake.core.crossing.moving import Stop
 from yoake.core.crossing.needs import Needs
 from yoake.core.crossing.rules import Standing
-from yoake.core.crossing.slices import OrderedSlice, Slice, SliceBasis, made, ordered, proposed
+from yoake.core.crossing.slices import OrderedSlice, SliceBasis, in_order, ordered, proposed
 from yoake.store.crossings import slices_of
 from yoake.views.crossing_rows import RouteRow, short_day
 from yoake.views.crossing_state import CrossingState
@@ -37,18 +37,9 @@ def slice_bands(
     calls = {name: row.weekly for name, row in live.items()}
     quiet = {name for name, row in live.items() if row.stop is Stop.NOBODY and row.standing is Standing.OLD}
     busy = [row.route for row in known.old if row.route.name in live and row.route.name not in quiet]
-    chosen = slices_of(context.db, known.crossing.application_id)
+    chosen = {each.name: each.routes for each in slices_of(context.db, known.crossing.application_id)}
     there = [name for name, row in live.items() if row.standing is Standing.NEW]
-    if chosen:
-        groups = {each.name: [name for name in each.routes if name in live and name not in quiet] for each in chosen}
-        placed = {name for names in groups.values() for name in names}
-        rest = [route.name for route in busy if route.name not in placed]
-        slices = [each for each in made(groups, needs, calls) if each.routes]
-        if rest:
-            slices.extend(made({"in no slice": rest}, needs, calls))
-        order = _as_given(slices, needs, there)
-    else:
-        order = ordered(proposed(SliceBasis.PREFIX, busy, needs, calls), needs, there)
+    order = in_order(chosen, busy, needs, calls, there)
     bands = [_band(each, live) for each in order]
     if quiet:
         names = sorted(quiet, key=lambda name: (live[name].path, name))
@@ -65,22 +56,6 @@ def slice_bands(
             )
         )
     return bands, order
-
-
-def _as_given(slices: Sequence[Slice], needs: Mapping[str, Needs], there: Sequence[str]) -> list[OrderedSlice]:
-    """The order of a person, with what each brings in it."""
-    found: list[OrderedSlice] = []
-    whole = sum(each.calls for each in slices) or 1.0
-    brought = {part for name in there for part in (needs.get(name) or Needs()).parts}
-    cumulated, calls = 0, 0.0
-    for each in slices:
-        parts = {part for name in each.routes for part in (needs.get(name) or Needs()).parts}
-        brings = sum(part.lines for part in parts - brought)
-        brought |= parts
-        cumulated += brings
-        calls += each.calls
-        found.append(OrderedSlice(slice=each, brings=brings, cumulated=cumulated, calls_share=calls / whole))
-    return found
 
 
 def _band(each: OrderedSlice, live: Mapping[str, RouteRow]) -> SliceBand:

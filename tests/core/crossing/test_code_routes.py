@@ -361,6 +361,167 @@ def test_fastify_plugins_stand_below_their_prefix_and_folders_are_loaded() -> No
     ) == {"GET /health", "GET /p", "GET /p/", "GET /p/z/{q}", "POST /p/z/{q}", "PUT /same", "DELETE /boats/{id}"}
 
 
+def test_what_a_hook_calls_is_handed_the_application() -> None:
+    found = of(
+        {
+            "board/app.py": """
+                from functools import partial
+                from flask import Flask
+                from board import api
+
+                def create_app():
+                    app = Flask(__name__, static_folder=None)
+                    hooks.call("load_blueprints", app=app)
+                    for join in [partial(app.register_blueprint, api.api, url_prefix="/api/<key>")]:
+                        join()
+                    return app
+                """,
+            "board/api.py": """
+                from flask import Blueprint
+                api = Blueprint("api", __name__)
+
+                @api.route("/posts")
+                def posts(): ...
+                """,
+            "board/forum.py": """
+                from flask import Blueprint
+                forum = Blueprint("forum", __name__)
+
+                @forum.route("/topics/<int:number>")
+                def topic(number): ...
+
+                def register_view(bp, routes, view):
+                    for route in routes:
+                        bp.add_url_rule(route, view_func=view)
+
+                @hooks.implementation
+                def load_blueprints(app):
+                    register_view(forum, ["/markread", "/<slug>/markread"], topic)
+                    app.register_blueprint(forum, url_prefix=app.config["FORUM_PREFIX"] + "/forum")
+                """,
+        }
+    )
+    assert found == {
+        "GET /api/{key}/posts",
+        "GET /forum/topics/{number}",
+        "GET /forum/markread",
+        "GET /forum/{slug}/markread",
+    }
+
+
+def test_express_is_put_together_in_steps_that_a_library_calls() -> None:
+    found = of(
+        {
+            "install/setup.js": """
+                var express = require('express'); var app = express();
+                app.get('/install', page);
+                """,
+            "src/server.js": """
+                var express = require('express');
+                var app = express();
+                var server = require('http').createServer(app);
+                module.exports.listen = function (done) { prepare(app); start(done); };
+                function prepare(app) { app.use(require('compression')()); }
+                function start(done) {
+                    async.waterfall([
+                        async.apply(plugins.init),
+                        function (next) { require('./routes')(app); next(); },
+                    ], done);
+                }
+                """,
+            "src/routes.js": """
+                var express = require('express');
+                module.exports = function (app) {
+                    var routers = [express.Router(), express.Router()];
+                    var base = settings.get('path');
+                    page(routers[1], '/login', []);
+                    for (var at = 0; at < routers.length; at++) {
+                        app.use(base, routers[at]);
+                    }
+                    app.get(base + '/ping', pong);
+                    app.get(`${base}/pong`, pong);
+                };
+                function page(router, name, steps) {
+                    steps = steps.concat([count]);
+                    router.get(name, steps, show);
+                    router.get('/api' + name, steps, show);
+                }
+                """,
+        }
+    )
+    assert found == {"GET /install", "GET /login", "GET /api/login", "GET /ping", "GET /pong"}
+
+
+def test_what_a_tool_made_is_read_where_nothing_else_is_there() -> None:
+    served = "import express from 'express'; const app = express(); app.get('/{0}', show);"
+    assert of({"build/src/app.js": served.replace("{0}", "made")}) == {"GET /made"}
+    both = {"build/src/app.js": served.replace("{0}", "made"), "src/app.js": served.replace("{0}", "written")}
+    assert of(both) == {"GET /written"}
+
+
+def test_routers_of_rest_say_what_they_leave_out_and_settings_have_defaults() -> None:
+    found = of(
+        {
+            "desk/settings.py": "ROOT_URLCONF = 'desk.urls'",
+            "desk/defaults.py": "OFFICE = 'office'",
+            "desk/conf.py": """
+                from django.conf import settings as own
+                from desk import defaults
+
+                class Settings:
+                    def __getattr__(self, name):
+                        try:
+                            return getattr(own, name)
+                        except AttributeError:
+                            pass
+                        return getattr(defaults, name)
+
+                settings = Settings()
+                """,
+            "desk/urls.py": """
+                from django.urls import include, path
+                from rest_framework.routers import DefaultRouter
+                from rest_framework.viewsets import ReadOnlyModelViewSet
+                from desk.conf import settings
+
+                class Plain(DefaultRouter):
+                    include_root_view = False
+                    include_format_suffixes = False
+
+                class Boats(ReadOnlyModelViewSet): ...
+
+                router = Plain()
+                router.register("boats", Boats)
+                urlpatterns = [path("api/", include(router.urls)), path(f"{settings.OFFICE}/", page)]
+                """,
+        }
+    )
+    assert found == {"GET /api/boats/", "GET /api/boats/{pk}/", "ANY /office/"}
+
+
+def test_a_function_nobody_calls_cannot_use_up_what_the_application_needs() -> None:
+    found = read(
+        app_dot_py="""
+            from fastapi import FastAPI
+            app = FastAPI(openapi_url=None)
+
+            @app.get("/sailings")
+            def sailings(): ...
+
+            @app.on_event("startup")
+            def begin():
+                work(app)
+
+            def work(app, depth=0):
+                for one in range(1000):
+                    for two in range(1000):
+                        app.state.rows = [one, two, len(str(one))]
+            """
+    )
+    assert {f"{r.method} {r.path}" for r in found.routes} == {"GET /sailings"}
+    assert found.cut == ()
+
+
 def test_an_application_of_the_tests_is_not_the_application() -> None:
     app = "from flask import Flask\napp = Flask(__name__, static_folder=None)\n@app.get('{}')\ndef f(): ...\n"
     assert of({"app.py": app.format("/real"), "tests/test_app.py": app.format("/fake")}) == {"GET /real"}

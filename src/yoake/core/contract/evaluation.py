@@ -7,7 +7,8 @@ say is ``UNKNOWN``. A framework brings *models*: what its classes and functions 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any, Final, Protocol, final
 
@@ -221,10 +222,34 @@ class Exhausted(Exception):
     """The bound of steps was reached."""
 
 
+class Steps:
+    """Counts what was followed. The bound of the whole may be drawn closer for a while."""
+
+    def __init__(self, most: int) -> None:
+        self._left = most
+
+    def one(self) -> None:
+        """One more. Raises Exhausted at the bound."""
+        self._left -= 1
+        if self._left < 0:
+            raise Exhausted
+
+    @contextmanager
+    def limited(self, most: int) -> Iterator[None]:
+        """At most so many inside; what comes afterwards has what is left of the whole. Raises Exhausted at the bound."""
+        apart = max(self._left - most, 0)
+        self._left -= apart
+        try:
+            yield
+        finally:
+            self._left = max(self._left, 0) + apart
+
+
 class Evaluator(Protocol):
     """Follows the code of one source."""
 
     words: SyntaxWords
+    steps: Steps
 
     def text_of(self, path: str) -> bytes | None:
         """The text of a file of the source."""
@@ -255,6 +280,15 @@ class Evaluator(Protocol):
 
     def was_called(self, function: FunctionValue) -> bool:
         """Whether a function was followed already."""
+
+    def parameters(self, function: FunctionValue) -> Sequence[str]:
+        """The names of what a function takes, in their order, as far as they are plain names; an object it is bound to is left out."""
+
+
+def below_unknown(head: Value, tail: Value) -> bool:
+    """Whether a path is put behind something that nobody knows, as below a folder or prefix out of settings: the path alone is then the
+    best that can be said, since such a prefix is empty more often than not."""
+    return isinstance(head, Unknown | Reference | Called | Member) and isinstance(tail, str) and tail.startswith("/")
 
 
 Models = Mapping[str, Callable[[CallSite], Value] | Value]

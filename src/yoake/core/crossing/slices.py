@@ -11,10 +11,13 @@ from typing import Final
 import networkx as nx
 
 from yoake.core.crossing.needs import Needs, Part
+from yoake.core.values.findings import Finding
+from yoake.core.values.journeys import BroughtSlice
 from yoake.core.values.routes import Route
 
 _ALIKE: Final = 0.5  # of the smaller one's code, from which two groups are one slice
 _FEW: Final = 12  # slices by prefix; of more, those of one route are put together
+_NO_SLICE: Final = "in no slice"
 _MOST_COMPARED: Final = 400  # groups that are compared with one another; more are joined by their prefix first
 
 
@@ -206,6 +209,86 @@ def ordered(slices: Sequence[Slice], needs: Mapping[str, Needs], there: Iterable
         calls += chosen.calls
         found.append(OrderedSlice(slice=chosen, brings=costs[at], cumulated=cumulated, calls_share=calls / whole))
     return found
+
+
+def as_given(slices: Sequence[Slice], needs: Mapping[str, Needs], there: Iterable[str] = ()) -> list[OrderedSlice]:
+    """The order of a person, with what each slice brings in it. ``there``: routes that are on the new side already."""
+    found: list[OrderedSlice] = []
+    whole = sum(each.calls for each in slices) or 1.0
+    brought = {part for route in there for part in _of(needs, route).parts}
+    cumulated, calls = 0, 0.0
+    for each in slices:
+        parts = {part for route in each.routes for part in _of(needs, route).parts}
+        brings = _weight(parts - brought)
+        brought |= parts
+        cumulated += brings
+        calls += each.calls
+        found.append(OrderedSlice(slice=each, brings=brings, cumulated=cumulated, calls_share=calls / whole))
+    return found
+
+
+def in_order(
+    chosen: Mapping[str, Sequence[str]],
+    routes: Sequence[Route],
+    needs: Mapping[str, Needs],
+    calls: Mapping[str, float],
+    there: Iterable[str] = (),
+) -> list[OrderedSlice]:
+    """All of ``routes`` in slices: as a person chose them (slice → names of routes), those of none last; where nobody chose, by prefix
+    in an order that pays early."""
+    if not chosen:
+        return ordered(proposed(SliceBasis.PREFIX, routes, needs, calls), needs, there)
+    names = {route.name: None for route in routes}
+    groups = {name: [route for route in held if route in names] for name, held in chosen.items()}
+    placed = {route for held in groups.values() for route in held}
+    groups[_NO_SLICE] = [*groups.get(_NO_SLICE, ()), *(route for route in names if route not in placed)]
+    return as_given([each for each in made(groups, needs, calls) if each.routes], needs, there)
+
+
+def with_findings(
+    order: Sequence[OrderedSlice], needs: Mapping[str, Needs], findings: Iterable[Finding]
+) -> tuple[BroughtSlice, ...]:
+    """What each slice brings with the findings in it. A finding belongs to the first slice that brings code in which it stands, or
+    code of a file at whose head it stands; one that no route reaches belongs to none."""
+    held = _Brought(order, needs)
+    keys: dict[int, list[str]] = {}
+    for finding in findings:
+        at = min(
+            (at for place in finding.places if (at := held.first(place.file, place.line)) is not None), default=None
+        )
+        if at is not None:
+            keys.setdefault(at, []).append(finding.key)
+    return tuple(
+        BroughtSlice(
+            name=each.slice.name,
+            routes=len(each.slice.routes),
+            lines=each.brings,
+            findings=tuple(sorted(keys.get(at, ()))),
+        )
+        for at, each in enumerate(order)
+    )
+
+
+class _Brought:
+    """Which slice brings a line first."""
+
+    def __init__(self, order: Sequence[OrderedSlice], needs: Mapping[str, Needs]) -> None:
+        self._parts: dict[str, list[tuple[int, int, int]]] = {}  # file → (first line, last line, slice)
+        self._files: dict[str, int] = {}
+        seen: set[Part] = set()
+        for at, each in enumerate(order):
+            for part in {part for route in each.slice.routes for part in _of(needs, route).parts} - seen:
+                seen.add(part)
+                self._files.setdefault(part.file, at)
+                self._parts.setdefault(part.file, []).append((part.line, part.line + part.lines, at))
+        self._heads = {file: min(first for first, _, _ in parts) for file, parts in self._parts.items()}
+
+    def first(self, file: str, line: int) -> int | None:
+        """The first slice that brings a line; None where no route reaches it."""
+        inside = [at for first, end, at in self._parts.get(file, ()) if first <= line < end]
+        if inside:
+            return min(inside)
+        return self._files[file] if line < self._heads.get(file, 0) else None
 
 
 def loops(slices: Sequence[Slice], needs: Mapping[str, Needs], routes: Sequence[Route]) -> list[tuple[str, ...]]:

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import posixpath
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Final, Protocol, TypeVar
 
 from yoake.core.contract.evaluation import (
+    UNKNOWN,
     CallSite,
     ClassValue,
     Evaluator,
+    Exhausted,
     FunctionValue,
     Instance,
     ModuleValue,
@@ -23,11 +27,20 @@ from yoake.core.contract.evaluation import (
 from yoake.core.values.routes import Route
 
 N = TypeVar("N", bound="Nested")
+W = TypeVar("W", bound="Walked")
 VERBS: Final = ("GET", "POST", "PUT", "PATCH", "DELETE", "HEAD", "OPTIONS", "TRACE")
 ASIDE: Final = re.compile(
     r"(^|/)(tests?|testing|docs?|examples?|samples?|benchmarks?|node_modules|vendor)/|(^|/)(conftest|test_[^/]*|[^/]*_test)\.py$|\.(test|spec)\.[cm]?[jt]sx?$|(^|/)__tests__/|\.min\.js$"
 )
 """Files that are no part of what runs: an application put together there is not the application."""
+_APPLICATION: Final = re.compile(
+    r"^_?(?:\w+_)?(?:app|application|server|fastify|koa|express)$|^\w*(?:App|Application)$"
+)
+"""Names of parameters that stand for the application."""
+_HANDS_ON: Final = re.compile(rb"[(,]\s*(?:self\.|this\.)?(?:app|application|server)\s*[,)]")
+_MOST_ASIDE: Final = 300_000
+"""Steps for a function that nobody calls: one that puts routes together takes far fewer."""
+_EXPORTED: Final = 3  # objects inside one another: module, its exports, and a table in them
 _WRITTEN: Final = re.compile(r"(^|/)src/")
 _BUILT: Final = re.compile(r"(^|/)(dist|build|out)/")
 
@@ -49,6 +62,15 @@ class Nested(Protocol):
         """Those that stand right below it."""
 
 
+class Walked(Protocol):
+    """An application whose routes can be listed; ``place`` is where it is made."""
+
+    place: Place
+
+    def walk(self, prefix: str) -> Iterator[Route]:
+        """Its routes and those below."""
+
+
 def uppermost(applications: Sequence[N]) -> Iterator[N]:
     """Applications that do not stand below another one."""
     seen: set[int] = set()
@@ -59,6 +81,17 @@ def uppermost(applications: Sequence[N]) -> Iterator[N]:
             seen.add(id(each))
             waiting.extend(each.below())
     yield from (each for each in applications if id(each) not in seen)
+
+
+def meant(applications: Sequence[W], file: str) -> Value:
+    """The application that code of a file means by *the* application: the nearest by its folder, and of those the one with the most
+    routes so far."""
+
+    def near(each: W) -> tuple[int, int]:
+        common = posixpath.commonpath([f"/{posixpath.dirname(each.place.file)}", f"/{posixpath.dirname(file)}"])
+        return len(common), sum(1 for _ in each.walk(""))
+
+    return max(applications, key=near, default=UNKNOWN)
 
 
 def follow_handed(site: CallSite) -> None:
@@ -116,28 +149,66 @@ def routes_of(
         )
 
 
-def follow_makers(evaluator: Evaluator, makers: re.Pattern[bytes], joins: re.Pattern[bytes]) -> None:
+def follow_makers(
+    evaluator: Evaluator,
+    makers: re.Pattern[bytes],
+    joins: re.Pattern[bytes],
+    main: Callable[[str], Value] = lambda _: UNKNOWN,
+) -> None:
     """Follows every file in which an application is made, then those in which parts are put together, then functions that make or
-    join and that nobody called."""
+    join and that nobody called. Such a function is handed the application of ``main`` where it asks for one by name: whoever calls it
+    by a hook or a registry hands it over too."""
     every = [path for path in evaluator.modules() if makers.search(evaluator.text_of(path) or b"")]
-    files = [path for path in every if not ASIDE.search(path)] or every
-    if any(_WRITTEN.search(path) for path in files):  # what a tool made of it says the same again
-        files = [path for path in files if not _BUILT.search(path)]
-    joining = [
-        path
-        for path in evaluator.modules()
-        if not ASIDE.search(path)
-        and not _BUILT.search(path)
-        and path not in files
-        and joins.search(evaluator.text_of(path) or b"")
-    ]
+    files = _written([path for path in every if not ASIDE.search(path)] or every)
+    made = set(files)
+    joining = _written(
+        [
+            path
+            for path in evaluator.modules()
+            if path not in made and not ASIDE.search(path) and joins.search(evaluator.text_of(path) or b"")
+        ],
+        files,
+    )
     modules = [module for path in (*files, *joining) if (module := evaluator.file_module(path)) is not None]
     text = b"\n".join(evaluator.text_of(module.file) or b"" for module in modules)
-    for signs in (makers, joins):
-        waiting = [each for module in modules for each in _uncalled(evaluator, module, signs)]
+    begun = [module for module in modules if module.file in made]
+    for signs, inside in ((makers, modules), (_HANDS_ON, begun), (joins, modules)):
+        waiting = [each for module in inside for each in _uncalled(evaluator, module, signs)]
         for function, holder in sorted(waiting, key=lambda pair: _is_named(pair[0].name, text)):
-            if not evaluator.was_called(function):
-                _follow(evaluator, function, holder)
+            if evaluator.was_called(function):
+                continue
+            if signs is makers:
+                _follow(evaluator, function, holder, UNKNOWN)
+                continue
+            with suppress(Exhausted), evaluator.steps.limited(_MOST_ASIDE):
+                _follow(evaluator, function, holder, main(function.place.file))
+
+
+def routes_behind(
+    evaluator: Evaluator,
+    makers: re.Pattern[bytes],
+    joins: re.Pattern[bytes],
+    applications: Sequence[W],
+    upper: Callable[[Sequence[W]], Iterable[W]],
+) -> Iterator[Route]:
+    """The routes of the uppermost of the ``applications`` that turn up while makers are followed. Raises Exhausted after what was found
+    before the bound."""
+    ended: Exhausted | None = None
+    try:
+        follow_makers(evaluator, makers, joins, lambda file: meant(applications, file))
+    except Exhausted as error:
+        ended = error
+    for application in upper(applications):
+        yield from application.walk("")
+    if ended is not None:
+        raise ended
+
+
+def _written(paths: Sequence[str], beside: Sequence[str] = ()) -> list[str]:
+    """Without what a tool made of sources that are there too: it says the same again."""
+    if any(_WRITTEN.search(path) and not _BUILT.search(path) for path in (*paths, *beside)):
+        return [path for path in paths if not _BUILT.search(path)]
+    return list(paths)
 
 
 def _is_named(name: str, text: bytes) -> bool:
@@ -158,19 +229,26 @@ def _uncalled(
                 yield function, holder
 
 
-def _follow(evaluator: Evaluator, function: FunctionValue, holder: ClassValue | None) -> None:
+def _follow(evaluator: Evaluator, function: FunctionValue, holder: ClassValue | None, main: Value) -> None:
+    names = evaluator.parameters(function) if main is not UNKNOWN else ()
+    last = max((at for at, name in enumerate(names) if _APPLICATION.search(name)), default=-1)
+    given = [main if _APPLICATION.search(name) else UNKNOWN for name in names[: last + 1]]
     if holder is None:
-        evaluator.call(function, [], {}, function.place)
+        evaluator.call(function, given, {}, function.place)
     elif function.name == "__init__":
-        evaluator.call(holder, [], {}, holder.place)
+        evaluator.call(holder, given, {}, holder.place)
     else:
-        evaluator.call(evaluator.attribute(Instance(holder), function.name), [], {}, function.place)
+        evaluator.call(evaluator.attribute(Instance(holder), function.name), given, {}, function.place)
 
 
-def _functions(value: Value, file: str) -> list[tuple[FunctionValue, ClassValue | None]]:
-    """Functions that a name of a file stands for, and those of a class."""
+def _functions(value: Value, file: str, depth: int = 0) -> Iterator[tuple[FunctionValue, ClassValue | None]]:
+    """Functions that a name of a file stands for, those of a class, and those of what a file exports."""
     if isinstance(value, FunctionValue):
-        return [(value, None)] if value.place.file == file else []
-    if isinstance(value, ClassValue) and value.place.file == file:
-        return [(each, value) for each in value.members.values() if isinstance(each, FunctionValue)]
-    return []
+        if value.place.file == file:
+            yield value, None
+    elif isinstance(value, ClassValue):
+        if value.place.file == file:
+            yield from ((each, value) for each in list(value.members.values()) if isinstance(each, FunctionValue))
+    elif isinstance(value, dict) and depth < _EXPORTED:
+        for inner in list(value.values()):
+            yield from _functions(inner, file, depth + 1)

@@ -188,7 +188,8 @@ class Weights(_Strict):
 
 class WayCosts(_Strict):
     """What strategies cost beside their edits: days to set up a second set of dependencies, a copy, a gateway or a new base;
-    minutes to write and to clear one version switch; the share of the work that is done again for what changes meanwhile."""
+    minutes to write and to clear one version switch; the share of the work that is done again for what changes meanwhile; minutes to
+    take one route across (mirror it, look at what differs, let its share grow) and to bring one line of code over as it is."""
 
     second_set_days: float = Field(default=0.5, ge=0)
     copy_days: float = Field(default=1.0, ge=0)
@@ -196,6 +197,8 @@ class WayCosts(_Strict):
     base_days: float = Field(default=1.5, ge=0)
     switch_minutes: tuple[float, float] = (15, 5)
     carry: float = Field(default=0.15, ge=0, le=1)
+    route_minutes: float = Field(default=20.0, ge=0)
+    line_minutes: float = Field(default=0.05, ge=0)
 
 
 class Unseen(_Strict):

@@ -5,19 +5,25 @@ Modules without a lock file of their own or above them are put together when the
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import PurePosixPath
 
 from yoake.core.contract.registry import Registry
 from yoake.core.scan.run import spans_of
 from yoake.core.values.coordinates import Target, line_key
 from yoake.core.values.findings import FileResult, ScanResult
-from yoake.core.values.journeys import ModuleSet, Span, Surroundings
+from yoake.core.values.journeys import BroughtSlice, ModuleSet, Span, Surroundings
 from yoake.core.values.modules import Module
 
 
-def sets_of(result: ScanResult, destination: Sequence[Target], ecosystems: Registry) -> list[ModuleSet]:
-    """The sets of a scan that stand on something of the destination, by name."""
+def sets_of(
+    result: ScanResult,
+    destination: Sequence[Target],
+    ecosystems: Registry,
+    slices: Mapping[str, Sequence[BroughtSlice]] | None = None,
+) -> list[ModuleSet]:
+    """The sets of a scan that stand on something of the destination, by name. ``slices``: the routes of modules that were read."""
     groups: dict[tuple[str, ...], list[Module]] = {}
     for module in result.modules:
         spans = spans_of(result.today.get(module.path, {}), destination)
@@ -26,7 +32,12 @@ def sets_of(result: ScanResult, destination: Sequence[Target], ecosystems: Regis
             lock = _lock_above(module, result.modules)
             groups.setdefault(("locked", lock) if lock is not None else ("free", *lines), []).append(module)
     made = [_made(key, modules, result, destination, ecosystems) for key, modules in groups.items()]
-    return sorted(made, key=lambda s: s.name)
+    return sorted((_with_slices(each, slices or {}) for each in made), key=lambda s: s.name)
+
+
+def _with_slices(made: ModuleSet, slices: Mapping[str, Sequence[BroughtSlice]]) -> ModuleSet:
+    held = tuple(each for module in made.modules for each in slices.get(module, ()))
+    return replace(made, around=replace(made.around, slices=held)) if held else made
 
 
 def _lock_above(module: Module, modules: Sequence[Module]) -> str | None:

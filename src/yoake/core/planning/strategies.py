@@ -25,8 +25,11 @@ from yoake.core.planning.problem import Problem
 from yoake.core.planning.search_space import State
 from yoake.core.readiness.effort import Samples, draw, quantiles
 from yoake.core.values.findings import Finding
-from yoake.core.values.journeys import Surroundings
+from yoake.core.values.journeys import BroughtSlice, Surroundings
 from yoake.core.values.plans import Plan, Stage
+
+_MOST_SLICES: Final = 12
+"""Stages that one can still follow by eye."""
 
 _SMALL_KNOWN: Final = 0.6  # below this share of known checks nobody can say what a move would break
 
@@ -181,17 +184,45 @@ class _Making:
 
     def piecewise(self, around: Surroundings) -> Offer:
         """Routes move one by one behind a gateway."""
-        if not around.serves:
+        if not around.serves and not around.slices:
             return Offer("piecewise", None, ("nothing here serves requests: no web framework is required",))
-        served = _named(tuple(self.problem.knowledge.spoken(p) for p in around.serves))
-        work = draw(self.ahead, self.table)
+        served = _named(tuple(self.problem.knowledge.spoken(p) for p in around.serves)) if around.serves else "its code"
         start, end = self.jump[0], self.jump[-1]
+        if around.slices:
+            moving, told = self._slices(around.slices), _told(around.slices)
+        else:
+            work = draw(self.ahead, self.table)
+            moving = [
+                _Part("routes move", self._days(0) + work * (1 + self.costs.carry), self.ahead, end,
+                      ("route by route, each can go back on its own",)),
+            ]  # fmt: skip
+            told = "its routes were not found in the code, so they are not priced one by one"
         parts = [
             _Part("gateway in front", self._days(self.costs.gateway_days), (), start, ("every route still goes to the old side",)),
-            _Part("routes move", self._days(0) + work * (1 + self.costs.carry), self.ahead, end, ("route by route, each can go back on its own",)),
+            *moving,
             _Part("old side off", self._days(0), (), end, ("nothing is answered by the old side any more",)),
         ]  # fmt: skip
-        return Offer("piecewise", self._plan(parts), (f"{served} serves its routes: each can move and go back alone",))
+        return Offer(
+            "piecewise", self._plan(parts), (f"{served} serves its routes: each can move and go back alone", told)
+        )
+
+    def _slices(self, slices: Sequence[BroughtSlice]) -> list[_Part]:
+        """The new side with what no route reaches, then a stage a slice; what comes after the first ``_MOST_SLICES`` is one more."""
+        end = self.jump[-1]
+        own = {key for each in slices for key in each.findings}
+        around = tuple(f for f in self.ahead if f.key not in own)
+        parts = [
+            _Part("new side stands", self._days(0) + draw(around, self.table), around, end,
+                  ("the destination's lines, and changes that no route reaches",)),
+        ]  # fmt: skip
+        for each in _few(slices):
+            keys = set(each.findings)
+            found = tuple(f for f in self.ahead if f.key in keys)
+            minutes = each.routes * self.costs.route_minutes + each.lines * self.costs.line_minutes
+            work = draw(found, self.table) + minutes / self.table.minutes_per_day
+            brings = f"{_counted(each.routes, 'route', 'routes')}, {_counted(each.lines, 'line', 'lines')} to bring"
+            parts.append(_Part(each.name, work * (1 + self.costs.carry), found, end, (brings,)))
+        return parts
 
     def fresh_base(self, around: Surroundings) -> Offer:
         """Our changes onto a newly generated starting point."""
@@ -211,6 +242,24 @@ class _Making:
         """The edits of the straight jump, with only a share of what telling them apart costs: the old side stands beside."""
         crossed = self.straight.stages[0].lines_crossed if self.straight.stages else 1
         return draw(self.ahead, self.table) * (1 + share * self.table.kappa * (max(crossed, 1) - 1))
+
+
+def _few(slices: Sequence[BroughtSlice]) -> list[BroughtSlice]:
+    if len(slices) <= _MOST_SLICES:
+        return list(slices)
+    kept, rest = slices[: _MOST_SLICES - 1], slices[_MOST_SLICES - 1 :]
+    last = BroughtSlice(
+        name=f"{len(rest)} more slices",
+        routes=sum(each.routes for each in rest),
+        lines=sum(each.lines for each in rest),
+        findings=tuple(sorted({key for each in rest for key in each.findings})),
+    )
+    return [*kept, last]
+
+
+def _told(slices: Sequence[BroughtSlice]) -> str:
+    routes, lines = sum(each.routes for each in slices), sum(each.lines for each in slices)
+    return f"{routes:,} routes in {_counted(len(slices), 'slice', 'slices')}, {lines:,} lines to bring"
 
 
 def rework_first(problem: Problem, around: Surroundings) -> Offer:
@@ -256,7 +305,7 @@ def retire(around: Surroundings) -> Offer:
 
 
 def _counted(number: int, one: str, many: str) -> str:
-    return f"{number} {one if number == 1 else many}"
+    return f"{number:,} {one if number == 1 else many}"
 
 
 def _named(names: Sequence[str]) -> str:

@@ -28,7 +28,7 @@ from yoake.core.values.findings import NO_READER, Checks, FileResult, ScanResult
 from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Mention, Module, Stated
 
-ANALYSER: Final = "7"
+ANALYSER: Final = "8"
 """Part of a scan's identity: raised when the same facts and knowledge give other findings."""
 
 

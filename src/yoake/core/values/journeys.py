@@ -16,16 +16,28 @@ class Span:
     goal: str
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BroughtSlice:
+    """Routes that move together: how many, the ``lines`` they bring that no slice before brought, and the keys of findings in those."""
+
+    name: str
+    routes: int
+    lines: int
+    findings: tuple[str, ...] = ()
+
+
 @dataclass(frozen=True, slots=True)
 class Surroundings:
     """What decides whether a strategy fits. ``known``: share of checks that are known; ``tests``: files of tests; ``serves``: web
-    frameworks it requires; ``generated``: files a generator left; ``used_by``: applications that require it."""
+    frameworks it requires; ``generated``: files a generator left; ``used_by``: applications that require it; ``slices``: its routes as
+    they would move, in their order; empty where none were read."""
 
     known: float | None = None
     tests: int = 0
     serves: tuple[str, ...] = ()
     generated: tuple[str, ...] = ()
     used_by: tuple[str, ...] = ()
+    slices: tuple[BroughtSlice, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -97,14 +97,23 @@ class RestRouter(Model):
             for path, methods in self._addresses(view):
                 address = (start + path).rstrip("/") + self.ending if path or start else ""
                 yield from self._with_suffix(Pattern(address, frozenset(), view, place, tuple(methods)))
-        if self.has_root:
+        if self._says("include_root_view", self.has_root):
             yield from self._with_suffix(
                 Pattern(self.prefix, frozenset(), Reference("rest_framework.routers.APIRootView"), self.place, ("GET",))
             )
 
+    def _says(self, name: str, default: bool) -> bool:
+        """What a class of the source that inherits from the router says, else the router's own way."""
+        if self.holder is None or not default:
+            return default
+        said = self.holder.attributes.get(name, UNKNOWN)
+        if said is UNKNOWN:
+            said = _member(self.holder.kind, name)
+        return said is not False
+
     def _with_suffix(self, pattern: Pattern) -> Iterator[Pattern]:
         yield pattern
-        if self.has_suffixes:
+        if self._says("include_format_suffixes", self.has_suffixes):
             stem = pattern.template.rstrip("/")
             yield Pattern(
                 f"{stem}.{{format}}/" if stem else ".{format}/",

@@ -18,20 +18,23 @@ from yoake.core.contract.evaluation import (
     Value,
 )
 from yoake.core.frameworks.colon_paths import below, colon_template, deeper, handler_of, paths_of, verb_of
-from yoake.core.frameworks.routing import Rule, follow_handed, follow_makers, routes_of, uppermost
+from yoake.core.frameworks.routing import Rule, follow_handed, routes_behind, routes_of, uppermost
 from yoake.core.values.routes import Route
 
 _MAKERS: Final = re.compile(
     rb"\bexpress\w*\s*(?:\.\s*default\)?\s*)?\(|require\([\"']express[\"']\)|from [\"']express[\"']"
 )
-_JOINS: Final = re.compile(rb"\.use\(")
+_JOINS: Final = re.compile(
+    rb"\.use\(|\b\w*(?:app|App|server|router|Router)\.(?:get|post|put|patch|delete|del|all|route)\("
+)
 _DEEPEST: Final = 10
 
 
 class _Router(Model):
     """An application or a router, and what was put on it in order."""
 
-    def __init__(self, _site: CallSite) -> None:
+    def __init__(self, site: CallSite) -> None:
+        self.place = site.place
         self.rules: list[Rule] = []
         self.children: list[tuple[str, _Router]] = []
 
@@ -65,8 +68,6 @@ class _Router(Model):
         paths = paths_of(given[0]) if given else []
         if given and (isinstance(given[0], str) or (paths and isinstance(given[0], list))):
             given = given[1:]
-        elif given and given[0] is UNKNOWN and len(given) > 1:
-            return self  # below a path that nobody knows
         for child in _routers(given):
             for path in paths or [""]:
                 if child is not self:
@@ -157,6 +158,4 @@ class ExpressRoutes:
 
     def routes(self, evaluator: Evaluator) -> Iterator[Route]:
         """The routes of every application that is not itself below another."""
-        follow_makers(evaluator, _MAKERS, _JOINS)
-        for application in uppermost(self._applications):
-            yield from application.walk("")
+        return routes_behind(evaluator, _MAKERS, _JOINS, self._applications, uppermost)

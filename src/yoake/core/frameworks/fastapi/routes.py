@@ -11,7 +11,7 @@ from yoake.core.frameworks.routing import (
     VERBS,
     Rule,
     class_behind,
-    follow_makers,
+    routes_behind,
     routes_of,
     uppermost,
     verbs_in,
@@ -38,6 +38,7 @@ class _Router(Model):
 
     def __init__(self, site: CallSite, framework: str, prefix: Value = "") -> None:
         self.framework = framework
+        self.place = site.place
         self.prefix = prefix if isinstance(prefix, str) else ""
         self.rules: list[Rule] = []
         self.children: list[tuple[str, _Router]] = []
@@ -216,9 +217,7 @@ class FastApiRoutes:
 
     def routes(self, evaluator: Evaluator) -> Iterator[Route]:
         """The routes of every application that is not itself below another."""
-        follow_makers(evaluator, _MAKERS, _JOINS)
-        for application in uppermost(self._applications):
-            yield from application.walk()
+        return routes_behind(evaluator, _MAKERS, _JOINS, self._applications, uppermost)
 
 
 def _router_of_list(site: CallSite) -> _Router:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from typing import Final
 
 from yoake.core.contract.evaluation import (
@@ -15,7 +15,14 @@ from yoake.core.contract.evaluation import (
     Place,
     Value,
 )
-from yoake.core.frameworks.routing import Rule, class_behind, follow_makers, routes_of, verbs_in, verbs_of_class
+from yoake.core.frameworks.routing import (
+    Rule,
+    class_behind,
+    routes_behind,
+    routes_of,
+    verbs_in,
+    verbs_of_class,
+)
 from yoake.core.values.routes import Route, joined, rooted
 
 _MAKERS: Final = re.compile(rb"\b(?:Flask|Quart|APIFlask|OpenAPI)\(|\(Flask\)")
@@ -74,9 +81,8 @@ class _Routed(Model):
     def walk(self, prefix: str, depth: int = 0) -> Iterator[Route]:
         """Its routes and those of everything below, under ``prefix``."""
         for each in self.rules:
-            path, rest = template(each.path)
-            whole = rooted(path) if not prefix else joined(prefix, path)
-            yield from routes_of(whole, each.methods or methods_of(each.view), each.view, each.place, "flask", rest)
+            path, rest = template(joined(prefix, each.path) if prefix else rooted(each.path))
+            yield from routes_of(path, each.methods or methods_of(each.view), each.view, each.place, "flask", rest)
         for child, given in self.children:
             inner = child.prefix if given is None else given
             if depth < _DEEPEST:
@@ -88,6 +94,7 @@ class _Application(_Routed):
 
     def __init__(self, site: CallSite) -> None:
         super().__init__("")
+        self.place = site.place
         folder = site.keywords.get("static_folder", "static")
         at = site.keywords.get("static_url_path")
         if folder is not None:
@@ -238,7 +245,11 @@ class FlaskRoutes:
 
     def routes(self, evaluator: Evaluator) -> Iterator[Route]:
         """The routes of every application that the code makes."""
-        follow_makers(evaluator, _MAKERS, _JOINS)
-        for application in self._applications:
-            if application.children or any(rule.view is not None for rule in application.rules):
-                yield from application.walk("")
+        return routes_behind(evaluator, _MAKERS, _JOINS, self._applications, _serving)
+
+
+def _serving(applications: Sequence[_Application]) -> Iterator[_Application]:
+    """Those that answer anything beside their static files."""
+    for each in applications:
+        if each.children or any(rule.view is not None for rule in each.rules):
+            yield each

@@ -18,7 +18,7 @@ from yoake.core.contract.evaluation import (
     Value,
 )
 from yoake.core.frameworks.colon_paths import below, colon_template, deeper, handler_of, paths_of, verb_of
-from yoake.core.frameworks.routing import Rule, follow_makers, routes_of, uppermost, verbs_in
+from yoake.core.frameworks.routing import Rule, routes_behind, routes_of, uppermost, verbs_in
 from yoake.core.values.routes import ANY, Route, joined
 
 _MAKERS: Final = re.compile(rb"new \(?\s*(?:Koa|koa)\w*|require\([\"']koa[\"']\)|from [\"']koa[\"']")
@@ -36,7 +36,8 @@ class _Layer(Model):
 class _Application(Model):
     """``new Koa()``."""
 
-    def __init__(self) -> None:
+    def __init__(self, site: CallSite) -> None:
+        self.place = site.place
         self.layers: list[_Layer] = []
 
     def below(self) -> Iterator[_Router | _Application]:
@@ -183,13 +184,11 @@ class KoaRoutes:
             made[f"{name}.Router"] = _Router
         self.models: Models = made
 
-    def _application(self, _site: CallSite) -> _Application:
-        made = _Application()
+    def _application(self, site: CallSite) -> _Application:
+        made = _Application(site)
         self._applications.append(made)
         return made
 
     def routes(self, evaluator: Evaluator) -> Iterator[Route]:
         """The routes of every application that is not mounted in another."""
-        follow_makers(evaluator, _MAKERS, _JOINS)
-        for application in uppermost(self._applications):
-            yield from application.walk("")
+        return routes_behind(evaluator, _MAKERS, _JOINS, self._applications, uppermost)

@@ -20,7 +20,6 @@ from yoake.core.contract.evaluation import (
     Called,
     CallSite,
     ClassValue,
-    Exhausted,
     FunctionValue,
     Instance,
     Member,
@@ -31,6 +30,7 @@ from yoake.core.contract.evaluation import (
     Place,
     Reference,
     Scope,
+    Steps,
     SyntaxWords,
     Value,
 )
@@ -82,7 +82,7 @@ class JavaScriptEvaluator:
         self._modules: dict[str, ModuleValue] = {}
         self._frames: list[_Frame] = [_Frame()]
         self._active: list[Node] = []
-        self._steps = 0
+        self.steps = Steps(_MOST_STEPS)
         self.called: set[tuple[str, int]] = set()
 
     def _known_project(self) -> JsProject:
@@ -122,6 +122,18 @@ class JavaScriptEvaluator:
     def every_path(self) -> Sequence[str]:
         """All paths of the source."""
         return self._every
+
+    def parameters(self, function: FunctionValue) -> Sequence[str]:
+        """The names of what a function takes, in their order; what is taken apart has none."""
+        single = function.node.child_by_field_name("parameter")
+        listed = function.node.child_by_field_name("parameters")
+        children = [single] if single is not None else list(listed.named_children) if listed is not None else []
+        names = []
+        for child in children:
+            target = child.child_by_field_name("pattern") or child.child_by_field_name("left") or child
+            if child.type != "comment":
+                names.append(text(target) if target.type == "identifier" else "")
+        return names
 
     def was_called(self, function: FunctionValue) -> bool:
         """Whether a function was followed already."""
@@ -322,6 +334,8 @@ class JavaScriptEvaluator:
         for each in arguments:
             if isinstance(each, FunctionValue) and not self.was_called(each):
                 self._function(each, [])
+            elif isinstance(each, list) and any(isinstance(inner, FunctionValue) for inner in each):
+                self._hand_over(each)  # steps that are taken one after the other
 
     def made(self, of: Value, arguments: list[Value], place: Place) -> Value:
         """``new of(…)``."""
@@ -427,9 +441,7 @@ class JavaScriptEvaluator:
 
     def step(self) -> None:
         """One more node; ends the work where it grows beyond measure."""
-        self._steps += 1
-        if self._steps > _MOST_STEPS:
-            raise Exhausted
+        self.steps.one()
 
     def place(self, node: Node, scope: Scope) -> Place:
         """Where a node of a scope's file stands."""

@@ -9,7 +9,16 @@ from typing import TYPE_CHECKING, Any, Final
 
 from tree_sitter import Node
 
-from yoake.core.contract.evaluation import UNKNOWN, FunctionValue, Instance, Pattern, Reference, Scope, Value
+from yoake.core.contract.evaluation import (
+    UNKNOWN,
+    FunctionValue,
+    Instance,
+    Pattern,
+    Reference,
+    Scope,
+    Value,
+    below_unknown,
+)
 from yoake.core.ecosystems.javascript.evaluation.known_calls import LONGEST, truth
 from yoake.core.syntax.tree import text
 
@@ -73,6 +82,10 @@ def _template(node: Node, scope: Scope, run: JavaScriptEvaluator) -> Value:
             continue
         parts.append(source[at - node.start_byte : child.start_byte - node.start_byte].decode("utf-8", "replace"))
         value = _first(child, scope, run)
+        if not any(parts) and below_unknown(
+            value, source[child.end_byte - node.start_byte : -1].decode("utf-8", "replace")
+        ):
+            value = ""
         if not isinstance(value, str | int | float) or isinstance(value, bool):
             return UNKNOWN
         parts.append(str(value))
@@ -224,11 +237,7 @@ def combined(left: Value, sign: str, right: Value) -> Value:
             return right if left is None else left
         return left if held == (sign == "||") else right
     if sign == "+":
-        if isinstance(left, str) and isinstance(right, str | int) and not isinstance(right, bool):
-            return left + str(right) if len(left) < LONGEST else UNKNOWN
-        if isinstance(right, str) and isinstance(left, int) and not isinstance(left, bool):
-            return str(left) + right
-        return left + right if isinstance(left, int | float) and isinstance(right, int | float) else UNKNOWN
+        return _added(left, right)
     known = (str, int, float, bool, type(None))
     if sign in ("===", "==", "!==", "!=") and isinstance(left, known) and isinstance(right, known):
         return (left == right) == (sign[0] == "=")
@@ -237,6 +246,16 @@ def combined(left: Value, sign: str, right: Value) -> Value:
     if sign == "in" and isinstance(right, dict) and isinstance(left, str):
         return left in right
     return UNKNOWN
+
+
+def _added(left: Value, right: Value) -> Value:
+    if isinstance(left, str) and isinstance(right, str | int) and not isinstance(right, bool):
+        return left + str(right) if len(left) < LONGEST else UNKNOWN
+    if isinstance(right, str) and isinstance(left, int) and not isinstance(left, bool):
+        return str(left) + right
+    if below_unknown(left, right):
+        return right
+    return left + right if isinstance(left, int | float) and isinstance(right, int | float) else UNKNOWN
 
 
 def _binary(node: Node, scope: Scope, run: JavaScriptEvaluator) -> Value:

@@ -122,8 +122,15 @@ def _counted(run: JavaScriptEvaluator, node: Node, scope: Scope) -> tuple[str, r
     ):
         return None
     name = text(condition.child_by_field_name("left"))
-    start, end = scope.names.get(name), expression(condition.child_by_field_name("right"), scope, run)
+    start, end = _found(scope, name), expression(condition.child_by_field_name("right"), scope, run)
     return (name, range(start, min(end, 5_000))) if isinstance(start, int) and isinstance(end, int) else None
+
+
+def _found(scope: Scope, name: str) -> Value:
+    try:
+        return scope.find(name)
+    except KeyError:
+        return UNKNOWN
 
 
 def _try(run: JavaScriptEvaluator, node: Node, scope: Scope) -> str:

@@ -18,7 +18,6 @@ from yoake.core.contract.evaluation import (
     Called,
     CallSite,
     ClassValue,
-    Exhausted,
     FunctionValue,
     Instance,
     Member,
@@ -29,6 +28,7 @@ from yoake.core.contract.evaluation import (
     Place,
     Reference,
     Scope,
+    Steps,
     SyntaxWords,
     Value,
 )
@@ -78,7 +78,7 @@ class PythonEvaluator:
         self._index = ModuleIndex(self._paths)
         self._modules: dict[str, ModuleValue] = {}
         self._frames: list[_Frame] = [_Frame()]
-        self._steps = 0
+        self.steps = Steps(_MOST_STEPS)
         self._active: list[Node] = []
         self.called: set[tuple[str, int]] = set()
 
@@ -224,6 +224,9 @@ class PythonEvaluator:
         if isinstance(found, Member) and of.model is not None:
             known = of.model.attribute(name, self)
             return known if known is not UNKNOWN else found
+        if found is UNKNOWN and not name.startswith("__"):
+            answers = self._of_class(of.kind, of, "__getattr__")
+            return self._function(answers, [name], {}) if isinstance(answers, FunctionValue) else UNKNOWN
         return found
 
     def _of_class(self, kind: ClassValue, of: ClassValue | Instance, name: str) -> Value:
@@ -298,8 +301,8 @@ class PythonEvaluator:
             own = self.attribute(of, "__call__")
             if isinstance(own, FunctionValue):
                 return self._function(own, arguments, keywords)
-        if isinstance(of, Called) and isinstance(of.of, FunctionValue):  # a partial call
-            return self._function(of.of, [*of.arguments, *arguments], {**of.keywords, **keywords})
+        if isinstance(of, Called) and isinstance(of.of, FunctionValue | Native):  # a partial call
+            return self.call(of.of, [*of.arguments, *arguments], {**of.keywords, **keywords}, place)
         return (
             Called(of, list(arguments), dict(keywords), place) if of is not UNKNOWN else self._wrapped(arguments, place)
         )
@@ -386,6 +389,11 @@ class PythonEvaluator:
         """``return`` in the call that is followed."""
         self._frames[-1].returns.append(value)
 
+    def returned_nothing_known(self) -> bool:
+        """Whether the last ``return`` of the call that is followed gave something that nobody knows."""
+        returns = self._frames[-1].returns
+        return bool(returns) and returns[-1] is UNKNOWN
+
     def model(self, path: str) -> Value:
         """What a framework brings under a path; None where it brings nothing."""
         return self._models.get(path)
@@ -399,9 +407,7 @@ class PythonEvaluator:
 
     def step(self) -> None:
         """One more node; ends the work where it grows beyond measure."""
-        self._steps += 1
-        if self._steps > _MOST_STEPS:
-            raise Exhausted
+        self.steps.one()
 
     def place(self, node: Node, scope: Scope) -> Place:
         """Where a node of a scope's file stands."""
@@ -443,6 +449,18 @@ class PythonEvaluator:
             key = expression(left.child_by_field_name("subscript"), scope, self)
             if isinstance(of, dict) and isinstance(key, str | int):
                 of[key] = value
+
+    def parameters(self, function: FunctionValue) -> Sequence[str]:
+        """The names of what a function takes, in their order, without ``self``."""
+        listed = function.node.child_by_field_name("parameters")
+        names = []
+        for child in listed.named_children if listed is not None else ():
+            if child.type in ("keyword_separator", "list_splat_pattern", "dictionary_splat_pattern"):
+                break
+            inner = child.child_by_field_name("name") or (child.named_children[0] if child.named_children else child)
+            if child.type not in ("comment", "positional_separator"):
+                names.append(text(inner))
+        return names[1:] if function.holder is not None and names[:1] in (["self"], ["cls"]) else names
 
     def was_called(self, function: FunctionValue) -> bool:
         """Whether a function was followed already."""

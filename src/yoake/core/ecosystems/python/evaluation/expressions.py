@@ -17,6 +17,7 @@ from yoake.core.contract.evaluation import (
     Reference,
     Scope,
     Value,
+    below_unknown,
 )
 from yoake.core.ecosystems.python.evaluation.known_calls import LONGEST, elements, is_constant, truth
 from yoake.core.syntax.tree import text
@@ -79,11 +80,15 @@ def string(node: Node, scope: Scope, run: PythonEvaluator) -> Value:
         except (ValueError, SyntaxError):
             return UNKNOWN
     parts: list[str] = []
-    for child in node.named_children:
+    for at, child in enumerate(node.named_children):
         if child.type == "string_content":
             parts.append(text(child).replace("{{", "{").replace("}}", "}"))
         elif child.type == "interpolation":
             value = expression(child.child_by_field_name("expression"), scope, run)
+            if not parts and below_unknown(
+                value, text(node.named_children[at + 1]) if at + 1 < len(node.named_children) else ""
+            ):
+                value = ""
             if not isinstance(value, str | int | float):
                 return UNKNOWN
             parts.append(str(value))
@@ -153,7 +158,7 @@ def combined(left: Value, sign: str, right: Value) -> Value:  # noqa: C901 - one
             return left + right if len(left) + len(right) < LONGEST else UNKNOWN
         if sign == "+" and isinstance(left, int | float) and isinstance(right, int | float):
             return left + right
-        return UNKNOWN
+        return right if below_unknown(left, right) else UNKNOWN
     if sign == "%" and isinstance(left, str):
         return _formatted(left, right)
     if sign == "*" and isinstance(left, str | list) and isinstance(right, int) and len(left) * right < LONGEST:

@@ -101,6 +101,8 @@ def _while(run: PythonEvaluator, node: Node, scope: Scope) -> str:
 
 def _try(run: PythonEvaluator, node: Node, scope: Scope) -> str:
     ended = run.block(node.child_by_field_name("body"), scope)
+    if ended == "return" and run.returned_nothing_known():
+        ended = ""  # the attempt may have failed: what follows is what is left to say
     for child in node.named_children:
         if child.type == "else_clause" and not ended:
             ended = run.block(child.child_by_field_name("body"), scope)
