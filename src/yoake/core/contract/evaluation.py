@@ -234,6 +234,11 @@ class Steps:
         if self._left < 0:
             raise Exhausted
 
+    @property
+    def are_spent(self) -> bool:
+        """Whether the bound of the whole was reached."""
+        return self._left <= 0
+
     @contextmanager
     def limited(self, most: int) -> Iterator[None]:
         """At most so many inside; what comes afterwards has what is left of the whole. Raises Exhausted at the bound."""

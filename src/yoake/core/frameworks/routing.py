@@ -157,7 +157,7 @@ def follow_makers(
 ) -> None:
     """Follows every file in which an application is made, then those in which parts are put together, then functions that make or
     join and that nobody called. Such a function is handed the application of ``main`` where it asks for one by name: whoever calls it
-    by a hook or a registry hands it over too."""
+    by a hook or a registry hands it over too. Raises Exhausted."""
     every = [path for path in evaluator.modules() if makers.search(evaluator.text_of(path) or b"")]
     files = _written([path for path in every if not ASIDE.search(path)] or every)
     made = set(files)
@@ -182,6 +182,8 @@ def follow_makers(
                 continue
             with suppress(Exhausted), evaluator.steps.limited(_MOST_ASIDE):
                 _follow(evaluator, function, holder, main(function.place.file))
+            if evaluator.steps.are_spent:
+                raise Exhausted
 
 
 def routes_behind(
