@@ -499,6 +499,49 @@ def test_routers_of_rest_say_what_they_leave_out_and_settings_have_defaults() ->
     assert found == {"GET /api/boats/", "GET /api/boats/{pk}/", "ANY /office/"}
 
 
+def test_what_nobody_knows_inside_a_path_is_a_parameter() -> None:
+    found = of(
+        {
+            "desk.py": """
+                from flask import Flask
+                from elsewhere import kinds
+                app = Flask(__name__, static_folder=None)
+                app.add_url_rule("/boats/" + kinds + "/<int:number>", view_func=boat)
+                app.add_url_rule(f"/boats/{kinds}/all", view_func=boat)
+                """,
+            "desk.js": """
+                const app = require('express')();
+                app.get('/tides/' + settings.port + '/high', tide);
+                app.get(`/tides/${settings.port}/low`, tide);
+                """,
+        }
+    )
+    assert found == {
+        "GET /boats/{unknown}/{number}",
+        "GET /boats/{unknown}/all",
+        "GET /tides/{unknown}/high",
+        "GET /tides/{unknown}/low",
+    }
+
+
+def test_the_admin_knows_who_the_users_are_and_packages_that_register_models() -> None:
+    files = {
+        "desk/settings.py": """
+            ROOT_URLCONF = 'desk.urls'
+            INSTALLED_APPS = ['django.contrib.auth', 'rest_framework.authtoken']
+            """,
+        "desk/urls.py": """
+            from django.contrib import admin
+            from django.urls import path
+            urlpatterns = [path("admin/", admin.site.urls)]
+            """,
+    }
+    assert {"GET /admin/auth/user/", "GET /admin/auth/group/", "GET /admin/authtoken/tokenproxy/"} <= of(files)
+    files["desk/settings.py"] += "            AUTH_USER_MODEL = 'desk.Person'\n"
+    assert "GET /admin/auth/group/" in of(files)
+    assert "GET /admin/auth/user/" not in of(files)
+
+
 def test_a_function_nobody_calls_cannot_use_up_what_the_application_needs() -> None:
     found = read(
         app_dot_py="""

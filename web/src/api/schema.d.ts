@@ -3352,7 +3352,9 @@ export interface components {
              *         15,
              *         5
              *       ],
-             *       "carry": 0.15
+             *       "carry": 0.15,
+             *       "route_minutes": 20,
+             *       "line_minutes": 0.05
              *     }
              */
             ways: components["schemas"]["WayCosts"];
@@ -6510,7 +6512,8 @@ export interface components {
         /**
          * WayCosts
          * @description What strategies cost beside their edits: days to set up a second set of dependencies, a copy, a gateway or a new base;
-         *     minutes to write and to clear one version switch; the share of the work that is done again for what changes meanwhile.
+         *     minutes to write and to clear one version switch; the share of the work that is done again for what changes meanwhile; minutes to
+         *     take one route across (mirror it, look at what differs, let its share grow) and to bring one line of code over as it is.
          */
         WayCosts: {
             /**
@@ -6549,6 +6552,16 @@ export interface components {
              * @default 0.15
              */
             carry: number;
+            /**
+             * Route Minutes
+             * @default 20
+             */
+            route_minutes: number;
+            /**
+             * Line Minutes
+             * @default 0.05
+             */
+            line_minutes: number;
         };
         /**
          * WayView

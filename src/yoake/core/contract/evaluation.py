@@ -290,10 +290,16 @@ class Evaluator(Protocol):
         """The names of what a function takes, in their order, as far as they are plain names; an object it is bound to is left out."""
 
 
-def below_unknown(head: Value, tail: Value) -> bool:
-    """Whether a path is put behind something that nobody knows, as below a folder or prefix out of settings: the path alone is then the
-    best that can be said, since such a prefix is empty more often than not."""
-    return isinstance(head, Unknown | Reference | Called | Member) and isinstance(tail, str) and tail.startswith("/")
+def unknown_piece(before: str, value: Value, after: str, mark: str) -> str | None:
+    """What stands for a value that nobody knows between two pieces of a path; None where they are no path.
+
+    A prefix out of settings is empty more often than not, so nothing stands for it; further inside it is a parameter, as ``mark``.
+    """
+    if not isinstance(value, Unknown | Reference | Called | Member):
+        return None
+    if not before:
+        return "" if after.startswith("/") else None
+    return mark if "/" in before else None
 
 
 Models = Mapping[str, Callable[[CallSite], Value] | Value]

@@ -1,4 +1,6 @@
 /** What one can do with the way looked at: take it, compare it, carry it away. */
+import { Link } from "react-router";
+
 import { API } from "../../api/address";
 import type { PathView, Way } from "../../api/types";
 import { queryOf } from "./shape";
@@ -23,6 +25,12 @@ export function Foot({ path, way, params, take, busy, compare }: Props) {
         <p className="text-[13px] leading-snug">
           <b>Recommended:</b> {way.recommended}.
         </p>
+      )}
+      {!way.recommended && way.reasons.length > 0 && <p className="quiet text-[13px] leading-snug">{way.reasons.join(". ")}.</p>}
+      {way.key === "piecewise" && (
+        <Link className="link text-[13px]" to={`/applications/${path.application.slug}/crossing`}>
+          Move its routes on Crossing
+        </Link>
       )}
       {way.adopted ? (
         <p className="text-[13.5px]">This path is adopted.</p>

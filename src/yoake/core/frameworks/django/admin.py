@@ -45,8 +45,41 @@ _OWN: Final = {
     "django.contrib.sites": ("sites/site/",),
     "django.contrib.flatpages": ("flatpages/flatpage/",),
     "django.contrib.redirects": ("redirects/redirect/",),
+    "rest_framework.authtoken": ("authtoken/tokenproxy/",),
+    "allauth.account": ("account/emailaddress/",),
+    "allauth.socialaccount": (
+        "socialaccount/socialaccount/",
+        "socialaccount/socialapp/",
+        "socialaccount/socialtoken/",
+    ),
+    "social_django": ("social_django/association/", "social_django/nonce/", "social_django/usersocialauth/"),
+    "oauth2_provider": (
+        "oauth2_provider/accesstoken/",
+        "oauth2_provider/application/",
+        "oauth2_provider/grant/",
+        "oauth2_provider/idtoken/",
+        "oauth2_provider/refreshtoken/",
+    ),
+    "django_otp.plugins.otp_totp": ("otp_totp/totpdevice/",),
+    "django_otp.plugins.otp_static": ("otp_static/staticdevice/",),
+    "django_celery_beat": (
+        "django_celery_beat/clockedschedule/",
+        "django_celery_beat/crontabschedule/",
+        "django_celery_beat/intervalschedule/",
+        "django_celery_beat/periodictask/",
+        "django_celery_beat/solarschedule/",
+    ),
+    "django_celery_results": ("django_celery_results/groupresult/", "django_celery_results/taskresult/"),
+    "taggit": ("taggit/tag/",),
+    "auditlog": ("auditlog/logentry/",),
+    "axes": ("axes/accessattempt/", "axes/accesslog/"),
+    "waffle": ("waffle/flag/", "waffle/sample/", "waffle/switch/"),
+    "rest_framework_simplejwt.token_blacklist": (
+        "token_blacklist/blacklistedtoken/",
+        "token_blacklist/outstandingtoken/",
+    ),
 }
-"""Parts of Django that register models of their own."""
+"""Parts of Django, and packages that many use, which register models of their own (recalled)."""
 
 
 _OF_DJANGO: Final = re.compile(r"django\.contrib\.(\w+)\.models\.(\w+)$")
@@ -105,8 +138,9 @@ def admin_site(view: Value) -> AdminSite | None:
     return view if isinstance(view, AdminSite) else None
 
 
-def admin_patterns(view: Value, place: Place, evaluator: Evaluator, apps: Value) -> list[Value]:
-    """The patterns of a site: what its own class says, else those that every site has."""
+def admin_patterns(view: Value, place: Place, evaluator: Evaluator, apps: Value, *, own_users: bool) -> list[Value]:
+    """The patterns of a site: what its own class says, else those that every site has. ``own_users``: the application has a model of
+    users of its own, and that of Django is not registered."""
     site = admin_site(view)
     if site is None:
         return []
@@ -116,10 +150,10 @@ def admin_patterns(view: Value, place: Place, evaluator: Evaluator, apps: Value)
         if isinstance(own, FunctionValue):
             found = evaluator.call(own, [], {}, place)
             return found if isinstance(found, list) else []
-    return list(_patterns(site, place, evaluator, apps))
+    return list(_patterns(site, place, evaluator, apps, own_users=own_users))
 
 
-def _patterns(site: AdminSite, place: Place, evaluator: Evaluator, apps: Value) -> list[Pattern]:
+def _patterns(site: AdminSite, place: Place, evaluator: Evaluator, apps: Value, *, own_users: bool) -> list[Pattern]:
     found = [
         Pattern(path, frozenset(), Reference("django.contrib.admin.AdminSite"), place, methods)
         for path, methods in _SITE
@@ -136,7 +170,7 @@ def _patterns(site: AdminSite, place: Place, evaluator: Evaluator, apps: Value) 
         found.extend(_of_model(start, shown, where))
     for app in apps if isinstance(apps, list) and site.is_default else ():
         for start in _OWN.get(app, ()) if isinstance(app, str) else ():
-            if start not in seen:
+            if start not in seen and not (start == "auth/user/" and own_users):
                 labels.add(start)
                 found.extend(_of_model(start, Reference(f"{app}.admin"), place))
     if labels:

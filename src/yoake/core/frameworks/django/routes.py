@@ -322,10 +322,16 @@ class DjangoRoutes:
             if isinstance(of, ModuleValue):
                 return of.scope.names.get("urlpatterns", [])
             if admin_site(of) is not None:
-                return admin_patterns(of, each.place, evaluator, self._settings.attribute("INSTALLED_APPS", evaluator))
+                return self._of_admin(of, each, evaluator)
             return of if isinstance(of, list) else []
         if isinstance(view, list):
             return view[0] if view and isinstance(view[0], list) else view
         if admin_site(view) is not None:
-            return admin_patterns(view, each.place, evaluator, self._settings.attribute("INSTALLED_APPS", evaluator))
+            return self._of_admin(view, each, evaluator)
         return None
+
+    def _of_admin(self, site: Value, each: Pattern, evaluator: Evaluator) -> Value:
+        apps = self._settings.attribute("INSTALLED_APPS", evaluator)
+        users = self._settings.attribute("AUTH_USER_MODEL", evaluator)
+        own_users = isinstance(users, str) and users != "auth.User"
+        return admin_patterns(site, each.place, evaluator, apps, own_users=own_users)

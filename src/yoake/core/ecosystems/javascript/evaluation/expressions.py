@@ -17,13 +17,16 @@ from yoake.core.contract.evaluation import (
     Reference,
     Scope,
     Value,
-    below_unknown,
+    unknown_piece,
 )
 from yoake.core.ecosystems.javascript.evaluation.known_calls import LONGEST, truth
 from yoake.core.syntax.tree import text
 
 if TYPE_CHECKING:
     from yoake.core.ecosystems.javascript.evaluation.evaluator import JavaScriptEvaluator
+
+_UNKNOWN: Final = ":unknown"
+"""What stands for a piece of a path that nobody knows."""
 
 _ESCAPE: Final = re.compile(r"\\(u\{[0-9a-fA-F]+\}|u[0-9a-fA-F]{4}|x[0-9a-fA-F]{2}|[\s\S])")
 _SIGNS: Final = {"n": "\n", "t": "\t", "r": "\r", "b": "\b", "f": "\f", "0": "\0", "v": "\v"}
@@ -82,10 +85,8 @@ def _template(node: Node, scope: Scope, run: JavaScriptEvaluator) -> Value:
             continue
         parts.append(source[at - node.start_byte : child.start_byte - node.start_byte].decode("utf-8", "replace"))
         value = _first(child, scope, run)
-        if not any(parts) and below_unknown(
-            value, source[child.end_byte - node.start_byte : -1].decode("utf-8", "replace")
-        ):
-            value = ""
+        rest = source[child.end_byte - node.start_byte : -1].decode("utf-8", "replace")
+        value = value if (piece := unknown_piece("".join(parts), value, rest, _UNKNOWN)) is None else piece
         if not isinstance(value, str | int | float) or isinstance(value, bool):
             return UNKNOWN
         parts.append(str(value))
@@ -253,8 +254,10 @@ def _added(left: Value, right: Value) -> Value:
         return left + str(right) if len(left) < LONGEST else UNKNOWN
     if isinstance(right, str) and isinstance(left, int) and not isinstance(left, bool):
         return str(left) + right
-    if below_unknown(left, right):
-        return right
+    if isinstance(right, str) and (piece := unknown_piece("", left, right, _UNKNOWN)) is not None:
+        return piece + right
+    if isinstance(left, str) and (piece := unknown_piece(left, right, "", _UNKNOWN)) is not None:
+        return left + piece
     return left + right if isinstance(left, int | float) and isinstance(right, int | float) else UNKNOWN
 
 

@@ -17,13 +17,16 @@ from yoake.core.contract.evaluation import (
     Reference,
     Scope,
     Value,
-    below_unknown,
+    unknown_piece,
 )
 from yoake.core.ecosystems.python.evaluation.known_calls import LONGEST, elements, is_constant, truth
 from yoake.core.syntax.tree import text
 
 if TYPE_CHECKING:
     from yoake.core.ecosystems.python.evaluation.evaluator import PythonEvaluator
+
+_UNKNOWN: Final = "{unknown}"
+"""What stands for a piece of a path that nobody knows."""
 
 _OPERATORS: Final[dict[str, Callable[[Any, Any], Any]]] = {
     "-": operator.sub,
@@ -85,10 +88,8 @@ def string(node: Node, scope: Scope, run: PythonEvaluator) -> Value:
             parts.append(text(child).replace("{{", "{").replace("}}", "}"))
         elif child.type == "interpolation":
             value = expression(child.child_by_field_name("expression"), scope, run)
-            if not parts and below_unknown(
-                value, text(node.named_children[at + 1]) if at + 1 < len(node.named_children) else ""
-            ):
-                value = ""
+            rest = text(node.named_children[at + 1]) if at + 1 < len(node.named_children) else ""
+            value = value if (piece := unknown_piece("".join(parts), value, rest, _UNKNOWN)) is None else piece
             if not isinstance(value, str | int | float):
                 return UNKNOWN
             parts.append(str(value))
@@ -146,6 +147,15 @@ def _binary(node: Node, scope: Scope, run: PythonEvaluator) -> Value:
     return combined(left, text(node.child_by_field_name("operator")), right)
 
 
+def _with_unknown(left: Value, right: Value) -> Value:
+    """A path with a piece that nobody knows."""
+    if isinstance(right, str) and (piece := unknown_piece("", left, right, _UNKNOWN)) is not None:
+        return piece + right
+    if isinstance(left, str) and (piece := unknown_piece(left, right, "", _UNKNOWN)) is not None:
+        return left + piece
+    return UNKNOWN
+
+
 def combined(left: Value, sign: str, right: Value) -> Value:  # noqa: C901 - one case a pair of kinds
     """Two values under an operator. A list to which something unknown is added keeps what is known."""
     if sign in ("+", "|"):
@@ -158,7 +168,7 @@ def combined(left: Value, sign: str, right: Value) -> Value:  # noqa: C901 - one
             return left + right if len(left) + len(right) < LONGEST else UNKNOWN
         if sign == "+" and isinstance(left, int | float) and isinstance(right, int | float):
             return left + right
-        return right if below_unknown(left, right) else UNKNOWN
+        return _with_unknown(left, right)
     if sign == "%" and isinstance(left, str):
         return _formatted(left, right)
     if sign == "*" and isinstance(left, str | list) and isinstance(right, int) and len(left) * right < LONGEST:
