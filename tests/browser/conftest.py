@@ -128,6 +128,7 @@ class Page:
             "textbox": "input:not([type=checkbox]):not([type=file]), textarea",
             "file": "input[type=file]",
             "checkbox": "input[type=checkbox]",
+            "radio": "input[type=radio]",
             "combobox": "select",
             "heading": "h1, h2, h3",
             "dialog": "[role=dialog]",

@@ -18,6 +18,7 @@ from yoake.usecases.watch import Watcher
 
 OLD = {
     "requirements.txt": "flask==1.1.4\n",
+    ".python-version": "3.8.18\n",
     "desk.py": """
 from flask import Flask
 from fares import fare
@@ -210,6 +211,38 @@ def test_slices_are_proposed_and_chosen(begun: TestClient) -> None:
     assert [band["name"] for band in begun.get(AT).json()["bands"]] == ["money", "in no slice"]
     twice = [*slices, {"name": "again", "routes": ["POST /tickets"]}]
     assert begun.put(f"{AT}/slices", json={"slices": twice}).status_code == 422
+
+
+def test_a_part_is_cut_off_for_every_route_and_the_path_counts_without_it(begun: TestClient) -> None:
+    parts = begun.get(f"{AT}/parts", params={"name": "GET /fares/{port}"}).json()
+    assert [(box["name"], box["depth"], box["others"]) for box in parts["boxes"]] == [("fares", 0, 0), ("fare", 1, 1)]
+    assert (parts["arrows"], parts["brought"], parts["whole"]) == ([{"source": 0, "target": 1}], 4, 4)
+    cut = {"file": "fares.py", "name": "fare", "choice": "bridge", "why": "it stays where it is"}
+    assert begun.put(f"{AT}/parts", json=cut).status_code == 204
+    parts = begun.get(f"{AT}/parts", params={"name": "POST /tickets"}).json()
+    assert (parts["brought"], parts["whole"], parts["boxes"][1]["choice"]) == (2, 4, "bridge")
+    detail = begun.get(f"{AT}/route", params={"name": "POST /tickets"}).json()
+    assert (detail["route"]["lines"], detail["bridged"], detail["left_out"]) == (2, ["fare"], [])
+    assert begun.put(f"{AT}/parts", json=cut | {"name": "nobody"}).status_code == 404
+    assert begun.get(f"{AT}/parts", params={"name": "GET /nowhere"}).status_code == 404
+    events = begun.get("/api/v1/events").json()
+    assert any(each["before"] == "bring" and each["after"] == "bridge" for each in events["rows"])
+
+
+def test_the_path_prices_what_is_left_to_move(begun: TestClient) -> None:
+    def stages() -> list[str]:
+        ways = begun.get("/api/v1/applications/desk/path").json()["ways"]
+        (piecewise,) = [way for way in ways if way["key"] == "piecewise"]
+        return [stage["title"] for stage in piecewise["stages"]][1:]  # the first is what can be done today
+
+    first = stages()
+    assert (first[:2], first[-1]) == (["gateway in front", "new side stands"], "old side off")
+    assert set(first[2:-1]) == {"fares", "sailings", "tickets"}
+    body = {"routes": ["GET /sailings"], "standing": "new", "share": 0, "why": "tried"}
+    assert begun.post(f"{AT}/moves", json=body).status_code == 204
+    slices = [{"name": "the rest", "routes": ["GET /fares/{port}", "POST /tickets"]}]
+    assert begun.put(f"{AT}/slices", json={"slices": slices}).status_code == 204
+    assert stages() == ["gateway in front", "new side stands", "the rest", "old side off"]
 
 
 def test_a_route_that_is_added_meanwhile_is_flagged(begun: TestClient, tmp_path: Path) -> None:

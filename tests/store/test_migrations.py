@@ -15,6 +15,8 @@ from yoake.core.values.errors import BadRecords
 from yoake.core.values.journeys import Span
 from yoake.core.values.plans import Plan
 from yoake.store.adopted_paths import adopted_paths
+from yoake.store.crossing_parts import part_graph
+from yoake.store.crossings import stored_routes
 from yoake.store.database import Database, back_up, check, examine, newest_schema
 from yoake.store.finding_windows import Wanted, causes, finding_window
 from yoake.store.scans import (
@@ -192,6 +194,26 @@ def test_old_records_keep_everything_in_their_new_tables(old: Path) -> None:
     assert (adopted.plan, adopted.finished) == (Plan(), ("Python 3.9",))
     assert db.one("SELECT open_steps FROM applications")["open_steps"] == 1
     db.close()
+
+
+def test_routes_of_a_crossing_are_read_again_for_their_parts(tmp_path: Path) -> None:
+    path = tmp_path / "yoake.db"
+    with closing(sqlite3.connect(path, isolation_level=None)) as db:
+        for number in range(1, 12):
+            script = next(m for m in MIGRATIONS.iterdir() if m.name.startswith(f"{number:04}")).read_text("utf-8")
+            db.executescript(f"BEGIN;{script};PRAGMA user_version={number};COMMIT;")
+        db.executescript("""
+            INSERT INTO sources (kind, location) VALUES ('folder', '/srv/a');
+            INSERT INTO applications (slug, name, source_id, taken_in) VALUES ('a', 'a', 1, '2026');
+            INSERT INTO crossings (application_id, rules, begun_at, routes_at) VALUES (1, '/srv/rules.yaml', '2026', '2026');
+            INSERT INTO crossing_routes (application_id, side, method, path, handler, file, line, framework, source, needs, safe, seen_at)
+              VALUES (1, 'old', 'GET', '/fares', 'fares', 'desk.py', 3, 'flask', 'code', '{}', 1, '2026');
+        """)
+    with closing(Database(path)) as opened:
+        assert [row.route.name for row in stored_routes(opened, 1)] == ["GET /fares"]
+        assert part_graph(opened, 1).nodes == ()
+        (job,) = opened.all("SELECT kind, application_id, state FROM jobs")
+        assert tuple(job) == ("routes", 1, "waiting")
 
 
 def test_a_copy_is_made_before_a_migration(old: Path) -> None:

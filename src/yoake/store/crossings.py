@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any, Final
 
-from yoake.core.crossing.needs import Needs, Part
 from yoake.core.crossing.rules import Side, Standing
 from yoake.core.crossing.traffic import UnmatchedPath
 from yoake.core.values.routes import Route
@@ -128,16 +127,6 @@ def drop_crossing(connection: sqlite3.Connection, application_id: int) -> None:
     connection.execute("DELETE FROM crossings WHERE application_id = :id", {"id": application_id})
 
 
-def route_needs(db: Database, application_id: int) -> dict[str, Needs]:
-    """What every route of the old side drags along, by its name. Parts that many need are one record."""
-    rows = db.all(
-        "SELECT method || ' ' || path AS name, needs FROM crossing_routes WHERE application_id = :id AND side = 'old'",
-        {"id": application_id},
-    )
-    same: dict[Part, Part] = {}
-    return {row["name"]: _needs(row["needs"], same) for row in rows}
-
-
 def stored_routes(db: Database, application_id: int) -> list[StoredRoute]:
     """The routes of both sides, also those that are gone."""
     rows = db.all(
@@ -171,7 +160,6 @@ def keep_routes(
     application_id: int,
     side: Side,
     routes: Sequence[Route],
-    needs: Mapping[str, Needs],
     at: str,
 ) -> None:
     """What the code of a side declares now; routes that are not there any more are marked as gone."""
@@ -180,10 +168,10 @@ def keep_routes(
         {"id": application_id, "side": side.value, "at": at},
     )
     connection.executemany(
-        "INSERT INTO crossing_routes (application_id, side, method, path, handler, file, line, framework, rest, source, needs, seen_at) "
-        "VALUES (:id, :side, :method, :path, :handler, :file, :line, :framework, :rest, :source, :needs, :at) "
+        "INSERT INTO crossing_routes (application_id, side, method, path, handler, file, line, framework, rest, source, seen_at) "
+        "VALUES (:id, :side, :method, :path, :handler, :file, :line, :framework, :rest, :source, :at) "
         "ON CONFLICT (application_id, side, method, path) DO UPDATE SET handler = :handler, file = :file, line = :line, "
-        "framework = :framework, rest = :rest, source = :source, needs = :needs, gone_at = NULL",
+        "framework = :framework, rest = :rest, source = :source, gone_at = NULL",
         [
             {
                 "id": application_id,
@@ -196,7 +184,6 @@ def keep_routes(
                 "framework": route.framework,
                 "rest": " ".join(sorted(route.rest)),
                 "source": route.source,
-                "needs": _needs_text(needs.get(route.name)),
                 "at": at,
             }
             for route in routes
@@ -209,32 +196,6 @@ def set_mended(connection: sqlite3.Connection, application_id: int, route: Route
     connection.execute(
         "UPDATE crossing_routes SET mended_at = :at WHERE application_id = :id AND side = 'old' AND method = :method AND path = :path",
         {"id": application_id, "at": at, "method": route.method, "path": route.path},
-    )
-
-
-def _needs(text: str, same: dict[Part, Part]) -> Needs:
-    held = json.loads(text)
-    parts = (Part(file, line, name, lines) for file, line, name, lines in held.get("parts", []))
-    return Needs(
-        {same.setdefault(part, part) for part in parts},
-        set(held.get("templates", [])),
-        set(held.get("settings", [])),
-        set(held.get("tables", [])),
-        set(held.get("packages", [])),
-    )
-
-
-def _needs_text(needs: Needs | None) -> str:
-    if needs is None:
-        return "{}"
-    return json.dumps(
-        {
-            "parts": [[part.file, part.line, part.name, part.lines] for part in sorted(needs.parts)],
-            "templates": sorted(needs.templates),
-            "settings": sorted(needs.settings),
-            "tables": sorted(needs.tables),
-            "packages": sorted(needs.packages),
-        }
     )
 
 

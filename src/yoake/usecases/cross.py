@@ -8,12 +8,14 @@ from pathlib import Path
 from typing import Final
 
 from yoake.context.context import Context
+from yoake.core.crossing.parts import PartChoice, PartKey
 from yoake.core.crossing.rules import CrossingRules, Standing
 from yoake.core.values.errors import BadInput, Conflict, NotFound
 from yoake.core.values.routes import Route
 from yoake.formats.crossing_rules import Entry, new_rules, read_rules, with_entries, with_sides, written_name
 from yoake.runner.answers import write_whole
 from yoake.store.applications import get_application
+from yoake.store.crossing_parts import part_choices, part_graph, put_part_choice
 from yoake.store.crossings import (
     ChosenSlice,
     Move,
@@ -320,4 +322,26 @@ def choose_slices(context: Context, slug: str, slices: Sequence[ChosenSlice], wh
             "crossing",
             "slices chosen",
             after=", ".join(f"{each.name} ({len(each.routes)})" for each in slices)[:500],
+        )
+
+
+def choose_part(context: Context, slug: str, key: PartKey, choice: PartChoice, who: str, why: str) -> None:
+    """What is to become of a part of the old side, for every route that reaches it. Raises NotFound for one that is not there."""
+    crossing = find_crossing(context, slug)
+    graph = part_graph(context.db, crossing.application_id)
+    if not any(node.part.file == key.file and node.part.name == key.name for node in graph.nodes):
+        raise NotFound(f"No route reaches “{key.name}” in {key.file}.")
+    before = part_choices(context.db, crossing.application_id).get(key, PartChoice.BRING)
+    with context.db.write() as connection:
+        put_part_choice(connection, crossing.application_id, key, choice)
+        _note(
+            connection,
+            context,
+            crossing.application_id,
+            who,
+            f"{key.name} in {key.file}",
+            "what becomes of it on the new side",
+            why=why,
+            before=before.value,
+            after=choice.value,
         )

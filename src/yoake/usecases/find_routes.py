@@ -6,14 +6,14 @@ import bz2
 import gc
 import gzip
 import lzma
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO, Any, Final
 
 from yoake.core.crossing.code_routes import distinct, read_code_routes
-from yoake.core.crossing.needs import Needs
+from yoake.core.crossing.parts import PartGraph
 from yoake.core.crossing.traffic import Traffic
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.errors import BadInput, BadSource
@@ -35,10 +35,10 @@ class FoundRoutes:
 
     routes: tuple[Route, ...]
     cut: tuple[str, ...] = ()
-    needs: Mapping[str, Needs] = field(default_factory=dict)
+    parts: PartGraph = field(default_factory=PartGraph)
 
 
-def find_routes(snapshot: Snapshot, *, with_needs: bool = False) -> FoundRoutes:
+def find_routes(snapshot: Snapshot, *, with_parts: bool = False) -> FoundRoutes:
     """The routes that the code of a source declares, and where it is asked for, what each drags along."""
     paths = [
         entry.path
@@ -55,8 +55,8 @@ def find_routes(snapshot: Snapshot, *, with_needs: bool = False) -> FoundRoutes:
         except (OSError, ValueError, KeyError, BadSource):
             return None
 
-    found = read_code_routes(paths, read, ECOSYSTEMS, with_needs=with_needs)
-    return FoundRoutes(found.routes, found.cut, found.needs)
+    found = read_code_routes(paths, read, ECOSYSTEMS, with_parts=with_parts)
+    return FoundRoutes(found.routes, found.cut, found.parts)
 
 
 def documented_routes(path: Path) -> tuple[Route, ...]:

@@ -18,15 +18,16 @@ def find_slices(
     scanned: Scanned, ecosystems: Registry, chosen: Mapping[str, Sequence[str]] | None = None
 ) -> dict[str, tuple[BroughtSlice, ...]]:
     """Module → its slices in their order: as a person chose them (``chosen``: slice → names of routes), else by prefix with the cheapest first."""
-    found = read_code_routes(sorted(scanned.texts), _Texts(scanned.texts), ecosystems, with_needs=True)
+    found = read_code_routes(sorted(scanned.texts), _Texts(scanned.texts), ecosystems, with_parts=True)
     by_module: dict[str, list[Route]] = {}
     for route in found.routes:
         by_module.setdefault(_module_of(route, scanned.result), []).append(route)
+    needs = found.parts.all_needs()
     slices = {}
     for module, routes in by_module.items():
         findings = [finding for finding in scanned.result.findings if finding.module == module]
-        order = in_order(chosen or {}, routes, found.needs, {})
-        slices[module] = with_findings(order, found.needs, findings)
+        order = in_order(chosen or {}, routes, needs, {})
+        slices[module] = with_findings(order, needs, findings)
     return slices
 
 

@@ -11,6 +11,7 @@ from yoake.core.crossing.rules import Side
 from yoake.core.values.errors import NotFound
 from yoake.runner.home import Home
 from yoake.store.applications import Source, application_by_id
+from yoake.store.crossing_parts import put_parts
 from yoake.store.crossings import crossing_of, crossings_with, keep_routes, put_crossing, stored_routes
 from yoake.store.events import Event, add_event
 from yoake.store.jobs import add_application_job
@@ -55,7 +56,7 @@ class RoutesWorker:
 def _read(task: RoutesTask, source: Source) -> FoundRoutes:
     snapshot = open_snapshot(source, Home(task.home), task.allowed)
     try:
-        return find_routes(snapshot, with_needs=True)
+        return find_routes(snapshot, with_parts=True)
     finally:
         snapshot.close()
 
@@ -89,9 +90,10 @@ def keep_sides(context: Context, application_id: int, found: SidesRead) -> str:
     added = [route for route in found.old.routes if route.name not in before] if before else []
     at = context.clock().isoformat(timespec="microseconds")  # two reads may follow within a second
     with context.db.write() as connection:
-        keep_routes(connection, application_id, Side.OLD, found.old.routes, found.old.needs, at)
+        keep_routes(connection, application_id, Side.OLD, found.old.routes, at)
+        put_parts(connection, application_id, found.old.parts)
         if found.new is not None:
-            keep_routes(connection, application_id, Side.NEW, found.new.routes, found.new.needs, at)
+            keep_routes(connection, application_id, Side.NEW, found.new.routes, at)
         put_crossing(connection, replace(crossing, routes_at=context.stamp))
         for route in added:
             add_event(

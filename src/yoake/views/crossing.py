@@ -9,7 +9,7 @@ from typing import Final
 
 from yoake.context.context import Context
 from yoake.core.crossing.moving import Stop, last_day
-from yoake.core.crossing.needs import Needs
+from yoake.core.crossing.parts import Needs
 from yoake.core.crossing.rules import Side, Standing
 from yoake.core.crossing.slices import loops, needed_by_many
 from yoake.core.crossing.traffic import UnmatchedPath

@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from yoake.core.crossing.needs import Needs
+from yoake.core.crossing.parts import Needs
 from yoake.core.crossing.rules import Standing
 from yoake.core.values.routes import Route
 from yoake.formats.crossing_rules import written_name
@@ -56,6 +56,8 @@ class RouteDetail:
     route: RouteRow
     causes: list[CauseRow]
     needs: list[NeedRow]
+    bridged: list[str]
+    left_out: list[str]
     templates: list[str]
     settings: list[str]
     packages: list[str]
@@ -82,6 +84,8 @@ def route_detail(known: CrossingState, name: str) -> RouteDetail | None:
             NeedRow(name=p.name, file=p.file, line=p.line, lines=p.lines, others=others[p] - 1)
             for p in sorted(needs.parts, key=lambda p: (-others[p], -p.lines, p))
         ],
+        bridged=sorted({part.name for part in needs.bridged}),
+        left_out=sorted({part.name for part in needs.left}),
         templates=sorted(needs.templates),
         settings=sorted(needs.settings),
         packages=sorted(needs.packages),

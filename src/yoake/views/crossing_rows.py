@@ -9,7 +9,7 @@ from datetime import date
 from typing import Final
 
 from yoake.core.crossing.moving import MovePolicy, NextMove, RouteState, Stop, next_move
-from yoake.core.crossing.needs import Needs
+from yoake.core.crossing.parts import Needs
 from yoake.core.crossing.rules import Standing
 from yoake.formats.crossing_rules import written_name
 from yoake.store.crossings import Compared, StoredCrossing, StoredRoute

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from yoake.context.context import Context
 from yoake.core.crossing.moving import Stop
-from yoake.core.crossing.needs import Needs
+from yoake.core.crossing.parts import Needs
 from yoake.core.crossing.rules import Standing
 from yoake.core.crossing.slices import OrderedSlice, SliceBasis, in_order, ordered, proposed
 from yoake.store.crossings import slices_of

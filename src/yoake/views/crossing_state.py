@@ -9,10 +9,11 @@ from functools import cached_property
 from typing import Any, Final
 
 from yoake.context.context import Context
-from yoake.core.crossing.needs import Needs
+from yoake.core.crossing.parts import Needs
 from yoake.core.crossing.rules import CrossingRules, RouteRule, Side
 from yoake.core.values.routes import Route, bare
 from yoake.formats.crossing_rules import written_name
+from yoake.store.crossing_parts import part_choices, part_graph
 from yoake.store.crossings import (
     Compared,
     Move,
@@ -21,7 +22,6 @@ from yoake.store.crossings import (
     calls_by_route,
     comparisons_of,
     moves_of,
-    route_needs,
     stored_routes,
 )
 
@@ -133,7 +133,10 @@ def read_state(
 
 
 def needs_of(context: Context, crossing: StoredCrossing) -> Mapping[str, Needs]:
-    """What the routes drag along; it changes only when they are read anew."""
-    key = (crossing.application_id, crossing.begun_at, crossing.routes_at)
-    found: Mapping[str, Needs] = context.route_needs.get(key, lambda: route_needs(context.db, crossing.application_id))
+    """What the routes drag along; it changes only when they are read anew, or a person cuts something off."""
+    choices = part_choices(context.db, crossing.application_id)
+    key = (crossing.application_id, crossing.begun_at, crossing.routes_at, frozenset(choices.items()))
+    found: Mapping[str, Needs] = context.route_needs.get(
+        key, lambda: part_graph(context.db, crossing.application_id).all_needs(choices)
+    )
     return found

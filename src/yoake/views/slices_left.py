@@ -8,7 +8,8 @@ from yoake.core.crossing.rules import Side, Standing
 from yoake.core.crossing.slices import in_order, with_findings
 from yoake.core.values.findings import Finding
 from yoake.core.values.journeys import BroughtSlice
-from yoake.store.crossings import calls_by_route, moves_of, route_needs, slices_of, stored_routes
+from yoake.store.crossing_parts import part_choices, part_graph
+from yoake.store.crossings import calls_by_route, moves_of, slices_of, stored_routes
 from yoake.store.database import Database
 
 
@@ -17,7 +18,8 @@ def slices_left(db: Database, application_id: int, findings: Iterable[Finding]) 
     routes = [row.route for row in stored_routes(db, application_id) if row.side is Side.OLD and not row.gone_at]
     if not routes:
         return ()
-    needs, calls = route_needs(db, application_id), calls_by_route(db, application_id)
+    needs = part_graph(db, application_id).all_needs(part_choices(db, application_id))
+    calls = calls_by_route(db, application_id)
     stands = {move.route: move.standing for move in moves_of(db, application_id)}
     there = [route.name for route in routes if stands.get(route.name) is Standing.NEW]
     left = [route for route in routes if route.name not in set(there)]

@@ -591,7 +591,7 @@ def test_code_that_means_harm_is_followed_to_an_end(text: str) -> None:
         + "\napp = Flask(__name__, static_folder=None)\n@app.get('/a')\ndef a(): ...\n"
     )
     read(app_dot_py=source)
-    read_code_routes(["app.py"], lambda _path: source.encode(), ECOSYSTEMS, with_needs=True)
+    read_code_routes(["app.py"], lambda _path: source.encode(), ECOSYSTEMS, with_parts=True)
 
 
 def test_a_source_without_any_framework_has_no_routes() -> None:

@@ -7,7 +7,7 @@ from datetime import date, timedelta
 import pytest
 
 from yoake.core.crossing.moving import MovePolicy, NextMove, RouteState, Stop, last_day, next_move
-from yoake.core.crossing.needs import Needs, Part
+from yoake.core.crossing.parts import Needs, Part
 from yoake.core.crossing.rules import Standing
 from yoake.core.crossing.slices import SliceBasis, loops, made, needed_by_many, ordered, proposed
 from yoake.core.values.routes import Route

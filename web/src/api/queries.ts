@@ -37,6 +37,7 @@ import type {
   PreflightCheck,
   ProofView,
   ProposedSlice,
+  PartsPicture,
   RouteDetail,
   RunView,
   Session,
@@ -92,6 +93,9 @@ export const crossingQuery = (slug: string) => queryOptions({ queryKey: ["crossi
 
 export const routeQuery = (slug: string, name: string) =>
   queryOptions({ queryKey: ["crossing", slug, "route", name], queryFn: () => call<RouteDetail>(`/applications/${slugged(slug)}/crossing/route${asked({ name })}`), refetchInterval: 5_000 });
+
+export const partsQuery = (slug: string, name: string) =>
+  queryOptions({ queryKey: ["crossing", slug, "parts", name], queryFn: () => call<PartsPicture>(`/applications/${slugged(slug)}/crossing/parts${asked({ name })}`) });
 
 export const proposalsQuery = (slug: string, by: SliceBasis) =>
   queryOptions({ queryKey: ["crossing", slug, "proposals", by], queryFn: () => call<ProposedSlice[]>(`/applications/${slugged(slug)}/crossing/proposals${asked({ by })}`) });

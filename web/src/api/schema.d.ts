@@ -876,6 +876,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/applications/{slug}/crossing/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Parts
+         * @description What a route drags along, part by part.
+         */
+        get: operations["get_parts_api_v1_applications__slug__crossing_parts_get"];
+        /**
+         * Put Part
+         * @description Say what is to become of a part: brought along, shared through a bridge, or left out.
+         */
+        put: operations["put_part_api_v1_applications__slug__crossing_parts_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/applications/{slug}/crossing/slices": {
         parameters: {
             query?: never;
@@ -4715,6 +4739,57 @@ export interface components {
             rows: components["schemas"]["PackageRow"][];
         };
         /**
+         * PartBody
+         * @description A function or class of the old side, and what is to become of it.
+         */
+        PartBody: {
+            /** File */
+            file: string;
+            /** Name */
+            name: string;
+            choice: components["schemas"]["PartChoice"];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * PartBox
+         * @description A part in its place: ``depth`` steps from the handler; ``others``: further routes that need it.
+         */
+        PartBox: {
+            /** File */
+            file: string;
+            /** Line */
+            line: number;
+            /** Name */
+            name: string;
+            /** Lines */
+            lines: number;
+            /** Depth */
+            depth: number;
+            /** Others */
+            others: number;
+            choice: components["schemas"]["PartChoice"];
+        };
+        /**
+         * PartChoice
+         * @description What is to become of a part: brought along to the new side, used by both sides through a bridge, or left out.
+         * @enum {string}
+         */
+        PartChoice: "bring" | "bridge" | "leave";
+        /**
+         * PartLine
+         * @description One part names another: positions in the list of boxes.
+         */
+        PartLine: {
+            /** Source */
+            source: number;
+            /** Target */
+            target: number;
+        };
+        /**
          * PartView
          * @description A folder of the map: what it holds and how much of it fails, in minutes of weight.
          */
@@ -4733,6 +4808,24 @@ export interface components {
             fails: number;
             /** Holds */
             holds: number;
+        };
+        /**
+         * PartsPicture
+         * @description The parts of a route. ``brought`` and ``whole``: lines with what is cut off, and if nothing were; ``more`` parts are not shown.
+         */
+        PartsPicture: {
+            /** Route */
+            route: string;
+            /** Boxes */
+            boxes: components["schemas"]["PartBox"][];
+            /** Arrows */
+            arrows: components["schemas"]["PartLine"][];
+            /** Brought */
+            brought: number;
+            /** Whole */
+            whole: number;
+            /** More */
+            more: number;
         };
         /**
          * PathConflict
@@ -5136,6 +5229,10 @@ export interface components {
             causes: components["schemas"]["CauseRow"][];
             /** Needs */
             needs: components["schemas"]["NeedRow"][];
+            /** Bridged */
+            bridged: string[];
+            /** Left Out */
+            left_out: string[];
             /** Templates */
             templates: string[];
             /** Settings */
@@ -11567,6 +11664,198 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProposedSlice"][];
                 };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_parts_api_v1_applications__slug__crossing_parts_get: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartsPicture"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_part_api_v1_applications__slug__crossing_parts_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Nobody is signed in. */
             401: {

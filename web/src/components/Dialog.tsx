@@ -1,7 +1,7 @@
 /** A dialog that takes the focus, gives it back, and closes on Escape. */
 import { type ReactNode, useEffect, useRef } from "react";
 
-type Props = { title: string; close: () => void; children: ReactNode; wide?: boolean };
+type Props = { title: string; close: () => void; children: ReactNode; wide?: boolean | "most" };
 
 export function Dialog({ title, close, children, wide = false }: Props) {
   const box = useRef<HTMLDivElement>(null);
@@ -24,8 +24,8 @@ export function Dialog({ title, close, children, wide = false }: Props) {
     };
   }, []);
   return (
-    <div className="fixed inset-0 z-50 grid place-items-start justify-center bg-black/35 p-6 pt-[12vh]" onMouseDown={(e) => e.target === e.currentTarget && close()}>
-      <div ref={box} role="dialog" aria-modal="true" aria-label={title} tabIndex={-1} className={`dialog w-full p-5 ${wide ? "max-w-2xl" : "max-w-md"}`}>
+    <div className={`fixed inset-0 z-50 grid place-items-start justify-center bg-black/35 p-6 ${wide === "most" ? "pt-[6vh]" : "pt-[12vh]"}`} onMouseDown={(e) => e.target === e.currentTarget && close()}>
+      <div ref={box} role="dialog" aria-modal="true" aria-label={title} tabIndex={-1} className={`dialog w-full p-5 outline-none ${wide === "most" ? "max-w-5xl" : wide ? "max-w-2xl" : "max-w-md"}`}>
         <div className="mb-3 flex items-baseline justify-between gap-4">
           <h2 className="text-lg font-bold">{title}</h2>
           <button type="button" data-close className="press press-quiet" onClick={close}>

@@ -2,28 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 
 from yoake.core.contract.evaluation import Evaluator, Exhausted
 from yoake.core.contract.registry import Registry
 from yoake.core.contract.route_readers import RouteReader
-from yoake.core.crossing.needs import Needs, NeedsReader
+from yoake.core.crossing.needs import NeedsReader
+from yoake.core.crossing.parts import PartGraph
 from yoake.core.values.routes import Route
 
 
 @dataclass(frozen=True, slots=True)
 class CodeRoutes:
-    """Routes in order of path and method; ``cut`` names frameworks whose reading came to the bound of steps. ``needs``: what each
-    drags along, by its name, where that was asked for."""
+    """Routes in order of path and method; ``cut`` names frameworks whose reading came to the bound of steps. ``parts``: what each
+    drags along, where that was asked for."""
 
     routes: tuple[Route, ...]
     cut: tuple[str, ...] = ()
-    needs: Mapping[str, Needs] = field(default_factory=dict)
+    parts: PartGraph = field(default_factory=PartGraph)
 
 
 def read_code_routes(
-    paths: Sequence[str], read: Callable[[str], bytes | None], registry: Registry, *, with_needs: bool = False
+    paths: Sequence[str], read: Callable[[str], bytes | None], registry: Registry, *, with_parts: bool = False
 ) -> CodeRoutes:
     """The routes that the frameworks of ``registry`` find. ``read`` gives the text of one of ``paths``, None where it cannot."""
     kept: dict[str, bytes | None] = {}
@@ -35,7 +36,7 @@ def read_code_routes(
 
     found: list[Route] = []
     cut: list[str] = []
-    needs: dict[str, Needs] = {}
+    parts = PartGraph()
     for framework in registry.frameworks:
         reader = framework.routes
         ecosystem = registry.of_language(reader.language) if reader is not None else None
@@ -54,17 +55,16 @@ def read_code_routes(
         except (Exhausted, RecursionError):  # written so deep, or so much of it, that nobody follows it
             cut.append(reader.name)
         found.extend(own)
-        if with_needs:
-            needs.update(_needs(evaluator, own))
-    return CodeRoutes(distinct(found), tuple(cut), needs)
+        if with_parts:
+            parts = parts.and_of(_parts(evaluator, own))
+    return CodeRoutes(distinct(found), tuple(cut), parts)
 
 
-def _needs(evaluator: Evaluator, routes: Iterable[Route]) -> dict[str, Needs]:
-    reader = NeedsReader(evaluator)
+def _parts(evaluator: Evaluator, routes: Iterable[Route]) -> PartGraph:
     try:
-        return {route.name: reader.of_route(route) for route in distinct(routes)}
+        return NeedsReader(evaluator).graph(distinct(routes))
     except (Exhausted, RecursionError):
-        return {}
+        return PartGraph()
 
 
 def _is_used(reader: RouteReader, paths: Iterable[str], read: Callable[[str], bytes | None]) -> bool:

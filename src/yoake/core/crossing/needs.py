@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Final
 
@@ -20,52 +20,23 @@ from yoake.core.contract.evaluation import (
     Reference,
     Value,
 )
+from yoake.core.crossing.parts import Part, PartGraph, PartNode
 from yoake.core.values.routes import Route
 
 _TEMPLATE: Final = re.compile(r"^[\w./-]+\.(?:html?|jinja2?|j2|ejs|pug|hbs|mustache|txt)$")
-_MOST: Final = 3_000  # definitions that one route may reach
-
-
-@dataclass(frozen=True, slots=True, order=True)
-class Part:
-    """A function or class of the source: where it stands, and how many lines it has."""
-
-    file: str
-    line: int
-    name: str
-    lines: int
-
-
-@dataclass(slots=True)
-class Needs:
-    """Everything one handler reaches."""
-
-    parts: set[Part] = field(default_factory=set)
-    templates: set[str] = field(default_factory=set)
-    settings: set[str] = field(default_factory=set)
-    tables: set[str] = field(default_factory=set)
-    packages: set[str] = field(default_factory=set)
-
-    def add(self, other: Needs) -> None:
-        """Takes in what another reaches."""
-        self.parts |= other.parts
-        self.templates |= other.templates
-        self.settings |= other.settings
-        self.tables |= other.tables
-        self.packages |= other.packages
-
-    @property
-    def files(self) -> set[str]:
-        """The files in which its parts stand."""
-        return {part.file for part in self.parts}
+_MOST: Final = 60_000  # definitions that are followed in one source
 
 
 @dataclass(slots=True)
 class _Direct:
     """What one definition names itself."""
 
-    needs: Needs
-    reaches: list[tuple[str, int]]
+    part: Part | None = None
+    reaches: list[tuple[str, int]] = field(default_factory=list)
+    templates: set[str] = field(default_factory=set)
+    settings: set[str] = field(default_factory=set)
+    tables: set[str] = field(default_factory=set)
+    packages: set[str] = field(default_factory=set)
 
 
 class NeedsReader:
@@ -77,32 +48,31 @@ class NeedsReader:
         self._known: dict[tuple[str, int], _Direct] = {}
         self._roots: dict[str, Any] = {}
 
-    def of_route(self, route: Route) -> Needs:
-        """What a route drags along; nothing where its handler is not in the source."""
-        found = Needs()
-        seen: set[tuple[str, int]] = set()
-        waiting = [(route.file, route.line)] if route.file else []
+    def graph(self, routes: Iterable[Route]) -> PartGraph:
+        """Every part that the handlers of ``routes`` reach; a handler that is not in the source has none."""
+        roots = {route.name: (route.file, route.line) for route in routes if route.file}
+        waiting = list(dict.fromkeys(roots.values()))
+        seen: dict[tuple[str, int], _Direct] = {}
         while waiting and len(seen) < _MOST:
             at = waiting.pop()
-            if at in seen:
-                continue
-            seen.add(at)
-            direct = self._direct(at)
-            found.add(direct.needs)
-            waiting.extend(direct.reaches)
-        return found
+            if at not in seen:
+                seen[at] = self._direct(at)
+                waiting.extend(seen[at].reaches)
+        places = {at: position for position, at in enumerate(at for at, each in seen.items() if each.part is not None)}
+        nodes = tuple(_node(each, each.part, places) for each in seen.values() if each.part is not None)
+        return PartGraph(nodes, {name: places[at] for name, at in roots.items() if at in places})
 
     def _direct(self, at: tuple[str, int]) -> _Direct:
         known = self._known.get(at)
         if known is not None:
             return known
-        made = self._known[at] = _Direct(Needs(), [])
+        made = self._known[at] = _Direct()
         node = self._definition(*at)
         module = self._evaluator.file_module(at[0])
         if node is None or module is None:
             return made
-        made.needs.parts.add(Part(at[0], at[1], _name(node), node.end_point.row - node.start_point.row + 1))
-        for value in self._named(node, module, made.needs):
+        made.part = Part(at[0], at[1], _name(node), node.end_point.row - node.start_point.row + 1)
+        for value in self._named(node, module, made):
             self._take(value, made)
         return made
 
@@ -120,23 +90,23 @@ class NeedsReader:
             waiting.extend(reversed(node.named_children))
         return None
 
-    def _named(self, node: Any, module: ModuleValue, needs: Needs) -> Iterator[Value]:
+    def _named(self, node: Any, module: ModuleValue, into: _Direct) -> Iterator[Value]:
         """Values of the names and members inside a definition, the longest chains only."""
         waiting = list(node.children)
         while waiting:
             each = waiting.pop()
             if each.type in self._words.chains or each.type == "identifier":
-                value = self._value(each, module, needs)
+                value = self._value(each, module, into)
                 if value is not UNKNOWN:
                     yield value
                     continue
             elif each.type in self._words.texts:
                 text = (each.text or b"").decode("utf-8", "replace").strip("bfruBFRU\"'`")
                 if _TEMPLATE.match(text):
-                    needs.templates.add(text)
+                    into.templates.add(text)
             waiting.extend(each.children)
 
-    def _value(self, node: Any, module: ModuleValue, needs: Needs) -> Value:
+    def _value(self, node: Any, module: ModuleValue, into: _Direct) -> Value:
         text = (node.text or b"").decode("utf-8", "replace")
         if node.type == "identifier":
             return module.scope.names.get(text, UNKNOWN)
@@ -145,13 +115,13 @@ class NeedsReader:
         of, name = (node.child_by_field_name(part) for part in self._words.chains[node.type])
         if of is None or name is None:
             return UNKNOWN
-        held = self._value(of, module, needs)
+        held = self._value(of, module, into)
         if held is UNKNOWN:
             return UNKNOWN
         member = (name.text or b"").decode("utf-8", "replace")
         if isinstance(held, Model):
             if held.names_settings:
-                needs.settings.add(member)
+                into.settings.add(member)
             return held
         found = self._evaluator.attribute(held, member) if isinstance(held, ModuleValue | Reference | dict) else held
         return found if found is not UNKNOWN else held
@@ -162,7 +132,7 @@ class NeedsReader:
         elif isinstance(value, ClassValue):
             self._reach(value.place, into)
             if any(self._words.tables.search(path) for path in value.outside()):
-                into.needs.tables.add(value.name)
+                into.tables.add(value.name)
             for each in value.bases:
                 self._take(each, into)
         elif isinstance(value, Instance):
@@ -172,7 +142,7 @@ class NeedsReader:
         elif isinstance(value, Reference):
             package = self._package(value.path)
             if package:
-                into.needs.packages.add(package)
+                into.packages.add(package)
 
     @staticmethod
     def _reach(place: Place, into: _Direct) -> None:
@@ -184,6 +154,17 @@ class NeedsReader:
         parts = path.split(".", 1)[0].split("/")
         head = "/".join(parts[:2]) if path.startswith("@") else parts[0]
         return "" if head in self._words.own else head
+
+
+def _node(each: _Direct, part: Part, places: Mapping[tuple[str, int], int]) -> PartNode:
+    return PartNode(
+        part,
+        tuple(dict.fromkeys(places[at] for at in each.reaches if at in places)),
+        tuple(sorted(each.templates)),
+        tuple(sorted(each.settings)),
+        tuple(sorted(each.tables)),
+        tuple(sorted(each.packages)),
+    )
 
 
 def _name(node: Any) -> str:

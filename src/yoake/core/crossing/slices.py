@@ -10,7 +10,7 @@ from typing import Final
 
 import networkx as nx
 
-from yoake.core.crossing.needs import Needs, Part
+from yoake.core.crossing.parts import Needs, Part
 from yoake.core.values.findings import Finding
 from yoake.core.values.journeys import BroughtSlice
 from yoake.core.values.routes import Route

@@ -10,6 +10,7 @@ from fastapi import APIRouter, File, Query, Response, UploadFile
 from pydantic import BaseModel, Field
 
 from yoake.context.context import Context
+from yoake.core.crossing.parts import PartChoice, PartKey
 from yoake.core.crossing.rules import Standing
 from yoake.core.crossing.slices import SliceBasis
 from yoake.core.values.errors import BadInput, NotFound
@@ -22,6 +23,7 @@ from yoake.usecases.count_calls import ask_calls, log_folder
 from yoake.usecases.cross import (
     ask_routes,
     begin_crossing,
+    choose_part,
     choose_slices,
     crossing_rules,
     declare_safe,
@@ -35,6 +37,7 @@ from yoake.usecases.cross import (
 from yoake.usecases.route_steps import renew_route_steps, retire
 from yoake.usecases.take_record import gateway_state, record_folder, take_record
 from yoake.views.crossing import CrossingView, crossing_view, not_begun
+from yoake.views.crossing_parts import PartsPicture, parts_picture
 from yoake.views.crossing_route import RouteDetail, route_detail
 from yoake.views.crossing_slices import ProposedSlice, proposals
 from yoake.views.crossing_state import CrossingState, read_state
@@ -109,6 +112,15 @@ class SlicesBody(Body):
     """Slices in their order."""
 
     slices: Annotated[list[SliceBody], Field(max_length=200)]
+
+
+class PartBody(Body):
+    """A function or class of the old side, and what is to become of it."""
+
+    file: Annotated[str, Field(min_length=1, max_length=4000)]
+    name: Filled
+    choice: PartChoice
+    why: Why = ""
 
 
 class AskedJob(BaseModel):
@@ -220,6 +232,23 @@ def post_retire(slug: Slug, body: RetireBody, context: ContextDep, who: Who) -> 
 def get_proposals(slug: Slug, context: ContextDep, by: SliceBasis = SliceBasis.PREFIX) -> list[ProposedSlice]:
     """Slices by what routes have in common, in an order that pays early."""
     return proposals(_looked_at(context, slug), by)
+
+
+@router.get("/parts")
+def get_parts(
+    slug: Slug, name: Annotated[str, Query(min_length=5, max_length=9000)], context: ContextDep
+) -> PartsPicture:
+    """What a route drags along, part by part."""
+    found = parts_picture(context, find_crossing(context, slug), name)
+    if found is None:
+        raise NotFound(f"What “{name}” drags along is not known: its handler was not found in the code.")
+    return found
+
+
+@router.put("/parts", status_code=204)
+def put_part(slug: Slug, body: PartBody, context: ContextDep, who: Who) -> None:
+    """Say what is to become of a part: brought along, shared through a bridge, or left out."""
+    choose_part(context, slug, PartKey(body.file, body.name), body.choice, who, body.why)
 
 
 @router.put("/slices", status_code=204)

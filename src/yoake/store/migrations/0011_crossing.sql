@@ -25,6 +25,7 @@ CREATE TABLE crossing_routes (
   rest TEXT NOT NULL DEFAULT '',
   source TEXT NOT NULL,
   needs TEXT NOT NULL DEFAULT '{}',
+  safe INTEGER NOT NULL DEFAULT 0,
   mended_at TEXT,
   seen_at TEXT NOT NULL,
   gone_at TEXT,

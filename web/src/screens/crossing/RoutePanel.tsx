@@ -7,6 +7,7 @@ import { routeQuery } from "../../api/queries";
 import type { RouteDetail, RouteRow, Standing } from "../../api/types";
 import { Failed, Waiting } from "../../components/States";
 import { moment } from "../../lib/format";
+import { PartsDialog } from "./PartsDialog";
 import { STOPS } from "./track";
 import { useCrossing } from "./useCrossing";
 
@@ -42,7 +43,7 @@ function Body({ slug, detail }: { slug: string; detail: RouteDetail }) {
       {route.fell_back && <p className="mt-1 text-[13.5px] text-[var(--rose-text)]">It fell back by itself: {route.fell_back}.</p>}
       <MovePart key={`${route.standing} ${route.share} ${route.fell_back}`} slug={slug} route={route} />
       <Differences slug={slug} detail={detail} />
-      <NeedsPart detail={detail} />
+      <NeedsPart slug={slug} detail={detail} />
       {detail.moves.length > 0 && (
         <>
           <h3 className="mt-4 text-[13.5px] font-bold">Moves</h3>
@@ -154,9 +155,12 @@ function Differences({ slug, detail }: { slug: string; detail: RouteDetail }) {
   );
 }
 
-function NeedsPart({ detail }: { detail: RouteDetail }) {
+function NeedsPart({ slug, detail }: { slug: string; detail: RouteDetail }) {
   const { route, needs } = detail;
+  const [picture, setPicture] = useState(false);
   const rest = [
+    ["shared through a bridge", detail.bridged],
+    ["left out", detail.left_out],
     ["tables", route.tables],
     ["templates", detail.templates],
     ["settings", detail.settings],
@@ -167,6 +171,12 @@ function NeedsPart({ detail }: { detail: RouteDetail }) {
       <h3 className="text-[13.5px] font-bold">
         Drags along {route.lines.toLocaleString("en")} lines in {route.files} {route.files === 1 ? "file" : "files"}
       </h3>
+      {route.lines > 0 && (
+        <button type="button" className="press my-1" onClick={() => setPicture(true)}>
+          Picture …
+        </button>
+      )}
+      {picture && <PartsDialog slug={slug} name={route.name} close={() => setPicture(false)} />}
       <ul className="text-[12.5px]">
         {needs.slice(0, 14).map((need) => (
           <li key={`${need.file}${need.line}`} className="flex items-baseline justify-between gap-2 py-px">

@@ -2,7 +2,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 
 import { post, put } from "../../api/client";
-import type { Standing } from "../../api/types";
+import type { PartChoice, Standing } from "../../api/types";
 import { useTold } from "../../components/useTold";
 import { useToast } from "../../components/Toasts";
 import { spoken } from "./track";
@@ -38,7 +38,8 @@ export function useCrossing(slug: string) {
     },
     ...settled,
   });
+  const part = useMutation({ mutationFn: (body: { file: string; name: string; choice: PartChoice }) => put<undefined>(`${at}/parts`, body), ...settled });
   const slices = useMutation({ mutationFn: (body: { name: string; routes: string[] }[]) => put<undefined>(`${at}/slices`, { slices: body }), ...settled });
   const readAgain = useMutation({ mutationFn: () => post<{ job: number }>(`${at}/read`, {}), onSuccess: () => say("The routes of both sides are being read."), ...settled });
-  return { move, safe, mended, retire, slices, readAgain };
+  return { move, safe, mended, retire, part, slices, readAgain };
 }
