@@ -213,6 +213,51 @@ def test_slices_are_proposed_and_chosen(begun: TestClient) -> None:
     assert begun.put(f"{AT}/slices", json={"slices": twice}).status_code == 422
 
 
+def test_a_route_waits_for_a_test_of_the_new_side_and_then_its_share_grows_by_itself(
+    begun: TestClient, tmp_path: Path
+) -> None:
+    context = begun.app.state.context  # type: ignore[attr-defined]
+    today = datetime.now(UTC)
+
+    def on_day(number: int) -> None:
+        context.clock = lambda: today + timedelta(days=number)
+        record(begun, compared("GET /sailings", alike=True))
+        Watcher(context, lambda *_: [], lambda *_: [], lambda *_: []).do_what_is_due()
+
+    def told() -> object:
+        return rows(begun)["GET /sailings"]["told"]
+
+    policy = {"answers": 1, "days": 2, "quiet": 14, "tests": True, "grows": True}
+    assert begun.put(AT, json=policy | {"version": begun.get(AT).json()["version"]}).status_code == 204
+    begun.post(f"{AT}/moves", json={"routes": ["GET /sailings"], "standing": "mirrored"})
+    on_day(3)
+    assert told() == "no test of the new side calls it"
+    write(tmp_path / "next", {"tests/test_new.py": 'def test_it(client):\n    client.get("/sailings")\n'})
+    begun.post(f"{AT}/read")
+    until(lambda: told() == "ready to share 5 %")
+    on_day(4)
+    assert told() == "ready to share 5 %"  # the first share is a person's to give
+    begun.post(f"{AT}/moves", json={"routes": ["GET /sailings"], "standing": "shared", "share": 5})
+    seen = []
+    for number in range(4, 14):
+        on_day(number)
+        row = rows(begun)["GET /sailings"]
+        seen.append((row["standing"], row["share"]))
+    assert list(dict.fromkeys(seen)) == [("shared", 5), ("shared", 25), ("shared", 60), ("new", 0)]
+    moves = begun.get(f"{AT}/route", params={"name": "GET /sailings"}).json()["moves"]
+    assert (moves[0]["who"], moves[0]["why"]) == ("by itself", "2 days at shared 60 % without falling back")
+
+
+def test_a_share_that_fell_back_does_not_grow(begun: TestClient) -> None:
+    context = begun.app.state.context  # type: ignore[attr-defined]
+    policy = {"answers": 1, "days": 0, "quiet": 14, "tests": False, "grows": True}
+    assert begun.put(AT, json=policy | {"version": begun.get(AT).json()["version"]}).status_code == 204
+    begun.post(f"{AT}/moves", json={"routes": ["GET /sailings"], "standing": "shared", "share": 5})
+    record(begun, fallen={"GET /sailings": {"why": "slow", "mark": "shared 5"}})
+    Watcher(context, lambda *_: [], lambda *_: [], lambda *_: []).do_what_is_due()
+    assert (rows(begun)["GET /sailings"]["standing"], rows(begun)["GET /sailings"]["share"]) == ("shared", 5)
+
+
 def test_a_part_is_cut_off_for_every_route_and_the_path_counts_without_it(begun: TestClient) -> None:
     parts = begun.get(f"{AT}/parts", params={"name": "GET /fares/{port}"}).json()
     assert [(box["name"], box["depth"], box["others"]) for box in parts["boxes"]] == [("fares", 0, 0), ("fare", 1, 1)]

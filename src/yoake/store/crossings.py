@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any, Final
@@ -29,7 +30,8 @@ class CallSource(StrEnum):
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StoredCrossing:
     """One crossing. ``rules`` is the path of its file of rules; ``read_until``: bytes of the gateway's lines that were taken;
-    ``counted``: what the gateway had counted then."""
+    ``counted``: what the gateway had counted then; ``tests``: a route has to be called by a test of the new side; ``grows``: shares grow by
+    themselves."""
 
     application_id: int
     new_id: int | None
@@ -37,6 +39,8 @@ class StoredCrossing:
     answers: int
     days: int
     quiet: int
+    tests: bool
+    grows: bool
     read_until: int
     counted: dict[str, Any]
     begun_at: str
@@ -46,13 +50,14 @@ class StoredCrossing:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StoredRoute:
-    """A route of one side. ``mended_at``: comparisons before it do not count."""
+    """A route of one side. ``mended_at``: comparisons before it do not count; ``tested``: a test of its side calls it."""
 
     side: Side
     route: Route
     mended_at: str | None
     seen_at: str
     gone_at: str | None
+    tested: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -107,15 +112,19 @@ def all_crossings(db: Database) -> list[StoredCrossing]:
 
 def _crossing(row: Row) -> StoredCrossing:
     held = {name: row[name] for name in StoredCrossing.__slots__}
-    return StoredCrossing(**held | {"counted": json.loads(row["counted"])})
+    return StoredCrossing(
+        **held | {"counted": json.loads(row["counted"]), "tests": bool(row["tests"]), "grows": bool(row["grows"])}
+    )
 
 
 def put_crossing(connection: sqlite3.Connection, crossing: StoredCrossing) -> None:
     """Write a crossing."""
     connection.execute(
-        "INSERT INTO crossings (application_id, new_id, rules, answers, days, quiet, read_until, counted, begun_at, routes_at, version) "
-        "VALUES (:application_id, :new_id, :rules, :answers, :days, :quiet, :read_until, :counted, :begun_at, :routes_at, :version) "
+        "INSERT INTO crossings (application_id, new_id, rules, answers, days, quiet, tests, grows, "
+        "read_until, counted, begun_at, routes_at, version) "
+        "VALUES (:application_id, :new_id, :rules, :answers, :days, :quiet, :tests, :grows, :read_until, :counted, :begun_at, :routes_at, :version) "
         "ON CONFLICT (application_id) DO UPDATE SET new_id = :new_id, rules = :rules, answers = :answers, days = :days, quiet = :quiet, "
+        "tests = :tests, grows = :grows, "
         "read_until = :read_until, counted = :counted, routes_at = :routes_at, version = :version",
         {name: getattr(crossing, name) for name in StoredCrossing.__slots__}
         | {"counted": json.dumps(crossing.counted)},
@@ -130,7 +139,7 @@ def drop_crossing(connection: sqlite3.Connection, application_id: int) -> None:
 def stored_routes(db: Database, application_id: int) -> list[StoredRoute]:
     """The routes of both sides, also those that are gone."""
     rows = db.all(
-        "SELECT side, method, path, handler, file, line, framework, rest, source, mended_at, seen_at, gone_at "
+        "SELECT side, method, path, handler, file, line, framework, rest, source, mended_at, seen_at, gone_at, tested "
         "FROM crossing_routes WHERE application_id = :id ORDER BY path, method",
         {"id": application_id},
     )
@@ -150,6 +159,7 @@ def stored_routes(db: Database, application_id: int) -> list[StoredRoute]:
             mended_at=row["mended_at"],
             seen_at=row["seen_at"],
             gone_at=row["gone_at"],
+            tested=bool(row["tested"]),
         )
         for row in rows
     ]
@@ -161,17 +171,19 @@ def keep_routes(
     side: Side,
     routes: Sequence[Route],
     at: str,
+    tested: AbstractSet[str] = frozenset(),
 ) -> None:
-    """What the code of a side declares now; routes that are not there any more are marked as gone."""
+    """What the code of a side declares now; routes that are not there any more are marked as gone. ``tested``: names of those that its
+    tests call."""
     connection.execute(
         "UPDATE crossing_routes SET gone_at = :at WHERE application_id = :id AND side = :side AND source = 'code' AND gone_at IS NULL",
         {"id": application_id, "side": side.value, "at": at},
     )
     connection.executemany(
-        "INSERT INTO crossing_routes (application_id, side, method, path, handler, file, line, framework, rest, source, seen_at) "
-        "VALUES (:id, :side, :method, :path, :handler, :file, :line, :framework, :rest, :source, :at) "
+        "INSERT INTO crossing_routes (application_id, side, method, path, handler, file, line, framework, rest, source, tested, seen_at) "
+        "VALUES (:id, :side, :method, :path, :handler, :file, :line, :framework, :rest, :source, :tested, :at) "
         "ON CONFLICT (application_id, side, method, path) DO UPDATE SET handler = :handler, file = :file, line = :line, "
-        "framework = :framework, rest = :rest, source = :source, gone_at = NULL",
+        "framework = :framework, rest = :rest, source = :source, tested = :tested, gone_at = NULL",
         [
             {
                 "id": application_id,
@@ -184,6 +196,7 @@ def keep_routes(
                 "framework": route.framework,
                 "rest": " ".join(sorted(route.rest)),
                 "source": route.source,
+                "tested": route.name in tested,
                 "at": at,
             }
             for route in routes

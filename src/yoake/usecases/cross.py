@@ -121,6 +121,8 @@ def begin_crossing(context: Context, slug: str, new_slug: str, old: str, new: st
                 answers=200,
                 days=3,
                 quiet=14,
+                tests=True,
+                grows=False,
                 read_until=0,
                 counted={},
                 begun_at=context.stamp,
@@ -176,6 +178,8 @@ def set_crossing(
     answers: int,
     days: int,
     quiet: int,
+    tests: bool,
+    grows: bool,
     who: str,
     version: int | None,
 ) -> None:
@@ -194,7 +198,16 @@ def set_crossing(
         read_rules(text)
         put_crossing(
             connection,
-            replace(crossing, new_id=new_id, answers=answers, days=days, quiet=quiet, version=crossing.version + 1),
+            replace(
+                crossing,
+                new_id=new_id,
+                answers=answers,
+                days=days,
+                quiet=quiet,
+                tests=tests,
+                grows=grows,
+                version=crossing.version + 1,
+            ),
         )
         _note(
             connection,
@@ -203,11 +216,18 @@ def set_crossing(
             who,
             "crossing",
             "what a route has to show",
-            before=f"{crossing.answers} answers, {crossing.days} days, quiet for {crossing.quiet}",
-            after=f"{answers} answers, {days} days, quiet for {quiet}",
+            before=_asked_for(
+                crossing.answers, crossing.days, crossing.quiet, tests=crossing.tests, grows=crossing.grows
+            ),
+            after=_asked_for(answers, days, quiet, tests=tests, grows=grows),
         )
         if text != before:
             write_whole(path, text)
+
+
+def _asked_for(answers: int, days: int, quiet: int, *, tests: bool, grows: bool) -> str:
+    more = (", a test" if tests else "") + (", shares grow by themselves" if grows else "")
+    return f"{answers} answers, {days} days, quiet for {quiet}{more}"
 
 
 def move_routes(

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO, Any, Final
 
+from yoake.core.crossing.calls_in_tests import called_in_tests
 from yoake.core.crossing.code_routes import distinct, read_code_routes
 from yoake.core.crossing.parts import PartGraph
 from yoake.core.crossing.traffic import Traffic
@@ -31,11 +32,13 @@ _DESCRIBING: Final = ("package.json", "tsconfig.json", "jsconfig.json")
 
 @dataclass(frozen=True, slots=True)
 class FoundRoutes:
-    """Routes of code and documents, each once; ``cut`` names frameworks whose reading came to its bound."""
+    """Routes of code and documents, each once; ``cut`` names frameworks whose reading came to its bound; ``tested``: names of the routes
+    that tests of the source call."""
 
     routes: tuple[Route, ...]
     cut: tuple[str, ...] = ()
     parts: PartGraph = field(default_factory=PartGraph)
+    tested: frozenset[str] = frozenset()
 
 
 def find_routes(snapshot: Snapshot, *, with_parts: bool = False) -> FoundRoutes:
@@ -56,7 +59,14 @@ def find_routes(snapshot: Snapshot, *, with_parts: bool = False) -> FoundRoutes:
             return None
 
     found = read_code_routes(paths, read, ECOSYSTEMS, with_parts=with_parts)
-    return FoundRoutes(found.routes, found.cut, found.parts)
+    tested = called_in_tests(_test_texts(paths, read), found.routes) if with_parts else frozenset()
+    return FoundRoutes(found.routes, found.cut, found.parts, tested)
+
+
+def _test_texts(paths: Sequence[str], read: Callable[[str], bytes | None]) -> Iterator[str]:
+    for path in paths:
+        if path.endswith(_ENDINGS) and ECOSYSTEMS.role_of(path) == "test":
+            yield (read(path) or b"").decode("utf-8", "replace")
 
 
 def documented_routes(path: Path) -> tuple[Route, ...]:

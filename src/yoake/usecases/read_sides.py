@@ -93,7 +93,7 @@ def keep_sides(context: Context, application_id: int, found: SidesRead) -> str:
         keep_routes(connection, application_id, Side.OLD, found.old.routes, at)
         put_parts(connection, application_id, found.old.parts)
         if found.new is not None:
-            keep_routes(connection, application_id, Side.NEW, found.new.routes, at)
+            keep_routes(connection, application_id, Side.NEW, found.new.routes, at, found.new.tested)
         put_crossing(connection, replace(crossing, routes_at=context.stamp))
         for route in added:
             add_event(

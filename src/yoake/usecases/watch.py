@@ -18,6 +18,7 @@ from yoake.store.events import Event, add_event
 from yoake.store.watch import KeptForecast, Watch, has_forecast, keep_forecasts, read_watch, write_watch
 from yoake.usecases.collisions import expect
 from yoake.usecases.cross import crossing_rules
+from yoake.usecases.grow_shares import grow_shares
 from yoake.usecases.route_steps import renew_route_steps
 from yoake.usecases.take_record import take_record
 from yoake.views.digest import Digest, digest
@@ -108,7 +109,9 @@ class Watcher:
         for crossing in all_crossings(self.context.db):
             try:
                 rules = crossing_rules(self.context, crossing)
-                renew_route_steps(self.context, take_record(self.context, crossing, rules), rules)
+                taken = take_record(self.context, crossing, rules)
+                yield from grow_shares(self.context, taken, rules)
+                renew_route_steps(self.context, taken, crossing_rules(self.context, taken))
             except YoakeError as error:
                 yield f"a crossing was left out: {error}"
 

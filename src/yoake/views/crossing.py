@@ -70,6 +70,8 @@ class CrossingView:
     answers: int
     days: int
     quiet: int
+    tests: bool
+    grows: bool
     version: int
     whole: int
     moved: int
@@ -107,6 +109,8 @@ def not_begun(context: Context, slug: str) -> CrossingView:
         answers=0,
         days=0,
         quiet=0,
+        tests=True,
+        grows=False,
         version=0,
         whole=0,
         moved=0,
@@ -149,6 +153,8 @@ def crossing_view(context: Context, slug: str, known: CrossingState) -> Crossing
         answers=crossing.answers,
         days=crossing.days,
         quiet=crossing.quiet,
+        tests=crossing.tests,
+        grows=crossing.grows,
         version=crossing.version,
         whole=len(live),
         moved=len(moved),

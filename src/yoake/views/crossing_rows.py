@@ -70,9 +70,11 @@ def route_row(stored: StoredRoute, known: CrossingState) -> RouteRow:
         since=date.fromisoformat(since[:10]) if since else None,
         weekly=known.weekly(name),
         counted=known.span is not None,
+        tested=known.tested(route),
         fell_back=known.fallen.get(written_name(route), ""),
     )
-    move = next_move(state, MovePolicy(answers=known.crossing.answers, days=known.crossing.days), known.today)
+    asked = known.crossing
+    move = next_move(state, MovePolicy(answers=asked.answers, days=asked.days, tests=asked.tests), known.today)
     return RouteRow(
         name=name,
         method=route.method,
@@ -121,6 +123,7 @@ def _stopped(move: NextMove, state: RouteState, counts: Sequence[Compared], cros
         Stop.DIFFERS: f"{move.left} differ: {_cause(counts)}",
         Stop.NOBODY: "retire?" if state.standing is Standing.OLD else "nobody called it",
         Stop.FEW_ANSWERS: f"{state.compared} of {crossing.answers} answers",
+        Stop.UNTESTED: "no test of the new side calls it",
         Stop.TOO_SOON: f"{crossing.days - move.left} of {crossing.days} days",
     }
     return words[move.stop] if move.stop is not None else ""

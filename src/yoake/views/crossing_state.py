@@ -98,6 +98,22 @@ class CrossingState:
         start = max(self.since(stored.route.name), stored.mended_at or "")
         return [each for each in self.compared(stored.route) if each.at >= start]
 
+    @cached_property
+    def tested_paths(self) -> set[tuple[str, str]]:
+        """(method, path without names of parameters) of routes that tests of the new side call."""
+        return {
+            (row.route.method, bare(row.route.path).rstrip("/"))
+            for row in self.routes
+            if row.side is Side.NEW and not row.gone_at and row.tested
+        }
+
+    def tested(self, route: Route) -> bool:
+        """Whether a test of the new side calls a route; True where no new side was taken in, so that nobody can know."""
+        if self.crossing.new_id is None:
+            return True
+        path = bare(route.path).rstrip("/")
+        return any((method, path) in self.tested_paths for method in (route.method, "ANY"))
+
     def on_new(self, route: Route) -> bool | None:
         """Whether the new side has a route for it; None where no new side was taken in."""
         if self.crossing.new_id is None:

@@ -31,6 +31,11 @@ def state(standing: Standing, **more: object) -> RouteState:
         (state(Standing.MIRRORED, compared=100, alike=100), NextMove(Standing.SHARED, 5.0)),
         (state(Standing.MIRRORED, compared=100, alike=98), NextMove(Standing.SHARED, 5.0, Stop.DIFFERS, 2)),
         (state(Standing.MIRRORED, compared=40, alike=40), NextMove(Standing.SHARED, 5.0, Stop.FEW_ANSWERS, 60)),
+        (
+            state(Standing.MIRRORED, compared=100, alike=100, tested=False),
+            NextMove(Standing.SHARED, 5.0, Stop.UNTESTED),
+        ),
+        (state(Standing.SHARED, share=5.0, tested=False), NextMove(Standing.SHARED, 25.0)),
         (state(Standing.OLD, weekly=0.0, counted=True), NextMove(Standing.MIRRORED, stop=Stop.NOBODY)),
         (state(Standing.OLD, weekly=0.0), NextMove(Standing.MIRRORED)),
         (state(Standing.MIRRORED, weekly=0.0, counted=True), NextMove(Standing.SHARED, 5.0, Stop.NOBODY)),
@@ -48,6 +53,11 @@ def state(standing: Standing, **more: object) -> RouteState:
 )
 def test_where_a_route_goes_next_and_what_stops_it(given: RouteState, move: NextMove) -> None:
     assert next_move(given, POLICY, TODAY) == move
+
+
+def test_a_test_is_asked_for_only_where_somebody_wants_that() -> None:
+    given = state(Standing.MIRRORED, compared=100, alike=100, tested=False)
+    assert next_move(given, MovePolicy(answers=100, days=3, tests=False), TODAY) == NextMove(Standing.SHARED, 5.0)
 
 
 def test_the_old_side_goes_off_at_the_pace_of_the_moves() -> None:

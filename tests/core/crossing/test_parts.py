@@ -16,7 +16,13 @@ def node(name: str, *reaches: int, lines: int = 10, tables: tuple[str, ...] = ()
 
 
 GRAPH = PartGraph(
-    (node("sell", 1, 2), node("fare", 3, lines=4), node("mail", 3), node("log", lines=2, tables=("Log",)), node("show", 1)),
+    (
+        node("sell", 1, 2),
+        node("fare", 3, lines=4),
+        node("mail", 3),
+        node("log", lines=2, tables=("Log",)),
+        node("show", 1),
+    ),
     {"POST /tickets": 0, "GET /fares": 4},
 )
 MAIL, LOG = PartKey("mail.py", "mail"), PartKey("log.py", "log")

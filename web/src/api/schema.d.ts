@@ -2891,6 +2891,16 @@ export interface components {
             days: number;
             /** Quiet */
             quiet: number;
+            /**
+             * Tests
+             * @default true
+             */
+            tests: boolean;
+            /**
+             * Grows
+             * @default false
+             */
+            grows: boolean;
             /** Version */
             version?: number | null;
         };
@@ -2924,6 +2934,10 @@ export interface components {
             days: number;
             /** Quiet */
             quiet: number;
+            /** Tests */
+            tests: boolean;
+            /** Grows */
+            grows: boolean;
             /** Version */
             version: number;
             /** Whole */
@@ -5931,7 +5945,7 @@ export interface components {
          * @description Why a route cannot move on now.
          * @enum {string}
          */
-        Stop: "not there" | "differs" | "few answers" | "too soon" | "unsafe" | "fell back" | "nobody calls";
+        Stop: "not there" | "differs" | "few answers" | "untested" | "too soon" | "unsafe" | "fell back" | "nobody calls";
         /**
          * StoredTeam
          * @description A team of which somebody said who is in it. ``features``: share of its days that features take.

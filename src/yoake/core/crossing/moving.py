@@ -20,6 +20,7 @@ class Stop(StrEnum):
     NOT_THERE = "not there"
     DIFFERS = "differs"
     FEW_ANSWERS = "few answers"
+    UNTESTED = "untested"
     TOO_SOON = "too soon"
     UNSAFE = "unsafe"
     FELL_BACK = "fell back"
@@ -29,18 +30,20 @@ class Stop(StrEnum):
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MovePolicy:
     """What a route has to show: ``answers`` that were compared, all alike, over ``days``; ``quiet`` days without a call before the old
-    side's part goes off."""
+    side's part goes off; ``tests``: a test of the new side has to call it."""
 
     answers: int = 200
     days: int = 3
     quiet: int = 14
+    tests: bool = True
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RouteState:
     """What is known of a route. ``compared`` and ``alike`` since it stands where it stands and since the last difference was mended;
     ``since`` is the day from which it stands there; ``on_new``: whether the new side has a route for it, True where nobody knows;
-    ``counted``: whether anybody counted calls, so that ``weekly`` says something; ``fell_back``: why it went back by itself."""
+    ``counted``: whether anybody counted calls, so that ``weekly`` says something;
+    ``tested``: whether a test of the new side calls it; ``fell_back``: why it went back by itself."""
 
     method: str
     standing: Standing
@@ -52,6 +55,7 @@ class RouteState:
     since: date | None = None
     weekly: float = 0.0
     counted: bool = False
+    tested: bool = True
     fell_back: str = ""
 
 
@@ -92,6 +96,8 @@ def _stop(state: RouteState, policy: MovePolicy, today: date) -> tuple[Stop | No
             return Stop.NOBODY, 0
         if state.compared < policy.answers:
             return Stop.FEW_ANSWERS, policy.answers - state.compared
+        if policy.tests and not state.tested:
+            return Stop.UNTESTED, 0
     days = (today - state.since).days if state.since is not None else 0
     return (Stop.TOO_SOON, policy.days - days) if days < policy.days else (None, 0)
 

@@ -67,6 +67,8 @@ class CrossingBody(Body):
     answers: Annotated[int, Field(ge=1, le=400)]
     days: Annotated[int, Field(ge=0, le=365)]
     quiet: Annotated[int, Field(ge=1, le=365)]
+    tests: bool = True
+    grows: bool = False
     version: Version | None = None
 
 
@@ -170,6 +172,8 @@ def put_crossing(slug: Slug, body: CrossingBody, context: ContextDep, queue: Que
         answers=body.answers,
         days=body.days,
         quiet=body.quiet,
+        tests=body.tests,
+        grows=body.grows,
         who=who,
         version=body.version,
     )

@@ -45,8 +45,10 @@ function Policy({ slug, crossing, close }: { slug: string; crossing: CrossingVie
   const [answers, setAnswers] = useState(crossing.answers);
   const [days, setDays] = useState(crossing.days);
   const [quiet, setQuiet] = useState(crossing.quiet);
+  const [tests, setTests] = useState(crossing.tests);
+  const [grows, setGrows] = useState(crossing.grows);
   const keep = useMutation({
-    mutationFn: () => put<undefined>(`/applications/${encodeURIComponent(slug)}/crossing`, { answers, days, quiet, version: crossing.version }),
+    mutationFn: () => put<undefined>(`/applications/${encodeURIComponent(slug)}/crossing`, { answers, days, quiet, tests, grows, version: crossing.version }),
     onSuccess: close,
     onError: told,
     onSettled: () => void client.invalidateQueries({ queryKey: ["crossing", slug] }),
@@ -70,6 +72,14 @@ function Policy({ slug, crossing, close }: { slug: string; crossing: CrossingVie
       <div className="flex flex-col gap-2">
         {field("answers compared, all alike", answers, setAnswers, 400)}
         {field("days where it stands", days, setDays, 365)}
+        <label className="flex items-center gap-2">
+          <input type="checkbox" checked={tests} onChange={(event) => setTests(event.target.checked)} />
+          a test of the new side that calls it
+        </label>
+        <label className="flex items-center gap-2">
+          <input type="checkbox" checked={grows} onChange={(event) => setGrows(event.target.checked)} />
+          shares grow by themselves from then on: 5, 25, 60 %, then the new side
+        </label>
         {field("quiet days before the old side goes off", quiet, setQuiet, 365)}
       </div>
       <button type="submit" className="press press-main mt-3" disabled={keep.isPending}>
