@@ -65,6 +65,7 @@ ADDRESSES = {"old_address": "http://127.0.0.1:8001", "new_address": "http://127.
 def begun(client: TestClient, tmp_path: Path) -> TestClient:
     take(client, write(tmp_path / "desk", OLD))
     take(client, write(tmp_path / "next", NEW))
+    assert client.get(AT).json()["told"] == "The last scan found 3 routes in 3 slices; 8 lines answer them."
     assert client.post(AT, json={"new": "next", **ADDRESSES}).status_code == 201
     until(lambda: client.get(AT).json()["whole"] == 3)
     return client

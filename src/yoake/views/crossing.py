@@ -16,6 +16,7 @@ from yoake.core.crossing.traffic import UnmatchedPath
 from yoake.core.values.routes import bare
 from yoake.store.applications import application_by_id, list_applications
 from yoake.store.crossings import unmatched_of
+from yoake.store.scans import StoredScan, sets_of_scan
 from yoake.views.application_rows import ApplicationRow
 from yoake.views.crossing_rows import RouteRow, route_row, short_day
 from yoake.views.crossing_slices import SliceBand, slice_bands
@@ -89,7 +90,7 @@ class CrossingView:
 
 def not_begun(context: Context, slug: str) -> CrossingView:
     """The screen of an application that does not move piece by piece."""
-    application, row, _ = read_application(context, slug)
+    application, row, scan = read_application(context, slug)
     others = [
         OtherSide(slug=a.slug, name=a.name)
         for a in list_applications(context.db)
@@ -99,7 +100,7 @@ def not_begun(context: Context, slug: str) -> CrossingView:
         application=row,
         begun=False,
         heading="It does not move piece by piece yet.",
-        told="",
+        told=_found(context, scan) if scan is not None else "",
         new_slug="",
         new_name="",
         old_address="",
@@ -124,6 +125,18 @@ def not_begun(context: Context, slug: str) -> CrossingView:
         only_new=[],
         unmatched=[],
         sides=others,
+    )
+
+
+def _found(context: Context, scan: StoredScan) -> str:
+    """The routes that the newest scan saw."""
+    slices = [each for made in sets_of_scan(context.db, scan.id) for each in made.around.slices]
+    routes, lines = sum(each.routes for each in slices), sum(each.lines for each in slices)
+    if not routes:
+        return ""
+    belong = f"in {len(slices)} slices" if len(slices) > 1 else "that belong together"
+    return (
+        f"The last scan found {routes:,} {'route' if routes == 1 else 'routes'} {belong}; {lines:,} lines answer them."
     )
 
 

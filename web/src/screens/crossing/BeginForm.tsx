@@ -28,6 +28,7 @@ export function BeginForm({ slug, crossing }: { slug: string; crossing: Crossing
     >
       <h2 className="mb-1 text-lg font-bold">Move it piece by piece</h2>
       <p className="quiet mb-4">Old and new run side by side behind a gateway; routes move one by one, on evidence. The routes are read from the code of both sides; nothing is changed.</p>
+      {crossing.told && <p className="mb-4 text-[14.5px] font-semibold">{crossing.told}</p>}
       <label className="mb-3 block text-[14px]">
         <span className="mb-1 block font-semibold">The new side</span>
         <select className="field w-full" value={side} onChange={(event) => setSide(event.target.value)}>
