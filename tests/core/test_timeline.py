@@ -119,7 +119,9 @@ def test_a_line_between_captured_ones_stands_on_the_one_before() -> None:
 
 
 @pytest.mark.parametrize(
-    "data", [b"", b"not gzip", __import__("gzip").compress(b"{}"), __import__("gzip").compress(b'{"format": 99}')]
+    "data",
+    [b"", b"not gzip", gzip.compress(b"{}"), gzip.compress(b'{"format": 99}')],
+    ids=["nothing", "no gzip", "no format", "another format"],
 )
 def test_what_is_no_timeline_is_refused(data: bytes) -> None:
     with pytest.raises(BadKnowledge, match="knowledge build|Build it again"):

@@ -214,6 +214,24 @@ def test_slices_are_proposed_and_chosen(begun: TestClient) -> None:
     assert begun.put(f"{AT}/slices", json={"slices": twice}).status_code == 422
 
 
+def test_what_only_a_description_knows_is_shown_as_such(begun: TestClient) -> None:
+    def bring(body: object) -> object:
+        text = body if isinstance(body, bytes) else json.dumps(body).encode()
+        return begun.post(f"{AT}/description", files={"file": ("desk.json", text)}).json()
+
+    paths = {"/fares/{to}": {"get": {}}, "/refunds/{code}": {"post": {}}, "/tides": {"get": {}}}
+    assert bring({"openapi": "3.0.0", "paths": paths}) == {"described": 3, "only": 2}
+    assert {name for name, row in rows(begun).items() if row["described"]} == {"POST /refunds/{code}", "GET /tides"}
+    assert not any(row["added"] for row in rows(begun).values())
+    begun.post(f"{AT}/read")
+    until(lambda: begun.get("/api/v1/jobs").json()[0]["state"] == "done")
+    assert "GET /tides" in rows(begun)  # the code is read again, and has it as little as before
+    assert bring({"openapi": "3.0.0", "paths": {"/tides": {"get": {}}}}) == {"described": 1, "only": 1}
+    assert "POST /refunds/{code}" not in rows(begun)
+    assert "no “openapi" in str(bring(b"{}"))
+    assert begun.post(f"{AT}/moves", json={"routes": ["GET /tides"], "standing": "mirrored"}).status_code == 204
+
+
 def test_a_route_waits_for_a_test_of_the_new_side_and_then_its_share_grows_by_itself(
     begun: TestClient, tmp_path: Path
 ) -> None:

@@ -172,12 +172,13 @@ def keep_routes(
     routes: Sequence[Route],
     at: str,
     tested: AbstractSet[str] = frozenset(),
+    source: str = "code",
 ) -> None:
-    """What the code of a side declares now; routes that are not there any more are marked as gone. ``tested``: names of those that its
-    tests call."""
+    """What the code of a side, or a description of its interface, declares now; routes of that ``source`` that are not there any more are
+    marked as gone. ``tested``: names of those that its tests call."""
     connection.execute(
-        "UPDATE crossing_routes SET gone_at = :at WHERE application_id = :id AND side = :side AND source = 'code' AND gone_at IS NULL",
-        {"id": application_id, "side": side.value, "at": at},
+        "UPDATE crossing_routes SET gone_at = :at WHERE application_id = :id AND side = :side AND source = :source AND gone_at IS NULL",
+        {"id": application_id, "side": side.value, "at": at, "source": source},
     )
     connection.executemany(
         "INSERT INTO crossing_routes (application_id, side, method, path, handler, file, line, framework, rest, source, tested, seen_at) "

@@ -8,14 +8,12 @@ from pathlib import Path
 from typing import Final
 
 from yoake.context.context import Context
-from yoake.core.crossing.parts import PartChoice, PartKey
 from yoake.core.crossing.rules import CrossingRules, Standing
 from yoake.core.values.errors import BadInput, Conflict, NotFound
 from yoake.core.values.routes import Route
 from yoake.formats.crossing_rules import Entry, new_rules, read_rules, with_entries, with_sides, written_name
 from yoake.runner.answers import write_whole
 from yoake.store.applications import get_application
-from yoake.store.crossing_parts import part_choices, part_graph, put_part_choice
 from yoake.store.crossings import (
     ChosenSlice,
     Move,
@@ -47,7 +45,7 @@ def crossing_rules(context: Context, crossing: StoredCrossing) -> CrossingRules:
     return context.crossing_rules.get(key, lambda: read_rules(rules_text(path)))
 
 
-def _note(
+def note(
     connection: Connection,
     context: Context,
     application: int,
@@ -59,7 +57,7 @@ def _note(
     before: str | None = None,
     after: str | None = None,
 ) -> None:
-    """Append an event."""
+    """Append an event of a crossing."""
     event = Event(
         at=context.stamp,
         who=who,
@@ -130,7 +128,7 @@ def begin_crossing(context: Context, slug: str, new_slug: str, old: str, new: st
                 version=1,
             ),
         )
-        _note(
+        note(
             connection,
             context,
             application.id,
@@ -150,7 +148,7 @@ def end_crossing(context: Context, slug: str, who: str) -> None:
     crossing = find_crossing(context, slug)
     with context.db.write() as connection:
         drop_crossing(connection, crossing.application_id)
-        _note(
+        note(
             connection,
             context,
             crossing.application_id,
@@ -209,7 +207,7 @@ def set_crossing(
                 version=crossing.version + 1,
             ),
         )
-        _note(
+        note(
             connection,
             context,
             crossing.application_id,
@@ -252,7 +250,7 @@ def move_routes(
         )
         for name in names:
             was = before.get(written_name(known[name]))
-            _note(
+            note(
                 connection,
                 context,
                 crossing.application_id,
@@ -300,7 +298,7 @@ def declare_safe(context: Context, slug: str, name: str, *, safe: bool, who: str
         rules = crossing_rules(context, crossing)
         rule = next((each for each in rules.routes if each.route.name == written_name(route)), None)
         standing, share = (rule.standing, rule.share) if rule is not None else (Standing.OLD, 0.0)
-        _note(
+        note(
             connection,
             context,
             crossing.application_id,
@@ -318,7 +316,7 @@ def say_mended(context: Context, slug: str, name: str, who: str, why: str) -> No
     route = _route(context, crossing, name)
     with context.db.write() as connection:
         set_mended(connection, crossing.application_id, route, context.stamp)
-        _note(connection, context, crossing.application_id, who, f"route {name}", "differences mended", why=why)
+        note(connection, context, crossing.application_id, who, f"route {name}", "differences mended", why=why)
 
 
 def choose_slices(context: Context, slug: str, slices: Sequence[ChosenSlice], who: str) -> None:
@@ -334,7 +332,7 @@ def choose_slices(context: Context, slug: str, slices: Sequence[ChosenSlice], wh
             seen.add(name)
     with context.db.write() as connection:
         put_slices(connection, crossing.application_id, slices)
-        _note(
+        note(
             connection,
             context,
             crossing.application_id,
@@ -342,26 +340,4 @@ def choose_slices(context: Context, slug: str, slices: Sequence[ChosenSlice], wh
             "crossing",
             "slices chosen",
             after=", ".join(f"{each.name} ({len(each.routes)})" for each in slices)[:500],
-        )
-
-
-def choose_part(context: Context, slug: str, key: PartKey, choice: PartChoice, who: str, why: str) -> None:
-    """What is to become of a part of the old side, for every route that reaches it. Raises NotFound for one that is not there."""
-    crossing = find_crossing(context, slug)
-    graph = part_graph(context.db, crossing.application_id)
-    if not any(node.part.file == key.file and node.part.name == key.name for node in graph.nodes):
-        raise NotFound(f"No route reaches “{key.name}” in {key.file}.")
-    before = part_choices(context.db, crossing.application_id).get(key, PartChoice.BRING)
-    with context.db.write() as connection:
-        put_part_choice(connection, crossing.application_id, key, choice)
-        _note(
-            connection,
-            context,
-            crossing.application_id,
-            who,
-            f"{key.name} in {key.file}",
-            "what becomes of it on the new side",
-            why=why,
-            before=before.value,
-            after=choice.value,
         )

@@ -22,8 +22,9 @@ STRIP: Final = 40
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RouteRow:
     """One route of the old side. ``weekly``: calls a week; ``strip``: the latest comparisons, true where alike, the oldest first;
-    ``compared`` and ``alike`` those that count; ``on_new``: None where no new side was taken in; ``stop``: what stops it, ``told``
-    in a sentence; ``files``, ``lines`` and ``tables``: what it drags along."""
+    ``compared`` and ``alike`` those that count; ``on_new``: None where no new side was taken in;
+    ``described``: only a description knows it; ``stop``: what stops it, ``told`` in a sentence; ``files``, ``lines`` and ``tables``:
+    what it drags along."""
 
     name: str
     method: str
@@ -40,6 +41,7 @@ class RouteRow:
     on_new: bool | None
     safe: bool
     added: bool
+    described: bool
     gone: bool
     fell_back: str
     next_standing: Standing | None
@@ -90,7 +92,8 @@ def route_row(stored: StoredRoute, known: CrossingState) -> RouteRow:
         alike=state.alike,
         on_new=on_new,
         safe=state.safe,
-        added=stored.seen_at > known.first_seen,
+        added=route.source == "code" and stored.seen_at > known.first_seen,
+        described=route.source == "document",
         gone=stored.gone_at is not None,
         fell_back=state.fell_back,
         next_standing=move.standing,

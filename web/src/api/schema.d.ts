@@ -940,6 +940,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/applications/{slug}/crossing/description": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Description
+         * @description Take in an OpenAPI 3 document of the old side.
+         */
+        post: operations["post_description_api_v1_applications__slug__crossing_description_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/applications/{slug}/crossing/rules": {
         parameters: {
             query?: never;
@@ -2427,6 +2447,11 @@ export interface components {
             /** New Address */
             new_address: string;
         };
+        /** Body_post_description_api_v1_applications__slug__crossing_description_post */
+        Body_post_description_api_v1_applications__slug__crossing_description_post: {
+            /** File */
+            file: string;
+        };
         /** Body_post_logs_api_v1_applications__slug__crossing_logs_post */
         Body_post_logs_api_v1_applications__slug__crossing_logs_post: {
             /** File */
@@ -2511,6 +2536,16 @@ export interface components {
             until: string | null;
             /** Users */
             users: string[];
+        };
+        /**
+         * BroughtDescription
+         * @description How many routes a description has, and how many of them are in no code.
+         */
+        BroughtDescription: {
+            /** Described */
+            described: number;
+            /** Only */
+            only: number;
         };
         /**
          * ByHand
@@ -5263,8 +5298,8 @@ export interface components {
         /**
          * RouteRow
          * @description One route of the old side. ``weekly``: calls a week; ``strip``: the latest comparisons, true where alike, the oldest first;
-         *     ``compared`` and ``alike`` those that count; ``on_new``: None where no new side was taken in; ``stop``: what stops it, ``told``
-         *     in a sentence; ``files``, ``lines`` and ``tables``: what it drags along.
+         *     ``compared`` and ``alike`` those that count; ``on_new``: None where no new side was taken in;
+         *     ``described``: only a description knows it; ``stop``: what stops it, ``told`` in a sentence; ``files``, ``lines`` and ``tables``: what it drags along.
          */
         RouteRow: {
             /** Name */
@@ -5296,6 +5331,8 @@ export interface components {
             safe: boolean;
             /** Added */
             added: boolean;
+            /** Described */
+            described: boolean;
             /** Gone */
             gone: boolean;
             /** Fell Back */
@@ -12063,6 +12100,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AskedJob"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_description_api_v1_applications__slug__crossing_description_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_post_description_api_v1_applications__slug__crossing_description_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtDescription"];
                 };
             };
             /** @description Nobody is signed in. */

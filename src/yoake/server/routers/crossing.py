@@ -19,11 +19,12 @@ from yoake.server.bodies import Body, Filled, Named, Version
 from yoake.server.deps import ContextDep, QueueDep, Slug, Who
 from yoake.store.applications import get_application
 from yoake.store.crossings import ChosenSlice, crossing_of
+from yoake.usecases.bring_description import bring_description
+from yoake.usecases.choose_part import choose_part
 from yoake.usecases.count_calls import ask_calls, log_folder
 from yoake.usecases.cross import (
     ask_routes,
     begin_crossing,
-    choose_part,
     choose_slices,
     crossing_rules,
     declare_safe,
@@ -45,6 +46,7 @@ from yoake.views.crossing_state import CrossingState, read_state
 router = APIRouter(tags=["crossing"], prefix="/applications/{slug}/crossing")
 _PIECE = 1 << 20
 _LARGEST = 4_000_000_000  # bytes of one log that is handed over
+_LARGEST_DESCRIPTION = 20_000_000  # bytes; the reader of it says so in words
 RouteName = Annotated[str, Field(min_length=5, max_length=9000)]
 Address = Annotated[str, Field(min_length=8, max_length=500)]
 Why = Annotated[str, Field(max_length=2000)]
@@ -123,6 +125,13 @@ class PartBody(Body):
     name: Filled
     choice: PartChoice
     why: Why = ""
+
+
+class BroughtDescription(BaseModel):
+    """How many routes a description has, and how many of them are in no code."""
+
+    described: int
+    only: int
 
 
 class AskedJob(BaseModel):
@@ -280,6 +289,17 @@ def post_logs(
     job = ask_calls(context, crossing.application_id, who)
     queue.look()
     return AskedJob(job=job)
+
+
+@router.post("/description")
+def post_description(
+    slug: Slug, file: Annotated[UploadFile, File()], context: ContextDep, who: Who
+) -> BroughtDescription:
+    """Take in an OpenAPI 3 document of the old side."""
+    text = file.file.read(_LARGEST_DESCRIPTION + 1)
+    name = (file.filename or "the description")[-200:]
+    described, only = bring_description(context, slug, text, name, who)
+    return BroughtDescription(described=described, only=only)
 
 
 @router.get("/rules", response_class=Response)

@@ -74,6 +74,11 @@ function RouteLine({ route, band, most, chosen, choose, narrow, counted }: LineP
             added
           </b>
         )}
+        {route.described && (
+          <span className="quiet ml-2 font-sans text-[12px]" title="A description of the interface has it, the code does not">
+            described only
+          </span>
+        )}
       </span>
       <span className="min-w-0">
         {band && (

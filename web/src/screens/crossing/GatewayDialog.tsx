@@ -1,11 +1,12 @@
 /** The gateway: how it is started, its rules, the same for nginx, and what a route has to show. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 
-import { put } from "../../api/client";
+import { call, put } from "../../api/client";
 import { API } from "../../api/address";
-import type { CrossingView } from "../../api/types";
+import type { BroughtDescription, CrossingView } from "../../api/types";
 import { Dialog } from "../../components/Dialog";
+import { useToast } from "../../components/Toasts";
 import { useTold } from "../../components/useTold";
 import { moment } from "../../lib/format";
 import { useCrossing } from "./useCrossing";
@@ -34,8 +35,47 @@ export function GatewayDialog({ slug, crossing, close }: { slug: string; crossin
         </button>
         <span className="quiet">{crossing.routes_at ? `Last read ${moment(crossing.routes_at)}.` : "Not read yet."} Every scan of a side reads them too.</span>
       </p>
+      <Description slug={slug} />
       <Policy slug={slug} crossing={crossing} close={close} />
     </Dialog>
+  );
+}
+
+function Description({ slug }: { slug: string }) {
+  const input = useRef<HTMLInputElement>(null);
+  const client = useQueryClient();
+  const say = useToast();
+  const told = useTold();
+  const bring = useMutation({
+    mutationFn: (file: File) => {
+      const body = new FormData();
+      body.append("file", file);
+      return call<BroughtDescription>(`/applications/${encodeURIComponent(slug)}/crossing/description`, { method: "POST", body });
+    },
+    onSuccess: ({ described, only }) => say(`${described} routes are described; ${only === 0 ? "the code has them all" : `${only} of them are in no code`}.`),
+    onError: told,
+    onSettled: () => void client.invalidateQueries({ queryKey: ["crossing", slug] }),
+  });
+  return (
+    <p className="mt-3 flex items-center gap-3 text-[14px]">
+      <input
+        ref={input}
+        type="file"
+        aria-label="An OpenAPI description"
+        accept=".json,.yaml,.yml"
+        className="sr-only"
+        tabIndex={-1}
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          if (file) bring.mutate(file);
+          event.target.value = "";
+        }}
+      />
+      <button type="button" className="press" disabled={bring.isPending} onClick={() => input.current?.click()}>
+        Bring a description …
+      </button>
+      <span className="quiet">OpenAPI 3 of the old side: what only it knows is shown as such.</span>
+    </p>
   );
 }
 
