@@ -4,6 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMPS := .make
 YOAKE_PORT ?= 8710
+WORKERS ?= 2
 
 .PHONY: demo test setup dev check unit browser bench clean lock types
 
@@ -11,7 +12,7 @@ demo: setup
 	@YOAKE_HOME="$${YOAKE_HOME:-$(CURDIR)/.yoake}" $(BIN)/yoake demo --port $(YOAKE_PORT)
 
 test: setup $(STAMPS)/browser check
-	$(BIN)/pytest
+	$(BIN)/pytest -n $(WORKERS) --dist loadfile
 	cd web && npm test --silent
 
 setup: $(STAMPS)/python $(STAMPS)/pack $(STAMPS)/web
@@ -61,7 +62,7 @@ check: setup
 	$(BIN)/python -m tests.drift
 
 unit: setup
-	$(BIN)/pytest -m "not browser"
+	$(BIN)/pytest -n $(WORKERS) --dist loadfile -m "not browser"
 
 browser: setup $(STAMPS)/browser
 	$(BIN)/pytest -m browser

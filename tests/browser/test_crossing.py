@@ -144,7 +144,7 @@ def test_slices_are_put_in_order_and_hundreds_of_routes_are_found(both: tuple[Pa
     page.type("find routes", "refund")
     until(lambda: "/legacy/print" not in page.text)
     page.sees("/tickets/{code}/refund")
-    page.type("find routes", "")
+    page.type("find routes", "fares")
     page.press("button", "GET /fares")
     page.press("button", "Picture …")
     page.sees("10 lines to bring", "what it calls")

@@ -30,6 +30,29 @@ def test_arguments_are_told_one_by_one() -> None:
     assert told == "'a' | b | ... | key=[1, None] | d={x: 1} | g=f2 | h=lib.k() | n=-1 | s='…'"
 
 
+def test_a_name_that_is_bound_once_to_something_written_out_stands_for_it() -> None:
+    source = b"""
+import lib
+KINDS = {'a', 'b'}
+mode = 'rU'
+mode = 'r'
+lib.f(KINDS, mode, other)
+
+def inner(KINDS):
+    made = set(KINDS)
+    lib.g(made, KINDS)
+
+def outer():
+    lib.h(KINDS)
+"""
+    told = {use.path: use.written for use in read_python(source).uses if use.written}
+    assert told == {"lib.f": "{'a', 'b'} | mode | other", "lib.g": "set() | KINDS", "lib.h": "{'a', 'b'}"}
+    facts = read_javascript(
+        b"const lib = require('lib');\nconst how = {flat: false};\nlet n = 1; n = 2;\nlib.open('x', how, n);\n"
+    )
+    assert next(use.written for use in facts.uses if use.path == "lib.open") == "'x' | {flat: false} | n"
+
+
 def test_objects_functions_and_patterns_of_javascript() -> None:
     facts = read_javascript(
         b"const lib = require('lib');\nnew lib.A(/x/, {a: 1, b, c() {}, ...d}, async (p) => 1, `t`);\n"

@@ -7,7 +7,7 @@ from typing import Final
 
 from tree_sitter import Node
 
-from yoake.core.syntax.scopes import Binding, Meaning, Scope, look_up
+from yoake.core.syntax.scopes import Binding, Meaning, Scope, literal_of, look_up
 from yoake.core.syntax.tree import text
 from yoake.core.values.facts import Ask, Gathering, Guard
 
@@ -37,7 +37,12 @@ class Resolver:
     """
 
     def __init__(
-        self, found: Gathering, builtins: str, written: Callable[[Node], str], *, script: bool = False
+        self,
+        found: Gathering,
+        builtins: str,
+        written: Callable[[Node, Callable[[str], Node | None]], str],
+        *,
+        script: bool = False,
     ) -> None:
         self.found = found
         self.builtins = builtins
@@ -127,7 +132,7 @@ class Resolver:
                 end = last.end_point
         stop = end.column if end.row == row else column + 1
         told = handed is not None and (ask.form != "builtin" or ask.path in _TOLD_BUILTINS)
-        written = self.written(handed) if handed is not None and told else ""
+        written = self.written(handed, lambda name: literal_of(name, scope)) if handed is not None and told else ""
         self.found.add(ask, row + 1, column, stop, scope.qualname, first + 1 if first != row else 0, written)
 
 

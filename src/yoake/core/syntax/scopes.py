@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import Any
 
 from yoake.core.values.facts import Guard
 
@@ -48,6 +49,8 @@ class Scope:
     parent: Scope | None
     bindings: dict[str, list[Binding]] = field(default_factory=dict)
     outer: set[str] = field(default_factory=set)
+    literals: dict[str, Any] = field(default_factory=dict)
+    """Name → the syntax node of a value that was written out where the name was bound."""
 
     def bind(self, name: str, binding: Binding) -> None:
         """Add a binding, in the scope that ``global`` and ``nonlocal`` say."""
@@ -68,6 +71,17 @@ class Meaning:
     binding: Binding
     scope: Scope
     others: tuple[Binding, ...] = ()
+
+
+def literal_of(name: str, scope: Scope) -> Any:
+    """The node of the value that a name stands for, where it is bound once and to something written out; else None."""
+    current: Scope | None = scope
+    while current is not None:
+        found = current.bindings.get(name)
+        if found and (current is scope or current.kind != "class"):
+            return current.literals.get(name) if len(found) == 1 else None
+        current = current.parent
+    return None
 
 
 def look_up(name: str, scope: Scope, position: int) -> Meaning | None:

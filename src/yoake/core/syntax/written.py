@@ -20,16 +20,33 @@ _MOST_INSIDE: Final = 12  # elements of a list, members of an object
 _BRACKETS: Final = {"tuple": ("(", ")"), "set": ("{", "}")}
 _DEEPEST: Final = 3
 _LONGEST_NAME: Final = 60
+_LITERAL: Final = frozenset(
+    ("set", "dictionary", "list", "tuple", "object", "array", "string", "integer", "float", "number")
+)
 
 
-def written(arguments: Node) -> str:
-    """The short form of what stands between the brackets of a call."""
+def is_literal(node: Node | None) -> bool:
+    """Whether a value is written out, so that a name bound to it says as much as the value itself."""
+    if node is None:
+        return False
+    if node.type == "call":
+        called = node.child_by_field_name("function")
+        return called is not None and called.type == "identifier" and text(called) in ("set", "frozenset")
+    return node.type in _LITERAL
+
+
+def written(arguments: Node, value_of: Callable[[str], Node | None] = lambda _: None) -> str:
+    """The short form of what stands between the brackets of a call. ``value_of``: what a name stands for, where that is written out."""
     if arguments.type == "generator_expression":
         return "?"
     if arguments.type.startswith("jsx_"):
         return written_element(arguments)
-    parts = [_one(child, 0) for child in arguments.named_children if child.type != "comment"]
+    parts = [_one(_meant(child, value_of), 0) for child in arguments.named_children if child.type != "comment"]
     return " | ".join(parts)[:_MOST]
+
+
+def _meant(node: Node, value_of: Callable[[str], Node | None]) -> Node:
+    return (value_of(text(node)) or node) if node.type == "identifier" else node
 
 
 def written_value(node: Node) -> str:

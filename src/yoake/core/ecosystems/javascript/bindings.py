@@ -13,7 +13,7 @@ from yoake.core.syntax.loads import Resolver, joined
 from yoake.core.syntax.scopes import Binding, Scope, look_up
 from yoake.core.syntax.tree import text
 from yoake.core.syntax.walking import Guards, Kinds, Walk
-from yoake.core.syntax.written import written, written_value
+from yoake.core.syntax.written import is_literal, written, written_value
 from yoake.core.values.facts import Ask
 
 FUNCTION: Final = "function()"
@@ -96,6 +96,8 @@ class BindingWalk(Walk):
         else:
             made_by = self.maker(value) if owner is scope else None
             self.bind_pattern(name, owner, guards, made_by)
+            if name.type == "identifier" and is_literal(value):
+                owner.literals[text(name)] = value
         self.push_one(value, scope, guards)
 
     @staticmethod

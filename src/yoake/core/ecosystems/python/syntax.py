@@ -18,7 +18,7 @@ from yoake.core.syntax.loads import Resolver, joined
 from yoake.core.syntax.scopes import Binding, MadeBy, Scope, look_up
 from yoake.core.syntax.tree import broken_lines, text
 from yoake.core.syntax.walking import Guards, Kinds, Walk
-from yoake.core.syntax.written import written, written_value
+from yoake.core.syntax.written import is_literal, written, written_value
 from yoake.core.values.facts import HANDLER, Ask, ClassFact, FileFacts, Guard
 
 _DOTTED: Final = re.compile(r"[A-Za-z_]\w*(\.[A-Za-z_]\w*)+$")
@@ -282,6 +282,8 @@ class _Walk(Walk):
         if left is not None:
             # in “x = x.f()” the second x is still the old one
             self.bind_pattern(left, scope, guards, made_by, node.end_byte if made_by is not None else None)
+            if left.type == "identifier" and is_literal(right):
+                scope.literals[text(left)] = right
             if scope is self.module and left.type == "identifier" and text(left).isupper():
                 self.assigned[text(left)] = left.start_point.row + 1
             if right is not None and scope.kind == "class":
