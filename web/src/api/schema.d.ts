@@ -5299,7 +5299,8 @@ export interface components {
          * RouteRow
          * @description One route of the old side. ``weekly``: calls a week; ``strip``: the latest comparisons, true where alike, the oldest first;
          *     ``compared`` and ``alike`` those that count; ``on_new``: None where no new side was taken in;
-         *     ``described``: only a description knows it; ``stop``: what stops it, ``told`` in a sentence; ``files``, ``lines`` and ``tables``: what it drags along.
+         *     ``described``: only a description knows it; ``stop``: what stops it, ``told`` in a sentence; ``files``, ``lines`` and ``tables``:
+         *     what it drags along.
          */
         RouteRow: {
             /** Name */
