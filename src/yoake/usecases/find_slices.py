@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+import structlog
+
 from yoake.core.contract.registry import Registry
 from yoake.core.crossing.code_routes import read_code_routes
 from yoake.core.crossing.slices import in_order, with_findings
@@ -13,12 +15,22 @@ from yoake.core.values.routes import Route
 from yoake.runner.reading import normalise
 from yoake.usecases.scan import Scanned
 
+log = structlog.get_logger()
+
 
 def find_slices(
     scanned: Scanned, ecosystems: Registry, chosen: Mapping[str, Sequence[str]] | None = None
 ) -> dict[str, tuple[BroughtSlice, ...]]:
-    """Module → its slices in their order: as a person chose them (``chosen``: slice → names of routes), else by prefix with the cheapest first."""
-    found = read_code_routes(sorted(scanned.texts), _Texts(scanned.texts), ecosystems, with_parts=True)
+    """Module → its slices in their order: as a person chose them (``chosen``: slice → names of routes), else by prefix with the cheapest first.
+    Nothing is read where requirements are known and no web framework is among them."""
+    required = {r.coordinate.purl for module in scanned.result.modules for r in module.requirements}
+    if required and not required & ecosystems.web_frameworks:
+        return {}
+    try:
+        found = read_code_routes(sorted(scanned.texts), _Texts(scanned.texts), ecosystems, with_parts=True)
+    except Exception as error:  # noqa: BLE001 - what is scanned may be anything; a scan never fails for its routes
+        log.warning("the routes were not read", source=scanned.label, error=repr(error)[:300])
+        return {}
     by_module: dict[str, list[Route]] = {}
     for route in found.routes:
         by_module.setdefault(_module_of(route, scanned.result), []).append(route)
