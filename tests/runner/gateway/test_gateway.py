@@ -216,7 +216,7 @@ def test_a_route_falls_back_by_itself_and_begins_anew_when_it_moves_again(tmp_pa
 def test_failures_from_before_a_move_do_not_bring_a_route_back(tmp_path: Path) -> None:
     routes = ROUTES.replace('"ANY /whole/new", stands: new', '"GET /whole/new", stands: mirrored')
     with (
-        crossing(tmp_path, routes, "fall_back: {least: 5, window: 20}") as at,
+        crossing(tmp_path, routes, "fall_back: {least: 5, window: 20, slower: 100}") as at,
         httpx2.Client(base_url=at.url) as client,
     ):
         at.new.fails = True
