@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMPS := .make
 YOAKE_PORT ?= 8710
-WORKERS ?= 2
+WORKERS ?= 3
 
 .PHONY: demo test setup dev check unit browser bench clean lock types
 
@@ -12,7 +12,7 @@ demo: setup
 	@YOAKE_HOME="$${YOAKE_HOME:-$(CURDIR)/.yoake}" $(BIN)/yoake demo --port $(YOAKE_PORT)
 
 test: setup $(STAMPS)/browser check
-	$(BIN)/pytest -n $(WORKERS) --dist loadfile
+	$(BIN)/pytest -n $(WORKERS) --dist worksteal
 	cd web && npm test --silent
 
 setup: $(STAMPS)/python $(STAMPS)/pack $(STAMPS)/web
@@ -62,7 +62,7 @@ check: setup
 	$(BIN)/python -m tests.drift
 
 unit: setup
-	$(BIN)/pytest -n $(WORKERS) --dist loadfile -m "not browser"
+	$(BIN)/pytest -n $(WORKERS) --dist worksteal -m "not browser"
 
 browser: setup $(STAMPS)/browser
 	$(BIN)/pytest -m browser
