@@ -238,9 +238,11 @@ def test_a_route_waits_for_a_test_of_the_new_side_and_then_its_share_grows_by_it
     context = begun.app.state.context  # type: ignore[attr-defined]
     today = datetime.now(UTC)
 
-    def on_day(number: int) -> None:
+    def on_day(number: int, *, is_heard_of: bool = True, answers: int = 5) -> None:
         context.clock = lambda: today + timedelta(days=number)
-        record(begun, compared("GET /sailings", alike=True))
+        heard = {"at": (today + timedelta(days=number)).isoformat()} if is_heard_of else {}
+        routes = {"GET /sailings": {"answers": {"old": 90, "new": answers}}}
+        record(begun, compared("GET /sailings", alike=True), **heard, routes=routes)
         Watcher(context, lambda *_: [], lambda *_: [], lambda *_: []).do_what_is_due()
 
     def told() -> object:
@@ -257,6 +259,9 @@ def test_a_route_waits_for_a_test_of_the_new_side_and_then_its_share_grows_by_it
     on_day(4)
     assert told() == "ready to share 5 %"  # the first share is a person's to give
     begun.post(f"{AT}/moves", json={"routes": ["GET /sailings"], "standing": "shared", "share": 5})
+    on_day(8, is_heard_of=False)
+    on_day(8, answers=0)
+    assert rows(begun)["GET /sailings"]["share"] == 5  # nobody watched, or nobody was answered
     seen = []
     for number in range(4, 14):
         on_day(number)
@@ -272,7 +277,8 @@ def test_a_share_that_fell_back_does_not_grow(begun: TestClient) -> None:
     policy = {"answers": 1, "days": 0, "quiet": 14, "tests": False, "grows": True}
     assert begun.put(AT, json=policy | {"version": begun.get(AT).json()["version"]}).status_code == 204
     begun.post(f"{AT}/moves", json={"routes": ["GET /sailings"], "standing": "shared", "share": 5})
-    record(begun, fallen={"GET /sailings": {"why": "slow", "mark": "shared 5"}})
+    routes = {"GET /sailings": {"answers": {"new": 5}}}
+    record(begun, fallen={"GET /sailings": {"why": "slow", "mark": "shared 5"}}, routes=routes)
     Watcher(context, lambda *_: [], lambda *_: [], lambda *_: []).do_what_is_due()
     assert (rows(begun)["GET /sailings"]["standing"], rows(begun)["GET /sailings"]["share"]) == ("shared", 5)
 

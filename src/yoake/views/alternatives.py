@@ -106,7 +106,7 @@ def look_at(
     around = replace(
         made.around,
         used_by=tuple(a.name for a in users_of(context, application, scan)),
-        slices=slices_left(context.db, application.id, journey.findings) or made.around.slices,
+        slices=slices_left(context, application.id, journey.findings) or made.around.slices,
     )
     held = frozenset(f.key for f in journey.findings)
     key = (scan.id, made.name, shape, context.today, days, held, context.knowledge.digest, around)

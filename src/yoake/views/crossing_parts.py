@@ -11,7 +11,7 @@ from yoake.context.context import Context
 from yoake.core.crossing.parts import Needs, PartChoice, edges_among
 from yoake.store.crossing_parts import part_choices, part_graph
 from yoake.store.crossings import StoredCrossing
-from yoake.views.crossing_state import needs_of
+from yoake.views.route_needs import needs_of
 
 _MOST: Final = 80
 """Parts that one still tells apart; of more, the nearest and longest are shown."""

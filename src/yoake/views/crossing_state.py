@@ -13,7 +13,6 @@ from yoake.core.crossing.parts import Needs
 from yoake.core.crossing.rules import CrossingRules, RouteRule, Side
 from yoake.core.values.routes import Route, bare
 from yoake.formats.crossing_rules import written_name
-from yoake.store.crossing_parts import part_choices, part_graph
 from yoake.store.crossings import (
     Compared,
     Move,
@@ -24,6 +23,7 @@ from yoake.store.crossings import (
     moves_of,
     stored_routes,
 )
+from yoake.views.route_needs import needs_of
 
 _WEEKS: Final = 4  # of calls that a week's figure is made of
 
@@ -146,13 +146,3 @@ def read_state(
         needs_of(context, crossing),
         context.today,
     )
-
-
-def needs_of(context: Context, crossing: StoredCrossing) -> Mapping[str, Needs]:
-    """What the routes drag along; it changes only when they are read anew, or a person cuts something off."""
-    choices = part_choices(context.db, crossing.application_id)
-    key = (crossing.application_id, crossing.begun_at, crossing.routes_at, frozenset(choices.items()))
-    found: Mapping[str, Needs] = context.route_needs.get(
-        key, lambda: part_graph(context.db, crossing.application_id).all_needs(choices)
-    )
-    return found
