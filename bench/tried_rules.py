@@ -18,25 +18,31 @@ import tempfile
 from collections import Counter
 from pathlib import Path
 
-from yoake.core.knowledge.models import Rule
+from yoake.core.knowledge.models import Rule, laid_out
 from yoake.core.values.coordinates import line_key
 from yoake.runner.knowledge_files import load_knowledge
 
 SETS: dict[str, list[tuple[str, str, tuple[str, ...]]]] = {
     # coordinate: (line, interpreter or Node, requirements), oldest first
     "pkg:pypi/pandas": [
-        ("1.5", "3.10", ("pandas==1.5.3", "numpy<2")),
-        ("2.2", "3.10", ("pandas==2.2.3", "numpy<2")),
+        ("1.5", "3.10", ("pandas==1.5.3", "numpy<2", "jinja2", "openpyxl")),
+        ("2.2", "3.10", ("pandas==2.2.3", "numpy<2", "jinja2", "openpyxl")),
     ],
     "pkg:pypi/sqlalchemy": [("1.4", "3.10", ("sqlalchemy==1.4.54",)), ("2.0", "3.10", ("sqlalchemy==2.0.36",))],
     "pkg:pypi/pydantic": [("1.10", "3.10", ("pydantic==1.10.21",)), ("2.10", "3.10", ("pydantic==2.10.6",))],
     "pkg:pypi/flask": [
         ("1.1", "3.8", ("flask==1.1.4", "markupsafe<2.1", "jinja2<3.1", "werkzeug<2.1", "itsdangerous<2.1")),
         ("2.2", "3.8", ("flask==2.2.5", "werkzeug<3")),
-        ("2.3", "3.8", ("flask==2.3.3",)),
+        ("2.3", "3.8", ("flask==2.3.3", "werkzeug<3")),
         ("3.0", "3.8", ("flask==3.0.3",)),
     ],
-    "pkg:pypi/numpy": [("1.26", "3.10", ("numpy==1.26.4",)), ("2.2", "3.10", ("numpy==2.2.1",))],
+    "pkg:pypi/werkzeug": [("2.2", "3.8", ("werkzeug==2.2.3",)), ("3.0", "3.8", ("werkzeug==3.0.6",))],
+    "pkg:pypi/numpy": [
+        ("1.22", "3.10", ("numpy==1.22.4",)),
+        ("1.26", "3.10", ("numpy==1.26.4",)),
+        ("2.2", "3.10", ("numpy==2.2.1",)),
+        ("2.3", "3.11", ("numpy==2.3.0",)),
+    ],
     "pkg:pypi/pytest": [
         ("4.6", "3.7", ("pytest==4.6.11",)),
         ("6.2", "3.8", ("pytest==6.2.5",)),
@@ -48,12 +54,13 @@ SETS: dict[str, list[tuple[str, str, tuple[str, ...]]]] = {
         ("5.2", "3.8", ("celery==5.2.7", "importlib-metadata<5")),
     ],
     "pkg:pypi/django": [
-        ("2.2", "3.8", ("django==2.2.28", "pytz")),
-        ("3.2", "3.8", ("django==3.2.25",)),
-        ("4.2", "3.10", ("django==4.2.17", "pytz")),
-        ("5.2", "3.11", ("django==5.2", "pytz")),
+        ("2.2", "3.8", ("django==2.2.28", "pytz", "psycopg2-binary")),
+        ("3.2", "3.8", ("django==3.2.25", "psycopg2-binary")),
+        ("4.2", "3.10", ("django==4.2.17", "pytz", "psycopg2-binary")),
+        ("5.2", "3.11", ("django==5.2", "pytz", "psycopg2-binary")),
     ],
     "pkg:generic/python": [(line, line, ()) for line in ("3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13")],
+    "pkg:generic/node": [(line, "node", (f"node@{line}",)) for line in ("14", "16", "18", "20", "22", "24")],
     "pkg:npm/express": [("4", "node", ("express@4.21.2",)), ("5", "node", ("express@5.0.1",))],
     "pkg:npm/webpack": [
         ("3", "node", ("webpack@3.12.0",)),
@@ -91,11 +98,12 @@ _TOOLS: dict[str, tuple[list[str], dict[str, str]]] = {
     ),
     "pkg:npm/eslint": (["node", "../node_modules/eslint/bin/eslint.js", "sure.js"], {"sure.js": "var a = 1;"}),
 }
+_NODE = "pkg:generic/node"
 _SECONDS = 60
 _DJANGO = """
 import django
 from django.conf import settings
-settings.configure(INSTALLED_APPS=["sampleapp"], DEFAULT_AUTO_FIELD="django.db.models.AutoField")
+settings.configure(INSTALLED_APPS=["django.contrib.contenttypes", "django.contrib.auth", "sampleapp"], DEFAULT_AUTO_FIELD="django.db.models.AutoField")
 django.setup()
 import sampleapp.models
 """
@@ -135,11 +143,14 @@ def environment(folder: Path, interpreter: str, wanted: tuple[str, ...]) -> Path
     return python
 
 
-def run(program: Path, name: str, text: str, coordinate: str) -> tuple[int, str]:
-    """(exit code, what was printed) of one sample; ``name``: its file, where a tool reads it."""
+def run(program: Path, files: dict[str, str], coordinate: str) -> tuple[int, str]:
+    """(exit code, what was printed) of one sample; ``files``: path → text, of which tools read the paths and other samples have one."""
     command: list[object]
-    if coordinate in _TOOLS:
-        command, at = _laid_out(program, name, text, coordinate)
+    text = next(iter(files.values()))
+    if coordinate == _NODE:
+        command, at = _as_program(program, files)
+    elif coordinate in _TOOLS:
+        command, at = _beside(program, files, coordinate)
     elif program.is_dir():
         (program / "sample.cjs").write_text(text)
         (program / "ask.cjs").write_text(_ASK)
@@ -147,14 +158,20 @@ def run(program: Path, name: str, text: str, coordinate: str) -> tuple[int, str]
         at = program
     else:
         at = Path(tempfile.gettempdir()) / "yoake-samples"
-        at.mkdir(parents=True, exist_ok=True)
+        shutil.rmtree(at, ignore_errors=True)
+        at.mkdir(parents=True)
         if coordinate == "pkg:pypi/django" and "settings.configure" not in text:
             (at / "sampleapp").mkdir(exist_ok=True)
             (at / "sampleapp" / "__init__.py").write_text("")
             (at / "sampleapp" / "models.py").write_text(text)
             text = _DJANGO
-        (at / "test_sample.py").write_text(text)
-        runs = ["-m", "pytest", "-q", "-p", "no:cacheprovider", "-W", "default", "test_sample.py"]
+        by_name = coordinate == "pkg:pypi/pytest" and set(files) != {"sample"}
+        if coordinate == "pkg:pypi/pytest":
+            (at / "test_sure.py").write_text("def test_sure():\n    pass\n")
+        for path, body in files.items() if by_name else (("test_sample.py", text),):
+            (at / path).parent.mkdir(parents=True, exist_ok=True)
+            (at / path).write_text(body)
+        runs = ["-m", "pytest", "-q", "-p", "no:cacheprovider", "-W", "default", "--rootdir", "."]
         command = [program, *(runs if coordinate == "pkg:pypi/pytest" else ["-W", "default", "test_sample.py"])]
     try:
         done = subprocess.run(
@@ -165,25 +182,38 @@ def run(program: Path, name: str, text: str, coordinate: str) -> tuple[int, str]
     return done.returncode, done.stdout + done.stderr
 
 
-def _laid_out(home: Path, name: str, text: str, coordinate: str) -> tuple[list[object], Path]:
+def _as_program(home: Path, files: dict[str, str]) -> tuple[list[object], Path]:
+    """A folder with a sample, and the command that runs its first file with the Node of that environment."""
+    at = home / "sample"
+    shutil.rmtree(at, ignore_errors=True)
+    paths = {("sample.cjs" if path == "sample" else path): body for path, body in files.items()}
+    for path, body in paths.items():
+        (at / path).parent.mkdir(parents=True, exist_ok=True)
+        (at / path).write_text(body)
+    return [home / "node_modules" / "node" / "bin" / "node", next(iter(paths))], at
+
+
+def _beside(home: Path, files: dict[str, str], coordinate: str) -> tuple[list[object], Path]:
     """A folder with a sample and what a tool needs beside it, and the command that runs the tool there."""
     command, beside = _TOOLS[coordinate]
     at = home / "sample"
     shutil.rmtree(at, ignore_errors=True)
-    for path, body in {**beside, name: text}.items():
+    for path, body in {**beside, **files}.items():
         (at / path).parent.mkdir(parents=True, exist_ok=True)
-        (at / path).write_text(body)
-    if coordinate == "pkg:npm/webpack" and "webpack.IgnorePlugin" in text or "webpack." in text:
-        (at / name).write_text("const webpack = require('webpack');\n" + text)
+        bound = path in files and coordinate == "pkg:npm/webpack" and "webpack." in body and "require('webpack')" not in body
+        (at / path).write_text(f"const webpack = require('webpack');\n{body}" if bound else body)
     return list(command), at
 
 
-def sample_of(rule: Rule, text: str) -> tuple[str, str]:
-    """(file name, text) of a sample of a rule about a text."""
-    first, _, rest = text.partition("\n")
-    if first.startswith("# file: "):
-        return first.removeprefix("# file: ").strip(), rest
-    return (rule.files[0].replace("webpack*", "webpack.config").replace("*", "a") if rule.files else "sample"), text
+def sample_of(rule: Rule, text: str) -> dict[str, str]:
+    """Path → text of a sample of a rule."""
+    path = rule.files[0].replace("webpack*", "webpack.config").replace("*", "a") if rule.files else "sample"
+    return laid_out(text) or {path: text}
+
+
+def _is_python(rule: Rule) -> bool:
+    """Whether all that the samples of a rule about a text hold is Python, which runs as it is."""
+    return all(path.endswith(".py") for text in (*rule.faulty, *rule.fine) for path in sample_of(rule, text))
 
 
 def _shown(printed: str) -> str:
@@ -208,7 +238,7 @@ def main() -> int:
         file = knowledge.rule_files.get(purl)
         for rule in file.rules if file is not None else ():
             at = rule.at or rule.deprecated
-            if at is None or not rule.faulty or (rule.text is not None and purl not in _TOOLS):
+            if at is None or not rule.faulty or (rule.text is not None and purl not in {*_TOOLS, _NODE} and not _is_python(rule)):
                 continue
             before = [s for s in sets if line_key(s[0]) < line_key(at)]
             after = [s for s in sets if line_key(s[0]) >= line_key(at)]
@@ -218,8 +248,8 @@ def main() -> int:
                 continue
             old, new = (environment(folder, s[1], s[2]) for s in (before[-1], after[0]))
             for text in rule.faulty:
-                name, body = sample_of(rule, text)
-                first, then = run(old, name, body, purl), run(new, name, body, purl)
+                files = sample_of(rule, text)
+                first, then = run(old, files, purl), run(new, files, purl)
                 warns = "Warning" in then[1] or "deprecat" in then[1].lower()
                 told = warns if rule.at is None else then[0] != 0 or (rule.kind in (None, "behaviour") or program_is_node(old)) and _shown(first[1]) != _shown(then[1])
                 said = first[0] == 0 and told
@@ -228,11 +258,11 @@ def main() -> int:
                     print(f"{rule.id} faulty: before {first[0]}, after {then[0]}\n   {first[1][-200:]!r}\n   {then[1][-200:]!r}")
             for text in rule.fine:
                 if rule.safe:  # the new way is said to work before, too
-                    first = run(old, *sample_of(rule, text), purl)
+                    first = run(old, sample_of(rule, text), purl)
                     counts["as said" if first[0] == 0 else "not as said"] += 1
                     if first[0] != 0:
                         print(f"{rule.id} fine, and safe: before {first[0]}\n   {first[1][-200:]!r}")
-                then = run(new, *sample_of(rule, text), purl)
+                then = run(new, sample_of(rule, text), purl)
                 said = then[0] == 0 and (rule.at is not None or "Deprecat" not in then[1])
                 counts["as said" if said else "not as said"] += 1
                 if not said:

@@ -81,7 +81,7 @@ def test_a_waiver_is_changed_undone_and_shown_where_two_set_it(page: Page, repos
     page.sees("The waiver is changed")
     assert why(context, key) == "mine"
     page.press("button", "Undo: The waiver is changed")
-    until(lambda: why(context, key) == "theirs")
+    page.sees("theirs")  # before that the page knows the older version, and is told so
     page.press("button", "Take the waiver back")
     until(lambda: why(context, key) == "")
     page.sees("The waiver was removed")

@@ -29,6 +29,19 @@ export default K;
 """
 
 
+def test_declarations_of_a_file_whose_own_name_ends_in_d_are_found() -> None:
+    found = read_npm_package(
+        "lib",
+        {
+            "package.json": b'{"types": "index.d.ts"}',
+            "index.d.ts": b"export { K } from './part.d.js'; export { L } from './other.js';",
+            "part.d.d.ts": b"export declare class K { run(): void }",
+            "other.d.ts": b"export declare class L { stop(): void }",
+        },
+    )
+    assert {"lib.K().run", "lib.L().stop"} <= set(found)
+
+
 def test_declarations_give_names_members_and_deprecations() -> None:
     found = surface(
         {"types": "index.d.ts"},

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import pytest
 
-from yoake.core.knowledge.models import Rule, RuleFile
+from yoake.core.knowledge.models import Rule, RuleFile, laid_out
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import Coordinate, Target, line_key
@@ -44,29 +44,31 @@ def findings_in(file: RuleFile, rule: Rule, text: str) -> list[Finding]:
         at is None
     ):  # a name, whose line the surfaces tell: over all lines but the first, which may be another language nearly
         today = known[1]
-    path, body = _named(file, rule, text)
-    sources, texts = {}, {}
-    if ECOSYSTEMS.language_of_file(path) is not None:
-        sources[path] = ECOSYSTEMS.read_source(path, body.encode())
-    if rule.text is not None:
-        texts[path] = body
+    texts = sample_files(file, rule, text)
+    sources = {
+        path: ECOSYSTEMS.read_source(path, body.encode())
+        for path, body in texts.items()
+        if ECOSYSTEMS.language_of_file(path) is not None
+    }
     module = Module("", "sample")
     given = ScanInput(
-        sources, [], [module], (Target(coordinate, goal),), said=(Target(coordinate, today),), texts=texts
+        sources,
+        [],
+        [module],
+        (Target(coordinate, goal),),
+        said=(Target(coordinate, today),),
+        texts=texts if rule.text is not None else {},
     )
     return run_scan(given, KNOWLEDGE).findings
 
 
-def _named(file: RuleFile, rule: Rule, text: str) -> tuple[str, str]:
-    """(path, text): the first line of a sample may name its file."""
-    first, _, rest = text.partition("\n")
-    if first.startswith("# file: "):
-        return first.removeprefix("# file: ").strip(), rest
+def sample_files(file: RuleFile, rule: Rule, text: str) -> dict[str, str]:
+    """Path → text of a sample, which may name its files."""
     if rule.files:
-        return rule.files[0].replace("*", "a"), text
-    if file.coordinate == "pkg:generic/node":
-        return "sample.js", text
-    return _NAMES[Coordinate(file.coordinate).type], text
+        path = rule.files[0].replace("*", "a")
+    else:
+        path = "sample.js" if file.coordinate == "pkg:generic/node" else _NAMES[Coordinate(file.coordinate).type]
+    return laid_out(text) or {path: text}
 
 
 CASES = list(samples())

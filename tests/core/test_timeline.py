@@ -113,6 +113,16 @@ def test_the_inside_of_a_plain_value_is_not_known() -> None:
     assert timeline.ask("lib.value.anything").unknown == 1
 
 
+def test_what_instances_of_a_class_have_is_not_known_on_a_line_that_only_shows_the_class() -> None:
+    held, member = SurfaceSymbol("c"), SurfaceSymbol("v")
+    whole = {"lib__A": held, "lib__A()": held, "lib__A()__m": member}
+    timeline = merge(LIB, [surface("1.0", **whole), surface("2.0", lib__A=held), surface("3.0")])
+    assert offered(timeline, "lib.A().m") == ["1.0"]
+    assert timeline.lines_in(timeline.ask("lib.A().m").unknown) == ["2.0"]
+    assert timeline.lines_in(timeline.ask("lib.A().n").unknown) == ["2.0"]
+    assert timeline.lines_in(timeline.ask("lib.A()").unknown) == ["2.0"]
+
+
 def test_a_line_between_captured_ones_stands_on_the_one_before() -> None:
     timeline = merge(LIB, [surface("1.0"), surface("1.9"), surface("1.10")])
     assert (timeline.floor("1.9"), timeline.floor("1.11"), timeline.floor("0.9")) == (1, 2, None)

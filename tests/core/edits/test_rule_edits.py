@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 import pytest
 
-from tests.core.test_rule_samples import KNOWLEDGE, _named, findings_in, found_in
+from tests.core.test_rule_samples import KNOWLEDGE, findings_in, found_in, sample_files
 from yoake.core.edits.proposing import plan_file
 from yoake.core.edits.texts import rewritten, text_changes
 from yoake.core.knowledge.models import Rewrite, Rule, RuleFile
@@ -33,7 +33,7 @@ def test_rules_of_many_kinds_say_what_to_write() -> None:
 
 @pytest.mark.parametrize(("file", "rule", "sample"), CASES, ids=[f"{r.id}-{n}" for n, (_, r, _) in enumerate(CASES)])
 def test_a_faulty_sample_is_made_fine(file: RuleFile, rule: Rule, sample: str) -> None:
-    path, text = _named(file, rule, sample)
+    path, text = next(iter(sample_files(file, rule, sample).items()))
     made = rewritten(path, text, rule.edits)
     assert rewritten(path, made, rule.edits) == made
     changes = text_changes(path, text.encode(), rule.edits)
@@ -80,7 +80,7 @@ def test_uses_of_many_libraries_are_written_otherwise() -> None:
 
 @pytest.mark.parametrize(("file", "rule", "sample"), SHAPED, ids=[f"{r.id}-{n}" for n, (_, r, _) in enumerate(SHAPED)])
 def test_a_faulty_use_is_made_fine(file: RuleFile, rule: Rule, sample: str) -> None:
-    path, text = _named(file, rule, sample)
+    path, text = next(iter(sample_files(file, rule, sample).items()))
     before = findings_in(file, rule, sample)
     wanted = [f for f in before if f.symbol == rule.id or f.symbol.partition("(")[0] in rule.symbols]
     plan = plan_file(path, text.encode(), wanted, before, KNOWLEDGE)

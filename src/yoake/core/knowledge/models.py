@@ -85,8 +85,9 @@ class Rule(_Strict):
     about what the name does and not about whether it is there. ``unless``: a pattern that takes such a place out.
 
     ``text``: a pattern over whole files whose name, or the end of whose path, fits one of ``files``; comments are blanked out
-    before. Only files with one of the words in ``holds`` are looked through, which is what makes that quick; ``beside``: another
-    pattern that the same file has to hold.
+    before, unless it is about ``comments``. Only files with one of the words in ``holds`` are looked through, which is what makes
+    that quick; ``beside``: another pattern that the same file has to hold; ``elsewhere``: one that some file of the module among
+    ``files`` has to hold, ``nowhere``: one that none of them may.
 
     ``edits``: how a text is written otherwise, one after the other, where a rule about texts can say it. ``shapes``: how uses of a symbol are
     written otherwise, the first that fits.
@@ -103,7 +104,10 @@ class Rule(_Strict):
     text: str | None = None
     files: tuple[str, ...] = ()
     holds: tuple[str, ...] = ()
+    comments: bool = False
     beside: str | None = None
+    elsewhere: str | None = None
+    nowhere: str | None = None
     written: str | None = None
     unless: str | None = None
     anyhow: bool = False
@@ -142,12 +146,18 @@ class Rule(_Strict):
             raise ValueError("a rule about a setting, a text or a use names the line at which it bites")
         if (self.text is None) != (not self.files):
             raise ValueError("a rule about a text names the files it may stand in, and no other rule does")
-        for pattern in (self.text, self.beside, self.written, self.unless):
+        for pattern in (self.text, self.beside, self.elsewhere, self.nowhere, self.written, self.unless):
             try:
                 re.compile(pattern or "")
             except re.error as error:
                 raise ValueError(f"“{pattern}” is no pattern: {error}") from error
         return self
+
+
+def laid_out(sample: str) -> dict[str, str]:
+    """Path → text of the files of a sample, where lines such as ``# file: src/a.js`` say so; empty where none does."""
+    parts = re.split(r"^# file: (.+)\n", sample, flags=re.MULTILINE)
+    return {path.strip(): text for path, text in zip(parts[1::2], parts[2::2], strict=True)}
 
 
 def unfolded(written: str) -> tuple[str, ...]:
@@ -163,7 +173,7 @@ class RuleFile(_Strict):
     """The rules of one coordinate.
 
     ``returns``: function or method → the class of what it gives back. ``same``: a further path → the one that rules and ``returns``
-    use. Both may hold braces.
+    use. Both may hold braces. ``formerly``: coordinates under which older lines of the same thing are required.
     """
 
     format: Literal[1]
@@ -173,6 +183,7 @@ class RuleFile(_Strict):
     recalled: bool = False
     returns: dict[str, str] = Field(default_factory=dict)
     same: dict[str, str] = Field(default_factory=dict)
+    formerly: tuple[str, ...] = ()
     rules: tuple[Rule, ...]
 
 

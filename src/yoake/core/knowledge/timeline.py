@@ -188,7 +188,7 @@ class Timeline:
             if "." not in path:
                 return own
             rest = self._through_parent(path, depth)
-            unknown = rest.unknown & ~own.offers
+            unknown = (rest.unknown | self._unseen(path, symbol)) & ~own.offers
             return Answer(own.offers | rest.offers, unknown, own.deprecates | rest.deprecates, rest.redirect)
         if "." not in path or depth > _MAX_ALIAS_DEPTH:
             return Answer(0, 0, 0)
@@ -199,7 +199,7 @@ class Timeline:
         parent = self.symbols.get(parent_path)
         if parent is None:
             return self._under_unlisted(parent_path, name, depth)
-        offers, unknown, deprecates, redirect = 0, parent.unread, 0, None
+        offers, unknown, deprecates, redirect = 0, parent.unread | self._unseen(parent_path, parent), 0, None
         for target, lines in (*parent.aliases, *parent.bases):
             if depth > _MAX_ALIAS_DEPTH:
                 break
@@ -215,6 +215,11 @@ class Timeline:
         if parent.kind in "fv" and not parent.aliases and not parent.bases:
             unknown |= parent.offers  # the inside of a plain value or function is not captured
         return Answer(offers, unknown & ~offers, deprecates, redirect)
+
+    def _unseen(self, path: str, symbol: Symbol) -> int:
+        """Lines that offer a class, but of whose instances nothing was read."""
+        made_of = self.symbols.get(path[:-2]) if path.endswith("()") else None
+        return made_of.offers & ~symbol.offers if made_of is not None else 0
 
     def _under_unlisted(self, parent_path: str, name: str, depth: int) -> Answer:
         """``a.b.c`` where ``a.b`` is reached only through an alias of ``a``."""

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Iterator, Mapping
+from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Rule, RuleFile
@@ -17,7 +19,8 @@ from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Module, Pin
 from yoake.core.values.words import Confidence, Kind, Level, VerdictState
 
-_SIGNS = 2  # settings of a framework that a file sets at least, to be a settings file
+_NAMED_SETTINGS: Final = re.compile(r"(?:^|/)(?:[\w-]*settings[\w-]*|settings/(?:[\w-]+/)*[\w-]+)\.py$")
+_SIGNS: Final = 2  # settings of a framework that a file sets at least, to be a settings file
 
 
 def syntax_hits(
@@ -146,12 +149,13 @@ def setting_findings(
     """Curated rules about settings against the settings files of a module."""
     signs = [each.settings_signs for each in knowledge.ecosystems.frameworks if each.settings_signs]
     settings = {p: f for p, f in files.items() if any(len(s & set(f.assigned)) >= _SIGNS for s in signs)}
-    if not settings:
+    named = {p: f for p, f in files.items() if signs and _NAMED_SETTINGS.search(p)}
+    if not settings and not named:
         return
     weight = knowledge.effort.weights.setting
     for purl, span in builder.spans.items():
         for rule, source in knowledge.setting_rules(purl):
-            found = _set_places(rule, settings)
+            found = _set_places(rule, settings, {**named, **settings})
             state = _setting_state(rule, span)
             if not found or state is None:
                 continue
@@ -159,15 +163,18 @@ def setting_findings(
             yield _setting_finding(rule, source, state, found, purl, builder, knowledge)
 
 
-def _set_places(rule: Rule, settings: Mapping[str, FileFacts]) -> list[tuple[str, int, str]]:
+def _set_places(
+    rule: Rule, settings: Mapping[str, FileFacts], parts: Mapping[str, FileFacts]
+) -> list[tuple[str, int, str]]:
+    """``settings``: files that are settings by what they assign; ``parts``: also those that only their name makes so."""
     if rule.setting:
         return [
             (p, f.assigned[rule.setting], rule.setting)
-            for p, f in sorted(settings.items())
+            for p, f in sorted(parts.items())
             if rule.setting in f.assigned
         ]
     name = rule.absent or ""
-    if any(name in facts.assigned for facts in settings.values()):
+    if not settings or any(name in facts.assigned for facts in parts.values()):
         return []
     path, facts = min(settings.items(), key=lambda item: item[0])
     return [(path, min(facts.assigned.values(), default=1), f"{name} is not set")]

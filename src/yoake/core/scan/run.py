@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Collection, Mapping, Sequence, Set
+from dataclasses import dataclass, field, replace
 from typing import Final
 
 from yoake.core.contract.locality import Locality
@@ -28,7 +28,7 @@ from yoake.core.values.findings import NO_READER, Checks, FileResult, ScanResult
 from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Mention, Module, Stated
 
-ANALYSER: Final = "8"
+ANALYSER: Final = "9"
 """Part of a scan's identity: raised when the same facts and knowledge give other findings."""
 
 
@@ -269,6 +269,7 @@ def today_of(
     lines.update({purl: knowledge.lines(Coordinate(purl)) for purl in wanted})
     ecosystems = knowledge.ecosystems
     today = stated_lines(module, lines, ecosystems)
+    _under_former_names(module, wanted, today, knowledge)
     spoken = {facts.language for facts in files.values()}
     for target in given.destination:
         purl = target.coordinate.purl
@@ -298,6 +299,16 @@ def today_of(
         if inferred:
             today[purl] = Stated(purl, inferred, "inferred")
     return today
+
+
+def _under_former_names(module: Module, wanted: Set[str], today: dict[str, Stated], knowledge: Knowledge) -> None:
+    """Today's line of what the destination names and the module still requires under an older name."""
+    for purl in wanted - today.keys():
+        rules = knowledge.rule_files.get(purl)
+        for former in rules.formerly if rules is not None else ():
+            stated = stated_lines(module, {former: knowledge.lines(Coordinate(former))}, knowledge.ecosystems).get(former)
+            if stated is not None:
+                today.setdefault(purl, replace(stated, coordinate=purl))
 
 
 def _uses(purl: str, files: Mapping[str, FileFacts], knowledge: Knowledge) -> bool:

@@ -64,20 +64,13 @@ def text_findings(
     texts: Mapping[str, str], builder: Builder, knowledge: Knowledge, checks: Checks
 ) -> Iterator[Finding]:
     """One finding for each rule that speaks on some line of these files. ``texts``: path → text."""
-    cleaned: dict[str, str] = {}
-    ordered = sorted(texts)
+    looked_at = _Texts(texts)
     for rule, file in knowledge.rules_by_id.values():
         span = builder.spans.get(file.coordinate)
         state = state_of(rule, span) if rule.text is not None and span is not None else None
         if state is None:
             continue
-        places: list[tuple[str, int, str]] = []
-        named = files_of(rule.files)
-        for path in ordered:
-            if named.search(path.lower()) and _holds(rule, texts[path]):
-                if path not in cleaned:
-                    cleaned[path] = without_comments(path, texts[path][:_MOST_TEXT])
-                places.extend((path, line, shown) for line, shown in spoken_lines(rule, cleaned[path]))
+        places = looked_at.places(rule)
         if not places:
             continue
         for path in dict.fromkeys(place[0] for place in places):
@@ -100,6 +93,39 @@ def text_findings(
             evidence=(f"rule {rule.id}, {'recalled' if file.recalled else file.source}",),
             confidence=rule.confidence,
         )
+
+
+class _Texts:
+    """The texts of a module that rules look at, each freed of its comments once."""
+
+    def __init__(self, texts: Mapping[str, str]) -> None:
+        self._texts = {path: texts[path] for path in sorted(texts)}
+        self._lowered = {path: path.lower() for path in self._texts}
+        self._cleaned: dict[str, str] = {}
+
+    def places(self, rule: Rule) -> list[tuple[str, int, str]]:
+        """(path, line, what stands there) for each line on which a rule speaks."""
+        named = files_of(rule.files)
+        paths = [path for path, lowered in self._lowered.items() if named.search(lowered)]
+        found = [
+            (path, line, shown)
+            for path in paths
+            if _holds(rule, self._texts[path])
+            for line, shown in spoken_lines(rule, self._of(path, rule))
+        ]
+        if found and rule.elsewhere is not None and not self._any(rule.elsewhere, paths, rule):
+            return []
+        return [] if found and rule.nowhere is not None and self._any(rule.nowhere, paths, rule) else found
+
+    def _any(self, pattern: str, paths: list[str], rule: Rule) -> bool:
+        return any(re.search(pattern, self._of(path, rule), re.MULTILINE) for path in paths)
+
+    def _of(self, path: str, rule: Rule) -> str:
+        if rule.comments:
+            return self._texts[path][:_MOST_TEXT]
+        if path not in self._cleaned:
+            self._cleaned[path] = without_comments(path, self._texts[path][:_MOST_TEXT])
+        return self._cleaned[path]
 
 
 def without_comments(path: str, text: str) -> str:

@@ -97,8 +97,14 @@ class _Reader:
 
     def _types(self, path: str) -> str:
         plain = posixpath.normpath(path.removeprefix("./"))
-        stem = re.sub(r"(\.d)?\.[cm]?[jt]sx?$", "", plain)
-        tried = (plain, *(f"{stem}{end}" for end in _TYPES), *(f"{plain}/index{end}" for end in _TYPES), f"{stem}.ts")
+        beside = re.sub(r"\.[cm]?[jt]sx?$", "", plain)  # “a.d.js” is declared by “a.d.d.ts”
+        stem = beside.removesuffix(".d")
+        tried = (
+            plain,
+            *(f"{each}{end}" for each in dict.fromkeys((beside, stem)) for end in _TYPES),
+            *(f"{plain}/index{end}" for end in _TYPES),
+            f"{stem}.ts",
+        )
         return next((t for t in tried if t in self.files and t.endswith((".ts", ".mts", ".cts"))), "")
 
     # One module ------------------------------------------------------------------------------------------------------
