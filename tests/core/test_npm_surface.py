@@ -42,6 +42,26 @@ def test_declarations_of_a_file_whose_own_name_ends_in_d_are_found() -> None:
     assert {"lib.K().run", "lib.L().stop"} <= set(found)
 
 
+def test_entries_with_a_star_stand_for_every_file_that_fits() -> None:
+    manifest = b'{"exports": {".": "./i.js", "./locales/*": {"types": "./l/*.d.ts", "default": "./l/*.js"}}}'
+    found = read_npm_package("lib", {"package.json": manifest, "i.js": b"", "l/de.js": b"", "l/x/fr.d.ts": b""})
+    assert {name for name in found if "/" in name} == {"lib/locales/de", "lib/locales/x/fr"}
+    assert found["lib/locales/de"].unread
+
+
+def test_a_folder_with_a_manifest_of_its_own_is_an_entry() -> None:
+    found = read_npm_package(
+        "lib",
+        {
+            "package.json": b'{"main": "i.js"}',
+            "i.js": b"",
+            "http/package.json": b'{"main": "../bundle.js", "typings": "./http.d.ts"}',
+            "http/http.d.ts": b"export declare class Client { get(): void }",
+        },
+    )
+    assert "lib/http.Client().get" in found
+
+
 def test_declarations_give_names_members_and_deprecations() -> None:
     found = surface(
         {"types": "index.d.ts"},

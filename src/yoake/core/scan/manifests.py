@@ -245,14 +245,19 @@ def rule_hits(hits: Iterable[Hit], knowledge: Knowledge, spans: Mapping[str, Spa
 
 def _ruled(hit: Hit, rule: Rule, span: Span) -> Hit:
     """A hit on a name that still resolves, as a rule sees it."""
-    symbol = hit.verdict.symbol
-    if rule.at is not None and line_key(span.today) < line_key(rule.at) <= line_key(span.goal):
+    symbol, purl = hit.verdict.symbol, hit.verdict.purl
+    bites = rule.at is not None and line_key(span.today) < line_key(rule.at) <= line_key(span.goal)
+    if bites and rule.is_about_use:
+        kind = rule.kind or "behaviour"
+        verdict = Verdict("fails", purl, symbol, rule.id, rule.at, None, kind, detail=rule.title)
+        return hit._replace(verdict=verdict, confidence=rule.confidence)
+    if bites:
         detail = "the name still resolves; only its use stopped working"
-        verdict = Verdict("fails", hit.verdict.purl, symbol, symbol, rule.at, None, "behaviour", detail=detail)
+        verdict = Verdict("fails", purl, symbol, symbol, rule.at, None, "behaviour", detail=detail)
         return hit._replace(verdict=verdict, confidence="likely")
     if rule.at is None and rule.deprecated is not None and line_key(rule.deprecated) <= line_key(span.goal):
-        verdict = Verdict("deprecated", hit.verdict.purl, symbol, symbol, None, None, "deprecated")
-        return hit._replace(verdict=verdict)
+        cause = rule.id if rule.is_about_use else symbol
+        return hit._replace(verdict=Verdict("deprecated", purl, symbol, cause, None, None, "deprecated"))
     return hit
 
 

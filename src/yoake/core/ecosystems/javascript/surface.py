@@ -53,11 +53,7 @@ class _Reader:
     def __init__(self, name: str, files: Mapping[str, bytes]) -> None:
         self.name = name
         self.files = files
-        try:
-            body = json.loads(files.get("package.json", b"{}"))
-        except (ValueError, RecursionError):
-            body = {}
-        self.manifest: dict[str, Any] = body if isinstance(body, dict) else {}
+        self.manifest = _manifest(files.get("package.json", b"{}"))
         self._declarations: dict[str, Declarations] = {}
         self._facts: dict[str, FileFacts] = {}
 
@@ -82,6 +78,20 @@ class _Reader:
             return
         main = self.manifest.get("main") or self.manifest.get("module") or "index.js"
         yield self._entry(self.name, str(main), str(types or ""))
+        yield from self._folders()
+
+    def _folders(self) -> Iterator[tuple[str, str, str]]:
+        """Folders that say by a manifest of their own what is entered through them, as packages did before there were export maps."""
+        for path in self.files:
+            folder = path.removesuffix("/package.json")
+            if folder == path or _INNER.search(path) or path.count("/") > _MAX_DEPTH:
+                continue
+            manifest = _manifest(self.files[path])
+            main, types = (manifest.get(key) or "" for key in ("main", "types"))
+            declared = str(types or manifest.get("typings") or "")
+            if main or declared:
+                script, declared = (f"{folder}/{file}" if file else "" for file in (str(main), declared))
+                yield self._entry(posixpath.join(self.name, folder), script, declared)
 
     def _entry(self, module: str, script: str, declared: str) -> tuple[str, str, str]:
         script_file = self._script(script) if script else ""
@@ -262,6 +272,8 @@ class _Reader:
     def inner_modules(self, found: Symbols, mapped: bool) -> None:
         """Files that others may reach by a path where no export map forbids it."""
         if mapped:
+            for specifier in self._mapped_files():
+                found.setdefault(as_part(specifier), SurfaceSymbol("m", unread=True))
             return
         for path in self.files:
             plain = re.sub(r"(/index)?\.[cm]?js$", "", path)
@@ -269,6 +281,28 @@ class _Reader:
                 continue
             for specifier in (f"{self.name}/{plain}", f"{self.name}/{path}"):
                 found.setdefault(as_part(specifier), SurfaceSymbol("m", unread=True))
+
+
+    def _mapped_files(self) -> Iterator[str]:
+        """What may be entered by entries with a star: ``./locales/*`` for ``./locales/*.js``."""
+        exported = self.manifest.get("exports")
+        for key, value in exported.items() if isinstance(exported, dict) else ():
+            if not key.startswith(".") or key.count("*") != 1:
+                continue
+            for target in dict.fromkeys(_conditions(value)):
+                before, star, after = posixpath.normpath(target).partition("*")
+                for path in self.files if star else ():
+                    if path.startswith(before) and path.endswith(after) and len(path) >= len(before) + len(after):
+                        inside = path[len(before) : len(path) - len(after)]
+                        yield posixpath.normpath(posixpath.join(self.name, key.replace("*", inside)))
+
+
+def _manifest(data: bytes) -> dict[str, Any]:
+    try:
+        body = json.loads(data)
+    except (ValueError, RecursionError):
+        return {}
+    return body if isinstance(body, dict) else {}
 
 
 def _conditions(value: Any) -> tuple[str, str]:
