@@ -135,7 +135,8 @@ JAVASCRIPT: Final = Ecosystem(
     silent_files=frozenset(("package-lock.json", "npm-shrinkwrap.json", "package.json", "tsconfig.json")),
     tests=r"\.(test|spec)\.[cm]?[jt]sx?$",
     built=(
-        r"(^|/)(dist|build|out|coverage|public/assets|static/(js|build))/.*\.(js|mjs|cjs)$"
+        r"(^|/)(dist|build|out|coverage|public/assets|static/(js|build))/"
+        r"(?!(?:[^/]*/)*[^/]*(?:webpack|rollup|gulp|\.conf|config)[^/]*$).*\.(js|mjs|cjs)$"
         r"|\.min\.[cm]?js$|-min\.js$|\.bundle\.js$"
     ),
     rename=rename_in_javascript,

@@ -318,10 +318,7 @@ class _Walk(Walk):
         self.push_one(node.child_by_field_name("value"), scope, guards)
 
     def on_for_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
-        right = node.child_by_field_name("right")
-        found = called_chain(right) if right is not None and right.type in ("call", "identifier") else None
-        element = (found[1], (*found[2], "[]")) if found is not None else None
-        self.bind_field(node, "left", scope, guards, element)
+        self.bind_field(node, "left", scope, guards, _element_of(node.child_by_field_name("right")))
 
     def on_as_pattern(self, node: Node, scope: Scope, guards: Guards) -> None:
         made_by = _maker(node.named_children[0]) if node.named_children else None
@@ -412,7 +409,7 @@ class _Walk(Walk):
         for child in node.named_children:
             left = child.child_by_field_name("left") if child.type == "for_in_clause" else None
             if left is not None:
-                self.bind_pattern(left, inner, guards)
+                self.bind_pattern(left, inner, guards, _element_of(child.child_by_field_name("right")))
                 rest.extend(c for c in child.named_children if c != left)
             else:
                 rest.append(child)
@@ -548,11 +545,20 @@ def _maker(value: Node | None) -> MadeBy | None:
     """(name, members) of what is called to make a value."""
     if value is not None and value.type == "await" and value.named_child_count == 1:
         value = value.named_children[0]
+    if value is not None and value.type == "subscript" and value.named_child_count == 2:
+        by_name = value.named_children[1].type == "string"  # a slice of something is of its own kind
+        return _element_of(value.named_children[0]) if by_name else None
     if value is None or value.type != "call":
         return None
     function = value.child_by_field_name("function")
     found = (chain(function) or called_chain(function)) if function is not None else None
     return found[1:] if found is not None else None
+
+
+def _element_of(whole: Node | None) -> MadeBy | None:
+    """(name, members) of what gives an element of a value that has a name, or that a call gives back."""
+    found = called_chain(whole) if whole is not None and whole.type in ("call", "identifier") else None
+    return (found[1], (*found[2], "[]")) if found is not None else None
 
 
 def _maker_by_type(annotation: Node | None) -> MadeBy | None:
