@@ -26,12 +26,16 @@ def test_what_is_done_otherwise_is_found(
     case: dict[str, Any], knowledge: Knowledge, extractor: Extractor, tmp_path: Path
 ) -> None:
     folder = write(tmp_path / "app", case["files"])
-    target = knowledge.check_target(parse_target(case["to"]))
-    scanned = scan_snapshot(FolderSnapshot(folder), knowledge, (target,), (), extractor, Control())
+    targets = tuple(knowledge.check_target(parse_target(each)) for each in case["to"].split())
+    scanned = scan_snapshot(FolderSnapshot(folder), knowledge, targets, (), extractor, Control())
     found = {
         (finding.symbol, place.file, place.line)
         for finding in scanned.result.findings
         for place in finding.places
         if place.file in case["in"] and finding.kind not in _OF_MANIFESTS
     }
+    lines = {line for _, _, line in found}
     assert bool(found) is case["found"], found
+    if "line" in case:
+        text = case["files"][case["in"][0]].split("\n")
+        assert any(case["line"] in line and n in lines for n, line in enumerate(text, 1)), found

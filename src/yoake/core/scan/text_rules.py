@@ -18,6 +18,7 @@ _MOST_PLACES: Final = 500  # of one rule in one module
 _MOST_TEXT: Final = (
     1_000_000  # characters of a file that is looked through; templates and configuration are far shorter
 )
+_LONGEST_LINE: Final = re.compile(r"[^\n]{5001,}")  # what nobody wrote by hand; patterns may take long over it
 _SHOWN: Final = 120
 
 _MARKUP: Final = r"<!--.*?-->|\{#.*?#\}|\{%\s*comment.*?endcomment\s*%\}"
@@ -122,10 +123,14 @@ class _Texts:
 
     def _of(self, path: str, rule: Rule) -> str:
         if rule.comments:
-            return self._texts[path][:_MOST_TEXT]
+            return _bounded(self._texts[path])
         if path not in self._cleaned:
-            self._cleaned[path] = without_comments(path, self._texts[path][:_MOST_TEXT])
+            self._cleaned[path] = without_comments(path, _bounded(self._texts[path]))
         return self._cleaned[path]
+
+
+def _bounded(text: str) -> str:
+    return _LONGEST_LINE.sub("", text[:_MOST_TEXT])
 
 
 def without_comments(path: str, text: str) -> str:
