@@ -2,15 +2,20 @@
 
     python -m bench.growth [--times 4000]
 
-Prints every form with the milliseconds for so many repeats and for twice as many; what takes more than three times as long is marked.
+Prints every form with the milliseconds for so many repeats and for twice as many; what takes more than three times as long is marked. Then the
+patterns of rules about texts, over texts that begin as their samples do and go on so as to hinder them: those that take longer than half a second.
 """
 
 from __future__ import annotations
 
 import argparse
 import time
+from collections.abc import Iterator
 
+from yoake.core.knowledge.models import Rule, laid_out
 from yoake.core.registered import ECOSYSTEMS
+from yoake.core.scan.text_rules import spoken_lines
+from yoake.runner.knowledge_files import load_knowledge
 
 FORMS = (
     ("a.py", "x = a[0]", ".b", ""), ("a.py", "x = a(1)", ".b", ""), ("a.py", "x = a", ".b(1)", ""), ("a.py", "x = a", "[i].c", ""),
@@ -36,6 +41,29 @@ def seconds(form: tuple[str, str, str, str], times: int) -> float:
     return time.perf_counter() - began
 
 
+def hindering(rule: Rule) -> Iterator[str]:
+    """Texts that begin as the samples of a rule do, and then go on with what makes patterns try again."""
+    for sample in (*rule.faulty, *rule.fine):
+        for text in (laid_out(sample) or {"": sample}).values():
+            begun = text.strip()
+            yield f"{text}\n" * 400
+            yield from (f"{begun[: len(begun) * part // 3]}{end}" * 600 for part in (1, 2, 3) for end in "\n ")
+            yield begun + "\n" + "        \n" * 3000
+            yield from (begun[: len(begun) // 2] + end for end in (" " * 20000, "a" * 20000, "{" * 5000, "(" * 5000, "{a: 1}," * 4000, "'a', " * 5000))
+
+
+def patterns() -> None:
+    """Print each rule about a text that takes longer than half a second over one of these, with the longest."""
+    for rule, _ in load_knowledge().rules_by_id.values():
+        longest = 0.0
+        for text in hindering(rule) if rule.text is not None else ():
+            begun = time.perf_counter()
+            list(spoken_lines(rule, text))
+            longest = max(longest, time.perf_counter() - begun)
+        if longest > 0.5:
+            print(f"{rule.id:44}{1000 * longest:9.0f} ms", flush=True)
+
+
 def main() -> None:
     """Read every form in two lengths."""
     parser = argparse.ArgumentParser(description=__doc__)
@@ -48,6 +76,7 @@ def main() -> None:
             f"{form[0]}  {form[1] + form[2] + '…' + form[3]!r:44}{1000 * once:9.0f}{1000 * twice:9.0f} ms{mark}",
             flush=True,
         )
+    patterns()
 
 
 if __name__ == "__main__":

@@ -169,9 +169,7 @@ def _set_places(
     """``settings``: files that are settings by what they assign; ``parts``: also those that only their name makes so."""
     if rule.setting:
         return [
-            (p, f.assigned[rule.setting], rule.setting)
-            for p, f in sorted(parts.items())
-            if rule.setting in f.assigned
+            (p, f.assigned[rule.setting], rule.setting) for p, f in sorted(parts.items()) if rule.setting in f.assigned
         ]
     name = rule.absent or ""
     if not settings or any(name in facts.assigned for facts in parts.values()):

@@ -306,7 +306,9 @@ def _under_former_names(module: Module, wanted: Set[str], today: dict[str, State
     for purl in wanted - today.keys():
         rules = knowledge.rule_files.get(purl)
         for former in rules.formerly if rules is not None else ():
-            stated = stated_lines(module, {former: knowledge.lines(Coordinate(former))}, knowledge.ecosystems).get(former)
+            stated = stated_lines(module, {former: knowledge.lines(Coordinate(former))}, knowledge.ecosystems).get(
+                former
+            )
             if stated is not None:
                 today.setdefault(purl, replace(stated, coordinate=purl))
 

@@ -282,7 +282,6 @@ class _Reader:
             for specifier in (f"{self.name}/{plain}", f"{self.name}/{path}"):
                 found.setdefault(as_part(specifier), SurfaceSymbol("m", unread=True))
 
-
     def _mapped_files(self) -> Iterator[str]:
         """What may be entered by entries with a star: ``./locales/*`` for ``./locales/*.js``."""
         exported = self.manifest.get("exports")
