@@ -7,6 +7,7 @@ import { call } from "../../api/client";
 import { crossingQuery } from "../../api/queries";
 import type { CrossingView } from "../../api/types";
 import { AppHeader } from "../../components/AppHeader";
+import { FileButton } from "../../components/FileButton";
 import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
 import { useToast } from "../../components/Toasts";
@@ -81,7 +82,6 @@ function Body({ slug, crossing }: { slug: string; crossing: CrossingView }) {
 }
 
 function LogButton({ slug }: { slug: string }) {
-  const input = useRef<HTMLInputElement>(null);
   const client = useQueryClient();
   const say = useToast();
   const told = useTold();
@@ -96,22 +96,8 @@ function LogButton({ slug }: { slug: string }) {
     onSettled: () => void client.invalidateQueries({ queryKey: ["crossing", slug] }),
   });
   return (
-    <>
-      <input
-        ref={input}
-        type="file"
-        aria-label="An access log"
-        className="sr-only"
-        tabIndex={-1}
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          if (file) bring.mutate(file);
-          event.target.value = "";
-        }}
-      />
-      <button type="button" className="press" disabled={bring.isPending} onClick={() => input.current?.click()}>
-        {bring.isPending ? "Handing over …" : "Count a log …"}
-      </button>
-    </>
+    <FileButton what="An access log" busy={bring.isPending} take={bring.mutate}>
+      {bring.isPending ? "Handing over …" : "Count a log …"}
+    </FileButton>
   );
 }

@@ -1,11 +1,12 @@
 /** The gateway: how it is started, its rules, the same for nginx, and what a route has to show. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 
 import { call, put } from "../../api/client";
 import { API } from "../../api/address";
 import type { BroughtDescription, CrossingView } from "../../api/types";
 import { Dialog } from "../../components/Dialog";
+import { FileButton } from "../../components/FileButton";
 import { useToast } from "../../components/Toasts";
 import { useTold } from "../../components/useTold";
 import { moment } from "../../lib/format";
@@ -42,7 +43,6 @@ export function GatewayDialog({ slug, crossing, close }: { slug: string; crossin
 }
 
 function Description({ slug }: { slug: string }) {
-  const input = useRef<HTMLInputElement>(null);
   const client = useQueryClient();
   const say = useToast();
   const told = useTold();
@@ -58,22 +58,9 @@ function Description({ slug }: { slug: string }) {
   });
   return (
     <p className="mt-3 flex items-center gap-3 text-[14px]">
-      <input
-        ref={input}
-        type="file"
-        aria-label="An OpenAPI description"
-        accept=".json,.yaml,.yml"
-        className="sr-only"
-        tabIndex={-1}
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          if (file) bring.mutate(file);
-          event.target.value = "";
-        }}
-      />
-      <button type="button" className="press" disabled={bring.isPending} onClick={() => input.current?.click()}>
+      <FileButton what="An OpenAPI description" accept=".json,.yaml,.yml" busy={bring.isPending} take={bring.mutate}>
         Bring a description …
-      </button>
+      </FileButton>
       <span className="quiet">OpenAPI 3 of the old side: what only it knows is shown as such.</span>
     </p>
   );

@@ -1,9 +1,10 @@
 /** Absences, holidays and freezes: added by hand, or read from a calendar. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useRef, useState } from "react";
+import { type FormEvent, useState } from "react";
 
 import { post, remove } from "../../api/client";
 import type { DaysOff, StoredTeam } from "../../api/types";
+import { FileButton } from "../../components/FileButton";
 import { useToast } from "../../components/Toasts";
 import { useTold } from "../../components/useTold";
 import { day } from "../../lib/format";
@@ -64,7 +65,6 @@ function words(one: DaysOff): string {
 function AddDays({ teams, today, again }: { teams: StoredTeam[]; today: string; again: () => void }) {
   const [kind, setKind] = useState<Kind>("holiday");
   const [team, setTeam] = useState("");
-  const file = useRef<HTMLInputElement>(null);
   const toast = useToast();
   const told = useTold();
   const people = teams.find((one) => one.name === team)?.people ?? [];
@@ -128,10 +128,9 @@ function AddDays({ teams, today, again }: { teams: StoredTeam[]; today: string; 
       <button type="submit" className="press">
         Add
       </button>
-      <input ref={file} type="file" accept=".ics,text/calendar" aria-label="Calendar file" className="hidden" onChange={(e) => e.target.files?.[0] && read.mutate(e.target.files[0])} />
-      <button type="button" className="press" title="Whole days of an iCalendar file, as chosen here" onClick={() => file.current?.click()}>
+      <FileButton what="Calendar file" accept=".ics,text/calendar" title="Whole days of an iCalendar file, as chosen here" busy={read.isPending} take={read.mutate}>
         Read a calendar
-      </button>
+      </FileButton>
     </form>
   );
 }
