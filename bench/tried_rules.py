@@ -99,6 +99,7 @@ _TOOLS: dict[str, tuple[list[str], dict[str, str]]] = {
     "pkg:npm/eslint": (["node", "../node_modules/eslint/bin/eslint.js", "sure.js"], {"sure.js": "var a = 1;"}),
 }
 _NODE = "pkg:generic/node"
+_ESLINT = "pkg:npm/eslint"
 _SECONDS = 60
 _DJANGO = """
 import django
@@ -208,6 +209,12 @@ def _beside(home: Path, files: dict[str, str], coordinate: str) -> tuple[list[ob
         (at / path).parent.mkdir(parents=True, exist_ok=True)
         bound = path in files and coordinate == "pkg:npm/webpack" and "webpack." in body and "require('webpack')" not in body
         (at / path).write_text(f"const webpack = require('webpack');\n{body}" if bound else body)
+    if coordinate == _ESLINT:
+        if not any("eslintrc" in path or "eslint.config" in path or "eslintConfig" in body for path, body in files.items()):
+            flat = "eslint@9" in home.name
+            (at / ("eslint.config.js" if flat else ".eslintrc.json")).write_text("module.exports = [];" if flat else '{"root": true}')
+        if "lint.js" in files:
+            return ["node", "lint.js"], at
     return list(command), at
 
 
