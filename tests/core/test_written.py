@@ -13,7 +13,7 @@ from yoake.core.ecosystems.javascript.syntax import read_javascript
 from yoake.core.ecosystems.python.syntax import read_python
 from yoake.core.knowledge.models import Rule, RuleFile, unfolded
 from yoake.core.knowledge.values import Values
-from yoake.core.scan.text_rules import files_of, spoken_lines, without_comments
+from yoake.core.scan.text_rules import Texts, files_of, spoken_lines, without_comments
 from yoake.core.values.facts import FileFacts, facts_from_json
 
 
@@ -182,6 +182,32 @@ def test_a_text_is_not_looked_for_in_comments() -> None:
     assert [line for line, _ in spoken_lines(rule(), kept)] == [3]
     assert [line for line, _ in spoken_lines(rule(), without_comments("a.sh", "# gone\ngone # gone\n"))] == [2]
     assert without_comments("a.js", "x('http://a//b')") == "x('http://a//b')"
+
+
+def test_what_has_to_stand_elsewhere_and_what_nowhere() -> None:
+    given = {"id": "r", "text": "old", "files": ["*.js"], "at": "2"}
+    both = {"a.js": "x\nold", "b.js": "here"}
+    assert Texts(both).places(Rule(**given)) == [("a.js", 2, "old")]
+    assert Texts(both).places(Rule(**given, elsewhere="here")) == [("a.js", 2, "old")]
+    assert Texts(both).places(Rule(**given, elsewhere="there")) == []
+    assert Texts(both).places(Rule(**given, nowhere="here")) == []
+    assert Texts({**both, "b.css": "there"}).places(Rule(**given, nowhere="there")) == [("a.js", 2, "old")]
+
+
+def test_a_rule_about_comments_sees_them_and_no_rule_sees_lines_nobody_wrote() -> None:
+    given = {"id": "r", "text": "old", "files": ["*.js"], "at": "2"}
+    texts = Texts({"a.js": "// old", "b.js": f"{'x' * 5001} old\nold"})
+    assert texts.places(Rule(**given)) == [("b.js", 2, "old")]
+    assert texts.places(Rule(**given, comments=True)) == [("a.js", 1, "// old"), ("b.js", 2, "old")]
+
+
+def test_elements_are_values_in_assignments_and_comprehensions() -> None:
+    paths = {
+        ask.path
+        for ask in read_python(b"import lib\na = lib.make()['x']\na.go()\n[e.stop() for e in lib.all()]\n").asks
+    }
+    assert {"lib.make().[]().go", "lib.all().[]().stop"} <= paths
+    assert "lib.make().[]().go" not in {a.path for a in read_python(b"import lib\na = lib.make()[1:2]\na.go()\n").asks}
 
 
 def test_what_has_to_stand_beside_and_what_takes_a_place_out() -> None:

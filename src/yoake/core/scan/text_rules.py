@@ -65,7 +65,7 @@ def text_findings(
     texts: Mapping[str, str], builder: Builder, knowledge: Knowledge, checks: Checks
 ) -> Iterator[Finding]:
     """One finding for each rule that speaks on some line of these files. ``texts``: path → text."""
-    looked_at = _Texts(texts)
+    looked_at = Texts(texts)
     for rule, file in knowledge.rules_by_id.values():
         span = builder.spans.get(file.coordinate)
         state = state_of(rule, span) if rule.text is not None and span is not None else None
@@ -96,7 +96,7 @@ def text_findings(
         )
 
 
-class _Texts:
+class Texts:
     """The texts of a module that rules look at, each freed of its comments once."""
 
     def __init__(self, texts: Mapping[str, str]) -> None:
