@@ -227,15 +227,17 @@ class Ecosystem:
 class Framework:
     """What a framework adds to its language.
 
-    ``settings_signs``: names of which a settings file sets at least two; ``settings_object``: the path through which code reads
-    settings; ``app_list``: a setting that names packages by dotted paths. ``subject``: its name in tests of its version. ``routes``: how
-    what it answers to is found.
+    ``settings_signs``: names of which a settings file sets at least two; ``settings_files``: a pattern over paths of files that are
+    settings, or parts of them, by their name; ``settings_object``: the path through which code reads settings; ``app_list``: a
+    setting that names packages by dotted paths. ``subject``: its name in tests of its version. ``routes``: how what it answers to is
+    found.
     """
 
     coordinate: Coordinate
     title: str
     subject: str = ""
     settings_signs: frozenset[str] = frozenset()
+    settings_files: re.Pattern[str] = NEVER
     settings_object: str = ""
     app_list: str = ""
     sources: tuple[SourceReader, ...] = ()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Iterator, Mapping
 from typing import Final
 
@@ -19,7 +18,6 @@ from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Module, Pin
 from yoake.core.values.words import Confidence, Kind, Level, VerdictState
 
-_NAMED_SETTINGS: Final = re.compile(r"(?:^|/)(?:[\w-]*settings[\w-]*|settings/(?:[\w-]+/)*[\w-]+)\.py$")
 _SIGNS: Final = 2  # settings of a framework that a file sets at least, to be a settings file
 
 
@@ -147,9 +145,10 @@ def setting_findings(
     files: Mapping[str, FileFacts], builder: Builder, knowledge: Knowledge, checks: Checks
 ) -> Iterator[Finding]:
     """Curated rules about settings against the settings files of a module."""
-    signs = [each.settings_signs for each in knowledge.ecosystems.frameworks if each.settings_signs]
+    frameworks = [each for each in knowledge.ecosystems.frameworks if each.settings_signs]
+    signs = [each.settings_signs for each in frameworks]
     settings = {p: f for p, f in files.items() if any(len(s & set(f.assigned)) >= _SIGNS for s in signs)}
-    named = {p: f for p, f in files.items() if signs and _NAMED_SETTINGS.search(p)}
+    named = {p: f for p, f in files.items() if any(each.settings_files.search(p) for each in frameworks)}
     if not settings and not named:
         return
     weight = knowledge.effort.weights.setting

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Final
 
 from yoake.core.contract.ecosystem import Framework, SourceReader
@@ -17,6 +18,7 @@ DJANGO_FRAMEWORK: Final = Framework(
     settings_signs=frozenset(
         ("INSTALLED_APPS", "MIDDLEWARE", "MIDDLEWARE_CLASSES", "ROOT_URLCONF", "SECRET_KEY", "DATABASES")
     ),
+    settings_files=re.compile(r"(?:^|/)(?:[\w-]*settings[\w-]*|settings/(?:[\w-]+/)*[\w-]+)\.py$"),
     settings_object="django.conf.settings",
     app_list="INSTALLED_APPS",
     routes=RouteReader(name="django", language="python", signs=(b"django",), begin=DjangoRoutes),
