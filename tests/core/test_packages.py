@@ -12,11 +12,11 @@ from yoake.core.ecosystems.javascript.versions import NPM
 from yoake.core.ecosystems.python.names import PYTHON, pypi
 from yoake.core.ecosystems.python.versions import PEP440
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.compatibility import Compatibility
 from yoake.core.knowledge.delta import delta
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts, TriedFact
 from yoake.core.knowledge.timeline import CapturedLine, Symbol, Timeline
 from yoake.core.planning.choose_release import choose_release
-from yoake.core.planning.constraints import Compatibility
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.packages import clean_lines
 from yoake.core.scan.run import ScanInput, run_scan

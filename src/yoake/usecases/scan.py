@@ -16,6 +16,7 @@ from yoake.core.contract.source_files import UNREAD, suffix_of
 from yoake.core.inventory.assemble import assemble, is_inventory_file
 from yoake.core.inventory.mentions import MAX_TEXT, find_mentions, may_mention
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.scan.companions import possible_companions
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.scan.text_rules import asked_files
 from yoake.core.values.coordinates import Target
@@ -98,7 +99,7 @@ def _scan(
 ) -> Scanned:
     started = time.monotonic()
     ecosystems = knowledge.ecosystems
-    asked = asked_files(knowledge, [target.coordinate.purl for target in destination])
+    asked = asked_files(knowledge, possible_companions([t.coordinate.purl for t in destination], knowledge))
     reading = _Reading(snapshot, extractor, control, ecosystems, asked)
     reading.run()
     if not reading.files and not reading.inventory:

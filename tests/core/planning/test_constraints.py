@@ -7,8 +7,8 @@ import pytest
 from tests.core.planning.world import LAMP, NODE, ROPE, SAIL, TODAY, facts, lifecycle, record, world
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.compatibility import Compatibility
 from yoake.core.knowledge.models import LineFacts
-from yoake.core.planning.constraints import Compatibility
 
 
 def asked(

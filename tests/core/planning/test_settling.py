@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from tests.core.planning.world import LAMP, NODE, TODAY, facts, package, record, world
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.compatibility import Compatibility
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
-from yoake.core.planning.constraints import Compatibility
 from yoake.core.planning.settling import Settling, Wish, wishes_of
 from yoake.core.values.plans import Settled
 

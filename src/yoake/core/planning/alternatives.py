@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.planning.conflict import Conflict, explain_conflict
+from yoake.core.planning.conflict import Conflict, conflicting, explain_conflict
 from yoake.core.planning.dates import dark_days
 from yoake.core.planning.placement import place_packages
 from yoake.core.planning.plan import plan_of
@@ -123,15 +123,29 @@ def _telling(plan: Plan, said: str) -> Plan:
     return replace(plan, stages=(*stages, *plan.stages[1:]))
 
 
-def without_blockers(journey: Journey, conflict: Conflict) -> Journey | None:
+def without_blockers(journey: Journey, problem: Problem) -> Journey | None:
     """The journey without the packages that keep the destination out: they have to be replaced, and each stage tells it. None where
     something else is in the way, or somebody pinned them."""
     pinned = {t.coordinate.purl for t in (*journey.shape.pins, *journey.shape.avoid)}
-    named = {purl for c in conflict.constraints for purl in (c.owner, c.subject)}
-    blockers = ({p.coordinate for p in journey.packages if p.direct} & named) - set(journey.spans) - pinned
-    if not blockers:
-        return None
-    return replace(journey, packages=tuple(p for p in journey.packages if p.coordinate not in blockers))
+    direct = {p.coordinate for p in journey.packages if p.direct} - set(journey.spans) - pinned
+    out = {p for p in direct if not _has_a_line(p, journey, problem)}
+    if not out:  # no package is in the way by itself
+        out = direct & {purl for c in conflicting(problem) for purl in (c.owner, c.subject)}
+    return replace(journey, packages=tuple(p for p in journey.packages if p.coordinate not in out)) if out else None
+
+
+def _has_a_line(purl: str, journey: Journey, problem: Problem) -> bool:
+    """Whether some line of a package goes with every line of the destination, each looked at by itself."""
+    held, goals = problem.compatibility, {p: s.goal for p, s in journey.spans.items()}
+    home = problem.knowledge.ecosystems.runtime_of(purl)
+    runtime = goals.get(home.purl) if home is not None else None
+    return any(
+        not any(
+            held.between(purl, line, p, x, runtime).broken or held.between(p, x, purl, line, runtime).broken
+            for p, x in goals.items()
+        )
+        for line in held.lines(purl)
+    )
 
 
 def _find_ways(journey: Journey, knowledge: Knowledge, around: Surroundings, budget: int) -> Ways:
@@ -144,7 +158,7 @@ def _find_ways(journey: Journey, knowledge: Knowledge, around: Surroundings, bud
         if find_path(lenient.space, "stages", budget) is not None:
             problem = lenient
             found = {objective: find_path(problem.space, objective, budget) for objective in OBJECTIVES}
-        elif (rest := without_blockers(journey, explain_conflict(problem))) is not None:
+        elif (rest := without_blockers(journey, problem)) is not None:
             return _find_ways(rest, knowledge, around, budget)
     return _compared(problem, {o: f for o, f in found.items() if f is not None}, around)
 
@@ -169,10 +183,10 @@ def _least_work(journey: Journey, knowledge: Knowledge, budget: int) -> Plan:
         if found is not None:
             return plan_of(problem, place_packages(problem.space, found.states))
     problem = pose_problem(journey, knowledge)
-    rest = without_blockers(journey, explain_conflict(problem))
+    rest = without_blockers(journey, problem)
     if rest is not None:
         return _least_work(rest, knowledge, budget)
-    reasons = tuple(c.text for c in explain_conflict(problem).constraints)
+    reasons = tuple(c.text for c in conflicting(problem))
     return replace(plan_of(problem, (problem.space.start,)), blocked=reasons or ("no path was found",))
 
 

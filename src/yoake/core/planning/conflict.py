@@ -10,7 +10,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.planning.constraints import Constraint
+from yoake.core.knowledge.compatibility import Constraint
 from yoake.core.planning.problem import Journey, Problem, policy_against, pose_problem
 from yoake.core.planning.search import find_path
 from yoake.core.planning.search_space import Pair, SearchSpace
@@ -42,12 +42,23 @@ class Conflict:
 
 def explain_conflict(problem: Problem) -> Conflict:
     """Why there is no path for a setting whose search found none."""
-    shaped = _bent(problem)
-    kept = _minimal(problem.space, sorted({pair for pair in problem.space.fits if pair[0] < pair[1]}))
+    kept = _smallest(problem)
     touched = {c for pair in kept for c in pair}
+    return Conflict(_told(problem, kept), tuple(_releases(problem, touched)))
+
+
+def conflicting(problem: Problem) -> tuple[Constraint, ...]:
+    """The constraints alone, without what would release them, which takes many more searches."""
+    return _told(problem, _smallest(problem))
+
+
+def _smallest(problem: Problem) -> list[Pair]:
+    return _minimal(problem.space, sorted({pair for pair in problem.space.fits if pair[0] < pair[1]}))
+
+
+def _told(problem: Problem, kept: Sequence[Pair]) -> tuple[Constraint, ...]:
     constraints = [c for pair in kept for c in _in_words(problem, pair)]
-    constraints += _policies(problem, kept)
-    return Conflict(tuple(dict.fromkeys((*shaped, *constraints))), tuple(_releases(problem, touched)))
+    return tuple(dict.fromkeys((*_bent(problem), *constraints, *_policies(problem, kept))))
 
 
 def _passable(space: SearchSpace) -> bool:
@@ -142,7 +153,7 @@ def _without(journey: Journey, what: str, target: Target) -> Journey:
 
 
 def _opens(problem: Problem, journey: Journey) -> bool:
-    return _passable(pose_problem(journey, problem.knowledge, lenient=problem.compatibility.lenient).space)
+    return _passable(pose_problem(journey, problem.knowledge, compatibility=problem.compatibility).space)
 
 
 def _releases(problem: Problem, touched: set[int]) -> Iterable[Release]:

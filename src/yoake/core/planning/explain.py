@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from yoake.core.planning.constraints import Constraint
+from yoake.core.knowledge.compatibility import Constraint
 from yoake.core.planning.problem import Problem
 from yoake.core.planning.search_space import State
 from yoake.core.values.plans import Reason

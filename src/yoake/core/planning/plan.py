@@ -23,12 +23,12 @@ def plan_of(problem: Problem, states: Sequence[State]) -> Plan:
     table = problem.knowledge.effort
     elapsed = draw(problem.before, table)
     before = quantiles(elapsed)
-    assigned = _assigned(problem, states)
-    stages: list[Stage] = []
     taken: dict[str, str] = {}
+    settled = [settled_at(problem, there, taken) for _, there in pairwise(states)]
+    assigned = _assigned(problem, states, settled)
+    stages: list[Stage] = []
     for number, (here, there) in enumerate(pairwise(states), 1):
-        packages = settled_at(problem, there, taken)
-        edits = assigned[number - 1]
+        packages, edits = settled[number - 1], assigned[number - 1]
         own, crossed = _work(problem, here, there, edits)
         own = own + days_of_packages(problem, packages, stages[-1].packages if stages else ())
         elapsed = elapsed + own
@@ -105,12 +105,32 @@ def _bites_between(finding: Finding, moves: Sequence[Move]) -> bool:
     return any(m.coordinate == finding.coordinate and line_key(m.start) < at <= line_key(m.goal) for m in moves)
 
 
-def _assigned(problem: Problem, states: Sequence[State]) -> list[list[Finding]]:
+def _along(problem: Problem, settled: Sequence[Sequence[Settled]]) -> list[list[Move]]:
+    """For each stage the packages that move without being searched, from the line they stand on to that of their release."""
+    knowledge = problem.knowledge
+    lines = {w.purl: w.line for w in problem.settling.wishes if w.line and w.purl not in problem.places}
+    found: list[list[Move]] = []
+    for packages in settled:
+        moves = []
+        for package in packages:
+            start = lines.get(package.coordinate)
+            if start is None or not package.release:
+                continue
+            goal = knowledge.line_of(Coordinate(package.coordinate), package.release)
+            if goal != start:
+                moves.append(Move(package.coordinate, start, goal))
+                lines[package.coordinate] = goal
+        found.append(moves)
+    return found
+
+
+def _assigned(problem: Problem, states: Sequence[State], settled: Sequence[Sequence[Settled]]) -> list[list[Finding]]:
     """Each finding that cannot be done now at the stage that crosses the line at which it bites.
 
-    The release of a package goes with the stage in which that package moves.
+    The release of a package goes with the stage in which that package moves, and so does what its new line takes away.
     """
-    steps = [_moves(problem, here, there) for here, there in pairwise(states)]
+    along = _along(problem, settled)
+    steps = [(*_moves(problem, here, there), *along[n]) for n, (here, there) in enumerate(pairwise(states))]
     found: list[list[Finding]] = [[] for _ in steps]
     done = {f.key for f in problem.before}
     for finding in problem.journey.findings:
@@ -121,6 +141,8 @@ def _assigned(problem: Problem, states: Sequence[State]) -> list[list[Finding]]:
         bitten = (n for n, moves in enumerate(steps) if _bites_between(finding, moves))
         at = next(moved, None) if name else None
         at = next(bitten, None) if at is None else at
+        if at is None and found and finding.coordinate not in problem.journey.spans:
+            at = len(found) - 1  # of a package that has to be replaced
         if at is not None:
             found[at].append(finding)
     return found
@@ -184,7 +206,8 @@ def _loss_days(problem: Problem, here: State, there: State) -> float:
 
 def _losses(problem: Problem, here: State, there: State) -> tuple[str, ...]:
     """“celery 5.0 no longer has celery.task”, for each package that moves past such a line."""
-    breaks = {p.coordinate: p.breaks for p in problem.journey.packages if p.direct and p.breaks}
+    read = {f.coordinate for f in problem.journey.findings}  # what those lose is told place by place
+    breaks = {p.coordinate: p.breaks for p in problem.journey.packages if p.direct and p.coordinate not in read}
     found = []
     for move in _moves(problem, here, there):
         if move.coordinate in problem.journey.spans:

@@ -9,8 +9,8 @@ from functools import cached_property
 from itertools import combinations
 
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.compatibility import Compatibility, Constraint
 from yoake.core.knowledge.models import LineFacts
-from yoake.core.planning.constraints import Compatibility, Constraint
 from yoake.core.planning.search_space import MILLI, Pair, SearchSpace, Track
 from yoake.core.planning.settling import Settling, Wish, wishes_of
 from yoake.core.readiness.estimate import mean_days
@@ -82,11 +82,17 @@ class Problem:
         return track.lines[i] if self.knowledge.ecosystems.is_runtime(track.purl) else None
 
 
-def pose_problem(journey: Journey, knowledge: Knowledge, *, lenient: bool = False) -> Problem:
-    """The problem of one set of modules."""
-    compatibility = Compatibility(knowledge, journey.today, lenient=lenient)
+def pose_problem(
+    journey: Journey, knowledge: Knowledge, *, lenient: bool = False, compatibility: Compatibility | None = None
+) -> Problem:
+    """The problem of one set of modules. ``compatibility``: one of the same day that was used already, with its answers."""
+    if compatibility is None:
+        stands = {p.coordinate: p.line for p in journey.packages if p.line} | {
+            purl: span.today for purl, span in journey.spans.items()
+        }
+        compatibility = Compatibility(knowledge, journey.today, lenient=lenient, stands=stands)
     packages = _tracked_packages(journey, knowledge)
-    before = [f for f in journey.findings if _safe_now(f) or not _bites_on_the_way(f, journey.spans)]
+    before = [f for f in journey.findings if _safe_now(f) or not _waits_for_a_move(f, journey)]
     done = {f.key for f in before}
     ahead = [f for f in journey.findings if f.key not in done]
     costs = _Costs(ahead, knowledge, frozenset(Coordinate(p.coordinate).name for p in packages))
@@ -100,10 +106,14 @@ def _safe_now(finding: Finding) -> bool:
     return finding.window.state == "now" and finding.kind not in ("toolchain", "package")
 
 
-def _bites_on_the_way(finding: Finding, spans: Mapping[str, Span]) -> bool:
-    span = spans.get(finding.coordinate)
-    if span is None or finding.bites_at is None:
+def _waits_for_a_move(finding: Finding, journey: Journey) -> bool:
+    """Whether a finding has to do with a line that the journey crosses: of the destination, or of a package that moves along."""
+    span = journey.spans.get(finding.coordinate)
+    if finding.bites_at is None:
         return False
+    if span is None:
+        asked_for = {w.purl for w in journey.wishes} or {p.coordinate for p in journey.packages if p.direct}
+        return finding.coordinate in asked_for
     return line_key(span.today) < line_key(finding.bites_at) <= line_key(span.goal)
 
 
@@ -241,18 +251,18 @@ def _package_track(package: PackageState, journey: Journey, compatibility: Compa
     kinds = compatibility.knowledge.effort
     each = round(kinds.kinds["removed"][1] / kinds.minutes_per_day * MILLI)
     due = costs.release.get(Coordinate(purl).name, 0)
-    edits = [
-        [(due if i == 0 < j else 0) + each * int(i < j and newly_lost(lost, a, b)) for j, b in enumerate(lines)]
-        for i, a in enumerate(lines)
-    ]
-    nothing = [[0] * size for _ in range(size)]
+    edits, ready = costs.matrices(purl, lines)
+    for i, a in enumerate(lines):
+        for j, b in enumerate(lines):
+            unread = not edits[i][j] and not ready[i][j] and i < j and newly_lost(lost, a, b)
+            edits[i][j] += (due if i == 0 < j else 0) + each * int(unread)
     crossed = [[int(i < j) for j in range(size)] for i in range(size)]
     step = [
         [i < j and _supported(compatibility.knowledge, purl, a, b) for j, b in enumerate(lines)]
         for i, a in enumerate(lines)
     ]
     goal = lines.index(pin) if pin in lines else None
-    return _track(purl, lines, goal, edits, nothing, crossed, step, journey, compatibility.knowledge)
+    return _track(purl, lines, goal, edits, ready, crossed, step, journey, compatibility.knowledge)
 
 
 def newly_lost(lost: Mapping[str, str], start: str, goal: str) -> bool:

@@ -11,8 +11,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Final
 
+from yoake.core.knowledge.compatibility import Compatibility
 from yoake.core.knowledge.models import Catalogue
-from yoake.core.planning.constraints import Compatibility
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.findings import PackageState
 from yoake.core.values.plans import Settled

@@ -9,6 +9,7 @@ from typing import Final
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue, TriedFact
 from yoake.core.knowledge.timeline import Timeline
+from yoake.core.scan.companions import Company
 from yoake.core.scan.findings import Builder
 from yoake.core.scan.manifests import single
 from yoake.core.values.coordinates import Coordinate, line_key
@@ -27,11 +28,12 @@ def package_findings(
     builder: Builder,
     knowledge: Knowledge,
     checks: Checks,
+    company: Company,
     clean: Mapping[str, CleanLines] | None = None,
 ) -> Iterator[tuple[PackageState, Finding | None]]:
-    """Each package: does today's release run on the destination's runtime; does its range admit the destination's line?
+    """Each package: does today's release run on the destination's runtime and go with its packages; does its range admit them?
 
-    ``clean``: purl → what this code needs of that package, where it was worked out.
+    ``company``: who has to move along; ``clean``: purl → what this code needs of that package, where it was worked out.
     """
     weight = knowledge.effort.weights.package
     direct: dict[str, list[Requirement]] = {}
@@ -43,7 +45,7 @@ def package_findings(
         asked = _Asked(purl, direct.get(purl, []), stated.get(purl), locked.get(purl), module.path)
         pinned = knowledge.ecosystems.exact(asked.coordinate, asked.specifier) if asked.specifier else None
         asked = replace(asked, pinned=asked.exact or pinned or "")
-        state, finding = _package(asked, builder, knowledge)
+        state, finding = _package(asked, builder, company, knowledge)
         why = (_UNSAID if state.release else state.note) if state.state == "unknown" else ""
         checks.add("package", state.state, weight, state.file, module.path, why)
         held = (clean or {}).get(purl)
@@ -105,10 +107,17 @@ class _Asked:
         return (self.wanted[0].file, self.wanted[0].line) if self.wanted else ("", 0)
 
 
-def _package(asked: _Asked, builder: Builder, knowledge: Knowledge) -> tuple[PackageState, Finding | None]:
+def _package(
+    asked: _Asked, builder: Builder, company: Company, knowledge: Knowledge
+) -> tuple[PackageState, Finding | None]:
+    if asked.purl in company.moving:
+        return _moving(asked, company, builder, knowledge)
     span = builder.spans.get(asked.purl)
     if span is None or line_key(span.goal) == line_key(span.today):
-        return _against_runtime(asked, builder, knowledge)
+        refused = company.refused_by(asked.purl, asked.pinned) if asked.pinned else None
+        if refused is not None:
+            return _refused(asked, refused, company, builder, knowledge)
+        return _staying(asked, company, builder, knowledge)
     name = asked.coordinate.name
     stale = [
         r
@@ -130,6 +139,60 @@ def _package(asked: _Asked, builder: Builder, knowledge: Knowledge) -> tuple[Pac
         evidence=("read from the manifest",),
     )
     return asked.state("fails", finding.title, grade="hard"), finding
+
+
+def _moving(asked: _Asked, company: Company, builder: Builder, knowledge: Knowledge) -> tuple[PackageState, Finding]:
+    """A package whose line does not go with the destination."""
+    companion = company.moving[asked.purl]
+    release = company.release_for(asked.purl, companion.goal) if companion.goal else ""
+    subject = f"{knowledge.spoken(companion.against)} {company.goals[companion.against]}"
+    title = f"{asked.coordinate.name} {asked.exact or asked.specifier or companion.today} does not go with {subject}"
+    if companion.is_claimed:
+        title = f"nobody says that {asked.coordinate.name} {companion.today} goes with {subject}"
+    remedy = f"Move it to {release or companion.goal} together with {subject}: {companion.constraint.text}."
+    if not companion.goal:
+        remedy = f"No release goes with it ({companion.constraint.text}): replace it or drop it."
+    said = (title, remedy, companion.bites_at)
+    record = knowledge.catalogues.get(asked.purl)
+    finding = _unfit(asked, record, said, companion.is_claimed, builder, knowledge, against=companion.against)
+    why = companion.constraint.text
+    if companion.is_claimed:
+        return asked.state("unknown", why, release, release=asked.pinned), finding
+    return asked.state("fails", why, release, grade="hard", release=asked.pinned), finding
+
+
+def _refused(
+    asked: _Asked, refused: tuple[str, str], company: Company, builder: Builder, knowledge: Knowledge
+) -> tuple[PackageState, Finding]:
+    """A package of which a later release of the same line goes with the destination, and the one that is asked for does not."""
+    against, wanted = refused
+    named = f"{asked.coordinate.name} {asked.pinned}"
+    subject = f"{knowledge.spoken(against)} {company.goals[against]}"
+    release = company.release_for(asked.purl, asked.said.line if asked.said is not None else "")
+    title = f"{named} does not go with {subject}"
+    remedy = f"Move it to {release}: {named} needs {knowledge.spoken(against)} {wanted}."
+    record = knowledge.catalogues.get(asked.purl)
+    said = (title, remedy, builder.spans[against].goal)
+    finding = _unfit(asked, record, said, False, builder, knowledge, against=against)
+    note = f"{named} needs {knowledge.spoken(against)} {wanted}"
+    return asked.state("fails", note, release, grade="hard", release=asked.pinned), finding
+
+
+def _staying(
+    asked: _Asked, company: Company, builder: Builder, knowledge: Knowledge
+) -> tuple[PackageState, Finding | None]:
+    """A package whose line goes with the packages of the destination: what decides is its runtime, where that moves too."""
+    runtime = knowledge.ecosystems.runtime_of(asked.purl)
+    if runtime is not None and runtime.purl not in builder.spans and company.speaks_to(asked.purl):
+        if asked.purl not in knowledge.catalogues:
+            note = f"no release record of {asked.coordinate.short}, so nobody knows what it has to go with"
+            return asked.state("unknown", note), None
+        release = asked.pinned or company.release_for(asked.purl, asked.said.line if asked.said is not None else "")
+        admits = company.admitted_by(asked.purl, release) if release else ""
+        if admits:
+            note = f"{release} admits {knowledge.spoken(admits)} {company.goals[admits]}"
+            return asked.state("holds", note, grade="hard", release=release), None
+    return _against_runtime(asked, builder, knowledge)
 
 
 def _against_runtime(asked: _Asked, builder: Builder, knowledge: Knowledge) -> tuple[PackageState, Finding | None]:
@@ -191,14 +254,16 @@ def _unfit(
     usable: bool,
     builder: Builder,
     knowledge: Knowledge,
+    *,
+    against: str = "",
 ) -> Finding:
     """The finding of a package that does not run on the destination. ``said``: title, remedy and the line at which it bites.
 
-    ``usable``: its metadata would let it.
+    ``usable``: its metadata would let it; ``against``: what it does not go with, where that is not its runtime.
     """
     title, remedy, bites = said
     runtime = knowledge.ecosystems.runtime_of(asked.purl)
-    purl = runtime.purl if runtime is not None else asked.purl
+    purl = against or (runtime.purl if runtime is not None else asked.purl)
     file, number = asked.at
     return single(
         builder,

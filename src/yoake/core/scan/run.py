@@ -12,6 +12,7 @@ from yoake.core.contract.registry import Registry
 from yoake.core.inventory.assemble import stated_lines
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.brought_back import with_dependencies
+from yoake.core.scan.companions import Company
 from yoake.core.scan.findings import Builder, order
 from yoake.core.scan.infer import infer_line, infer_runtime
 from yoake.core.scan.judge import Judge
@@ -28,7 +29,7 @@ from yoake.core.values.findings import NO_READER, Checks, FileResult, ScanResult
 from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Mention, Module, Stated
 
-ANALYSER: Final = "9"
+ANALYSER: Final = "10"
 """Part of a scan's identity: raised when the same facts and knowledge give other findings."""
 
 
@@ -162,6 +163,12 @@ def _scan_module(
             result.notes.append(
                 f"{module.name} is on {target.coordinate.short} {span.today} already, past {span.goal}."
             )
+    company = Company(spans, knowledge)
+    for companion in company.gather(today, module.requirements).values():
+        asked = next(r for r in module.requirements if r.coordinate.purl == companion.purl)
+        today.setdefault(companion.purl, Stated(companion.purl, companion.today, "range", asked.file, asked.line))
+        if companion.goal:
+            spans[companion.purl] = Span(companion.today, companion.goal)
     reachable = {p: s for p, s in spans.items() if p in knowledge.timelines}
     ruled = {p: s for p, s in spans.items() if p in knowledge.rule_files}
     joiners = _joiners(files, localities, knowledge, reachable, {*reachable, *ruled})
@@ -192,7 +199,7 @@ def _scan_module(
     result.findings.extend(setting_findings(files, builder, knowledge, result.checks))
     result.findings.extend(leftover_findings(module, builder, knowledge, own.mentions))
     clean = _clean_lines(module, files, localities, today, knowledge)
-    for state, finding in package_findings(module, today, builder, knowledge, result.checks, clean):
+    for state, finding in package_findings(module, today, builder, knowledge, result.checks, company, clean):
         result.packages.append(state)
         result.findings.extend([finding] if finding is not None else [])
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from functools import lru_cache
 from typing import Final
 
@@ -35,7 +35,7 @@ _COMMENTS: Final = {
 _OTHER: Final = re.compile(_HASH)
 
 
-def asked_files(knowledge: Knowledge, purls: list[str]) -> re.Pattern[str] | None:
+def asked_files(knowledge: Knowledge, purls: Collection[str]) -> re.Pattern[str] | None:
     """A pattern over lower-case paths of all files that some rule about these coordinates looks at; None when there is none."""
     globs = {
         glob

@@ -13,6 +13,7 @@ from semantic_version import Version as NpmVersion
 from yoake.core.contract.versions import VersionScheme
 from yoake.core.values.coordinates import line_key
 
+_RELEASES: Final = 512  # of one range, whose answers are kept: a search asks the same thousands of times
 _EXACT: Final = re.compile(r"[v=\s]*(\d+\.\d+\.\d+(?:[-+][\w.+-]+)?)$")
 _ALIAS: Final = re.compile(r"^npm:(?:@?[^@]+)@")
 _LOOSE: Final = re.compile(r"(>=|<=|>|<|=|~>?|\^)\s+(?=[\dvxX*])")
@@ -38,7 +39,7 @@ class _Npm:
 NPM: Final[VersionScheme] = _Npm()
 
 
-@lru_cache(maxsize=4096)
+@lru_cache(maxsize=2048)
 def _test(specifier: str) -> Callable[[str], bool] | None:
     if (one := NPM.exact(specifier)) and "-" in one:
         return lambda release: release == one  # a preview names itself, and not the release it came before
@@ -46,7 +47,7 @@ def _test(specifier: str) -> Callable[[str], bool] | None:
         spec = NpmSpec(_tightened(specifier))
     except ValueError:
         return None
-    return lambda release: _matches(spec, release)
+    return lru_cache(maxsize=_RELEASES)(lambda release: _matches(spec, release))
 
 
 def _tightened(specifier: str) -> str:

@@ -11,6 +11,7 @@ from packaging.version import InvalidVersion, Version
 
 from yoake.core.contract.versions import VersionScheme
 
+_RELEASES: Final = 512  # of one range, whose answers are kept: a search asks the same thousands of times
 _PATCHES: Final = ("", ".0", ".1", ".99")
 
 
@@ -34,13 +35,13 @@ class _Pep440:
 PEP440: Final[VersionScheme] = _Pep440()
 
 
-@lru_cache(maxsize=4096)
+@lru_cache(maxsize=2048)
 def _test(specifier: str) -> Callable[[str], bool] | None:
     try:
         allowed = SpecifierSet(specifier)
     except InvalidSpecifier:
         return None
-    return lambda release: _matches(allowed, release)
+    return lru_cache(maxsize=_RELEASES)(lambda release: _matches(allowed, release))
 
 
 def _matches(allowed: SpecifierSet, release: str) -> bool:

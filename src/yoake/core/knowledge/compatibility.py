@@ -10,10 +10,13 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 from yoake.core.values.coordinates import Coordinate, line_key
+
+_FIXES: Final = 12  # releases of one minor that are looked at before a line is said not to fit
 
 
 @dataclass(frozen=True, slots=True, order=True)
@@ -35,15 +38,22 @@ class Relation:
 
 
 class Compatibility:
-    """Answers whether lines go together. ``lenient`` takes only metadata and lifecycles for binding, not claims and observations."""
+    """Answers whether lines go together. ``lenient`` takes only metadata and lifecycles for binding, not claims and observations.
 
-    def __init__(self, knowledge: Knowledge, today: date, *, lenient: bool = False) -> None:
+    ``stands``: lines of today, as far as they are known.
+    """
+
+    def __init__(
+        self, knowledge: Knowledge, today: date, *, lenient: bool = False, stands: Mapping[str, str] | None = None
+    ) -> None:
         self.knowledge = knowledge
+        self.stands = dict(stands or {})
         self.today = today
         self.lenient = lenient
         self._releases: dict[tuple[str, str], tuple[str, ...]] = {}
         self._details: dict[str, dict[str, ReleaseFacts]] = {}
         self._lines: dict[str, list[str]] = {}
+        self._admitted: dict[tuple[str, str, str], bool] = {}
 
     def releases(self, purl: str, line: str) -> tuple[str, ...]:
         """Releases of a line that can be had, oldest first; empty when no record names them."""
@@ -243,8 +253,9 @@ class Compatibility:
             return []
         name, source = self.knowledge.spoken(owner), f"metadata of {Coordinate(owner).name} {facts.release}"
         found = []
-        for wanted in self._ranges(facts, subject, runtime):
-            if not self._admits(subject, wanted, other):
+        unmet = self._unmet(facts, subject, other, runtime)
+        if unmet and all(self._unmet(fix, subject, other, runtime) for fix in self._other_fixes(owner, line, facts)):
+            for wanted in unmet:
                 text = f"{name} {line} needs {self.knowledge.spoken(subject)} {wanted}"
                 found.append(Constraint(owner, subject, "hard", text, source))
         claimed = self._claims(owner, line, f"{Coordinate(subject).short}@")
@@ -252,7 +263,36 @@ class Compatibility:
         if not found and not silent and self._claimed_later(owner, line, f"{Coordinate(subject).short}@", other):
             text = _range_text(name, line, self.knowledge.spoken(subject), claimed, other)
             found.append(Constraint(owner, subject, "stated", text, f"classifiers of {name} {facts.release}"))
+        if not found and not self.lenient and not claimed and (later := self._named_later(owner, line, subject, other)):
+            text = f"{name} {line} names no {self.knowledge.spoken(subject)}; {name} {later[0]} needs {later[1]}"
+            found.append(Constraint(owner, subject, "stated", text, f"metadata of {name}"))
         return found
+
+    def _named_later(self, owner: str, line: str, subject: str, other: str) -> tuple[str, str] | None:
+        """(line, range) of the first later line of a package that names another, where this one names it not at all: it was made for
+        what is there today if that range leaves today’s line out and lets ``other`` in."""
+        facts, stands, name = self._facts_of(owner, line), self.stands.get(subject), Coordinate(subject).name
+        if facts is None or stands is None or line_key(other) <= line_key(stands):
+            return None
+        if name in facts.needs or name in facts.peers or any(name == n for n, _, _ in facts.needs_when):
+            return None
+        for x in self.lines(owner):
+            held = self._facts_of(owner, x) if line_key(x) > line_key(line) else None
+            ranges = self._ranges(held, subject, None) if held is not None else []
+            if ranges:
+                suits = self._admits(subject, ranges[0], other) and not self._admits(subject, ranges[0], stands)
+                return (x, ranges[0]) if suits else None
+        return None
+
+    def _unmet(self, facts: ReleaseFacts, subject: str, line: str, runtime: str | None) -> list[str]:
+        """What a release asks of a package that no release of a line fulfils."""
+        return [wanted for wanted in self._ranges(facts, subject, runtime) if not self._admits(subject, wanted, line)]
+
+    def _other_fixes(self, owner: str, line: str, newest: ReleaseFacts) -> list[ReleaseFacts]:
+        """Releases of the same minor before the newest: a family that pins itself exactly does not always publish all its members."""
+        minor, details = line_key(newest.release)[:2], self.details(owner)
+        held = [r for r in self.releases(owner, line) if line_key(r)[:2] == minor and r != newest.release]
+        return [details[r] for r in held[:-_FIXES:-1] if r in details]
 
     def usable(self, purl: str) -> list[str]:
         """Releases of a package that can be had, oldest first."""
@@ -287,12 +327,15 @@ class Compatibility:
         return [*plain, *when]
 
     def _admits(self, subject: str, wanted: str, line: str) -> bool:
-        releases = self.releases(subject, line)
-        return (
-            bool(self.knowledge.ecosystems.admitted(Coordinate(subject), wanted, releases))
-            if releases
-            else self.knowledge.ecosystems.admits(Coordinate(subject), wanted, line)
-        )
+        key = (subject, wanted, line)
+        if key not in self._admitted:
+            ecosystems, releases = self.knowledge.ecosystems, self.releases(subject, line)
+            self._admitted[key] = (
+                bool(ecosystems.admitted(Coordinate(subject), wanted, releases))
+                if releases
+                else ecosystems.admits(Coordinate(subject), wanted, line)
+            )
+        return self._admitted[key]
 
     def conditional(self, owner: str, line: str, subject: str) -> bool:
         """Whether what a line asks of a package depends on the runtime."""

@@ -1,0 +1,185 @@
+"""Packages that the destination does not name and that move with it, because their line does not go with it (DESIGN 4.6).
+
+`react` 19 takes `react-dom` along, Angular's core its router, Django what states which Django it is for: all of it from release
+records, without a list. What their own new lines take away breaks the application as well, so the scan looks at them too.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
+from dataclasses import dataclass
+from datetime import date
+from typing import Final
+
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.compatibility import Compatibility, Constraint
+from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.journeys import Span
+from yoake.core.values.modules import Requirement, Stated
+
+_ROUNDS: Final = 8  # how far one that moves takes others along; families seen were three deep
+_STATED: Final = "stated"
+
+
+@dataclass(frozen=True, slots=True)
+class Companion:
+    """A package that does not stay: from ``today`` to ``goal``, the nearest line that goes with everything, empty where none does.
+
+    ``against`` is the coordinate it does not go with, from whose line ``bites_at`` on; ``constraint`` says why.
+    """
+
+    purl: str
+    today: str
+    goal: str
+    against: str
+    bites_at: str
+    constraint: Constraint
+
+    @property
+    def is_claimed(self) -> bool:
+        """Whether only what its authors support speaks against it, and nothing that would refuse it."""
+        return self.constraint.grade == _STATED
+
+
+class Company:
+    """What goes with the packages of a destination. ``spans``: its coordinates in one module, runtimes among them."""
+
+    def __init__(self, spans: Mapping[str, Span], knowledge: Knowledge) -> None:
+        self.knowledge = knowledge
+        self.compatibility = Compatibility(knowledge, date.max, stands={p: s.today for p, s in spans.items()})
+        ecosystems = knowledge.ecosystems
+        self.spans = {p: s for p, s in spans.items() if line_key(s.today) < line_key(s.goal)}
+        self.goals = {p: s.goal for p, s in spans.items() if not ecosystems.is_runtime(p)}
+        self._runtimes = {ecosystems.language_of(p): s.goal for p, s in spans.items() if ecosystems.is_runtime(p)}
+        self.moving: dict[str, Companion] = {}
+        self._spoken: dict[tuple[str, str], bool] = {}
+
+    def gather(self, today: Mapping[str, Stated], wanted: Sequence[Requirement]) -> dict[str, Companion]:
+        """Those of the packages a module asks for that do not stay on their line, and where they go.
+
+        ``today``: lines that are known; of the others what their range admits counts: one of it that goes is enough to stay.
+        """
+        if not any(p in self.spans for p in self.goals):
+            return {}
+        ranges: dict[str, str] = {}
+        for requirement in wanted:
+            ranges[requirement.coordinate.purl] = ranges.get(requirement.coordinate.purl) or requirement.specifier
+        held = sorted(p for p in ranges if p not in self.goals and p in self.knowledge.catalogues)
+        for _ in range(_ROUNDS):
+            moved = [p for p in held if self._moves(p, today.get(p), ranges[p])]
+            if not moved:
+                break
+        return self.moving
+
+    def _moves(self, purl: str, stated: Stated | None, wanted: str) -> bool:
+        """Whether a package has to go further than it is so far."""
+        before = self.moving.get(purl)
+        if (before is not None and not before.goal) or not any(self._speak(purl, other) for other in self.goals):
+            return False
+        lines = [before.goal] if before is not None else self._standing(purl, stated, wanted)
+        broken = [next(self._broken(purl, line), None) for line in lines]
+        constraint = broken[-1] if broken and None not in broken else None
+        if constraint is None:
+            return False
+        today = before.today if before is not None else lines[0]
+        goal = next((x for x in self._later(purl, lines[-1]) if next(self._broken(purl, x), None) is None), "")
+        first = before.constraint if before is not None else constraint
+        against = first.subject if first.owner == purl else first.owner
+        bites = before.bites_at if before is not None else self._bites(purl, lines[-1], against)
+        self.moving[purl] = Companion(purl, today, goal, against, bites, first)
+        if goal:
+            self.spans[purl] = Span(today, goal)
+            self.goals[purl] = goal
+            self.compatibility.stands[purl] = today
+        return True
+
+    def _standing(self, purl: str, stated: Stated | None, wanted: str) -> list[str]:
+        """The line a package stands on; where only a range says so, every line with a release that it admits, oldest first."""
+        if stated is not None and stated.how != "range":
+            return [stated.line]
+        coordinate, held = Coordinate(purl), self.compatibility
+        admitted = self.knowledge.ecosystems.admitted(coordinate, wanted, held.usable(purl)) if wanted else ()
+        return sorted({self.knowledge.line_of(coordinate, release) for release in admitted}, key=line_key)
+
+    def _speak(self, one: str, other: str) -> bool:
+        """Whether some release of one of the two says something of the other."""
+        if one == other:
+            return False
+        pair = (one, other) if one < other else (other, one)
+        if pair not in self._spoken:
+            names = {p: Coordinate(p).name for p in pair}
+            self._spoken[pair] = any(
+                names[b] in d.peers or names[b] in d.needs or any(names[b] == n for n, _, _ in d.needs_when)
+                for a, b in (pair, pair[::-1])
+                for d in self.compatibility.details(a).values()
+            )
+        return self._spoken[pair]
+
+    def _later(self, purl: str, today: str) -> list[str]:
+        return [x for x in self.compatibility.lines(purl) if line_key(x) > line_key(today)]
+
+    def _broken(self, purl: str, line: str) -> Iterator[Constraint]:
+        """What keeps a line of a package from standing with everything that is decided, either way."""
+        language = self.knowledge.language_of(purl)
+        runtime = self._runtimes.get(language)
+        for other, goal in self.goals.items():
+            if other in self.spans and self.knowledge.language_of(other) == language and self._speak(purl, other):
+                yield from self.compatibility.between(purl, line, other, goal, runtime).broken
+                yield from self.compatibility.between(other, goal, purl, line, runtime).broken
+
+    def _bites(self, purl: str, line: str, against: str) -> str:
+        """The first line on the way of ``against`` with which this line of a package does not go."""
+        span = self.spans[against]
+        runtime = self._runtimes.get(self.knowledge.language_of(purl))
+        on_the_way = [
+            x
+            for x in self.knowledge.lines(Coordinate(against))
+            if line_key(span.today) < line_key(x) <= line_key(span.goal)
+        ]
+        between = self.compatibility.between
+        for x in on_the_way:
+            if between(purl, line, against, x, runtime).broken or between(against, x, purl, line, runtime).broken:
+                return x
+        return span.goal
+
+    def refused_by(self, purl: str, release: str) -> tuple[str, str] | None:
+        """(coordinate of the destination, range) of the first that one release does not admit, None where it admits all or says nothing."""
+        asked = self._asked(purl, release)
+        return next(((p, w) for p, ranges in asked.items() for w in ranges if not self._admits(p, w)), None)
+
+    def admitted_by(self, purl: str, release: str) -> str:
+        """A coordinate of the destination of which a release says that it may stand on the goal; empty when it says nothing."""
+        return next(iter(self._asked(purl, release)), "")
+
+    def _asked(self, purl: str, release: str) -> dict[str, tuple[str, ...]]:
+        runtime = self._runtimes.get(self.knowledge.language_of(purl))
+        asked = self.compatibility.asks(purl, release, runtime)
+        return {p: ranges for p, ranges in asked.items() if p in self.goals and p in self.spans}
+
+    def _admits(self, purl: str, wanted: str) -> bool:
+        releases = self.compatibility.releases(purl, self.goals[purl])
+        ecosystems = self.knowledge.ecosystems
+        if releases:
+            return bool(ecosystems.admitted(Coordinate(purl), wanted, releases))
+        return ecosystems.admits(Coordinate(purl), wanted, self.goals[purl])
+
+    def release_for(self, purl: str, line: str) -> str:
+        """The newest release of a line that goes with everything that is decided."""
+        runtime = self._runtimes.get(self.knowledge.language_of(purl))
+        return self.compatibility.choose(purl, line, self.goals, runtime)
+
+    def speaks_to(self, purl: str) -> bool:
+        """Whether something moves that a package of this kind could speak of."""
+        language = self.knowledge.language_of(purl)
+        return any(p in self.spans and self.knowledge.language_of(p) == language for p in self.goals)
+
+
+def possible_companions(purls: Iterable[str], knowledge: Knowledge) -> Set[str]:
+    """Coordinates with rules of which some release may have to move with these; the texts that their rules look at are read."""
+    named = {Coordinate(p).name for p in purls if not knowledge.ecosystems.is_runtime(p)}
+    found = set(purls)
+    for purl in knowledge.rule_files:
+        record = knowledge.catalogues.get(purl)
+        if record is not None and any(named & {*d.peers, *d.needs} for d in record.details):
+            found.add(purl)
+    return found
