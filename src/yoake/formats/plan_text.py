@@ -18,6 +18,7 @@ from yoake.core.values.effort import Effort
 from yoake.core.values.plans import Plan, Stage
 
 _OTHERS: Final = 2  # options beside the recommended one; the rest on demand
+_NAMED: Final = 5  # moves named in a title
 _SAID: Final = 8  # sentences to a stage; the rest on demand
 
 TITLES: Final = {
@@ -130,8 +131,13 @@ def refused_json(ways: Ways) -> list[dict[str, Any]]:
 
 
 def moves_text(stage: Stage) -> str:
-    """“Django 4.2, Python 3.12”."""
-    return ", ".join(f"{ECOSYSTEMS.spoken(m.coordinate)} {m.goal}" for m in stage.moves)
+    """“Django 4.2, Python 3.12”: the destination’s first, and of a large family only how many more there are."""
+    named = [f"{ECOSYSTEMS.spoken(m.coordinate)} {m.goal}" for m in stage.moves]
+    return (
+        ", ".join(named)
+        if len(named) <= _NAMED
+        else f"{', '.join(named[: _NAMED - 1])} and {len(named) - _NAMED + 1} more"
+    )
 
 
 def _days_text(effort: Effort) -> str:

@@ -111,7 +111,12 @@ def _package(
     asked: _Asked, builder: Builder, company: Company, knowledge: Knowledge
 ) -> tuple[PackageState, Finding | None]:
     if asked.purl in company.moving:
-        return _moving(asked, company, builder, knowledge)
+        state, finding = _moving(asked, company, builder, knowledge)
+        runtime = knowledge.ecosystems.runtime_of(asked.purl)
+        if not company.moving[asked.purl].is_claimed or runtime is None or runtime.purl not in builder.spans:
+            return state, finding
+        there, unfit = _against_runtime(asked, builder, knowledge)  # what is only claimed says nothing of the runtime
+        return there, unfit or finding
     span = builder.spans.get(asked.purl)
     if span is None or line_key(span.goal) == line_key(span.today):
         refused = company.refused_by(asked.purl, asked.pinned) if asked.pinned else None

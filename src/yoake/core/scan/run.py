@@ -169,6 +169,7 @@ def _scan_module(
         today.setdefault(companion.purl, Stated(companion.purl, companion.today, "range", asked.file, asked.line))
         if companion.goal:
             spans[companion.purl] = Span(companion.today, companion.goal)
+    result.notes.extend(_along_words(module, company, knowledge))
     reachable = {p: s for p, s in spans.items() if p in knowledge.timelines}
     ruled = {p: s for p, s in spans.items() if p in knowledge.rule_files}
     joiners = _joiners(files, localities, knowledge, reachable, {*reachable, *ruled})
@@ -202,6 +203,16 @@ def _scan_module(
     for state, finding in package_findings(module, today, builder, knowledge, result.checks, company, clean):
         result.packages.append(state)
         result.findings.extend([finding] if finding is not None else [])
+
+
+def _along_words(module: Module, company: Company, knowledge: Knowledge) -> list[str]:
+    """A note on the packages that move along, where some do."""
+    moved = [f"{knowledge.spoken(c.purl)} from {c.today} to {c.goal}" for c in company.moving.values() if c.goal]
+    return (
+        [f"{module.name}: what moves along with the destination was looked at as well: {', '.join(moved)}."]
+        if moved
+        else []
+    )
 
 
 def _clean_lines(

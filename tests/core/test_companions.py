@@ -1,0 +1,173 @@
+"""Who has to move with a destination: peers and requirements either way, chains, ranges that float, and what the new lines take away."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.core.planning.world import facts, record, world
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.models import Catalogue
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.scan.companions import Company, possible_companions
+from yoake.core.scan.run import ScanInput, run_scan
+from yoake.core.values.coordinates import Coordinate, parse_target
+from yoake.core.values.findings import PackageState, ScanResult
+from yoake.core.values.journeys import Span
+from yoake.core.values.modules import Module, Requirement
+from yoake.runner.knowledge_files import load_knowledge
+
+KNOWN = load_knowledge()
+HULL, MAST, FLAG, KEEL = "pkg:npm/hull", "pkg:npm/mast", "pkg:npm/flag", "pkg:npm/keel"
+
+FLEET = (
+    record(HULL, [facts("1.0.0"), facts("2.0.0"), facts("3.0.0", peers={"keel": "^2.0.0"})]),
+    record(
+        MAST,
+        [
+            facts("1.0.0", peers={"hull": "^1.0.0"}),
+            facts("2.0.0", peers={"hull": "^1.0.0 || ^2.0.0"}),
+            facts("3.0.0", peers={"hull": "^3.0.0"}),
+            facts("4.0.0", peers={"hull": "^3.0.0"}),
+        ],
+    ),
+    record(FLAG, [facts("1.0.0", peers={"mast": "^1.0.0"}), facts("2.0.0", peers={"mast": "^3.0.0"})]),
+    record(KEEL, [facts("1.0.0"), facts("2.0.0")]),
+)
+
+
+def moved(
+    knowledge: Knowledge, wanted: Sequence[tuple[str, str]], goal: str, records: Sequence[Catalogue] = FLEET
+) -> dict[str, tuple[str, str, str]]:
+    """Name → (today, goal, line at which it bites) of what moves along when hull goes from 1 to ``goal``."""
+    company = Company({HULL: Span("1", goal)}, world(knowledge, records))
+    asked = [Requirement(Coordinate(p), Coordinate(p).name, spec, "package.json", 1) for p, spec in wanted]
+    found = company.gather({}, asked)
+    return {Coordinate(p).name: (c.today, c.goal, c.bites_at) for p, c in found.items()}
+
+
+def test_a_peer_that_is_left_out_takes_the_package_to_the_nearest_line_that_goes(knowledge: Knowledge) -> None:
+    assert moved(knowledge, [(MAST, "^1.0.0")], "2") == {"mast": ("1", "2", "2")}
+    assert moved(knowledge, [(MAST, "^2.0.0")], "3") == {"mast": ("2", "3", "3")}
+
+
+def test_what_moves_takes_others_along_and_the_new_line_asks_as_well(knowledge: Knowledge) -> None:
+    found = moved(knowledge, [(MAST, "1.0.0"), (FLAG, "1.0.0"), (KEEL, "1.0.0")], "3")
+    assert found == {"mast": ("1", "3", "2"), "flag": ("1", "2", "2"), "keel": ("1", "2", "3")}
+
+
+def test_a_range_that_lets_a_line_in_that_goes_stays(knowledge: Knowledge) -> None:
+    assert moved(knowledge, [(MAST, ">=1.0.0")], "3") == {}
+    assert moved(knowledge, [(MAST, "*")], "3") == {}
+
+
+def test_what_has_no_line_that_goes_is_told_and_moves_nowhere(knowledge: Knowledge) -> None:
+    records = [*FLEET[:1], record(MAST, [facts("1.0.0", peers={"hull": "^1.0.0"})])]
+    assert moved(knowledge, [(MAST, "1.0.0")], "3", records) == {"mast": ("1", "", "2")}
+
+
+def test_one_fix_of_a_line_that_goes_is_enough(knowledge: Knowledge) -> None:
+    odd = record(
+        MAST, [facts("2.1.8", peers={"hull": "2.0.0"}), facts("2.1.9", peers={"hull": "2.0.7"}), facts("3.0.0")]
+    )
+    assert moved(knowledge, [(MAST, "^2.0.0")], "2", [FLEET[0], odd]) == {}
+
+
+def test_silence_counts_where_the_next_line_names_what_is_new_and_leaves_out_what_is_old(knowledge: Knowledge) -> None:
+    silent = record(MAST, [facts("1.0.0"), facts("2.0.0", peers={"hull": "^2.0.0 || ^3.0.0"})])
+    assert moved(knowledge, [(MAST, "^1.0.0")], "3", [*FLEET[:1], silent]) == {"mast": ("1", "2", "2")}
+    company = Company({HULL: Span("1", "3")}, world(knowledge, [FLEET[0], silent]))
+    found = company.gather({}, [Requirement(Coordinate(MAST), "mast", "^1.0.0", "package.json", 1)])
+    assert found[MAST].is_claimed
+    assert found[MAST].constraint.text == "mast 1 names no hull; mast 2 needs ^2.0.0 || ^3.0.0"
+    broad = record(MAST, [facts("1.0.0"), facts("2.0.0", peers={"hull": ">=1.0.0"})])
+    assert moved(knowledge, [(MAST, "^1.0.0")], "3", [*FLEET[:1], broad]) == {}
+
+
+def test_nothing_moves_where_nothing_of_the_destination_does(knowledge: Knowledge) -> None:
+    assert moved(knowledge, [(MAST, "1.0.0")], "1") == {}
+
+
+@given(
+    st.lists(st.tuples(st.integers(1, 4), st.integers(1, 4)), min_size=1, max_size=4),
+    st.integers(2, 4),
+)
+def test_what_moves_goes_with_what_is_decided_and_never_back(bounds: list[tuple[int, int]], goal: int) -> None:
+    """Each line of mast lets hull in between two majors: after gathering, mast stands nowhere that shuts the goal out."""
+    hull = record(HULL, [facts(f"{n}.0.0") for n in range(1, 5)])
+    lines = [facts(f"{n}.0.0", peers={"hull": f">={a}.0.0 <={b}.9.9"}) for n, (a, b) in enumerate(bounds, 1)]
+    found = moved(KNOWN, [(MAST, "^1.0.0")], str(goal), [hull, record(MAST, lines)])
+    opens = [n for n, (a, b) in enumerate(bounds, 1) if a <= goal <= b]
+    if opens and opens[0] == 1:
+        assert found == {}
+    else:
+        assert found["mast"][:2] == ("1", str(opens[0]) if opens else "")
+
+
+# what a scan says of it
+
+
+def scanned(knowledge: Knowledge, wanted: dict[str, str], code: str, *to: str) -> ScanResult:
+    made = ECOSYSTEMS.read_source("src/main.js", code.encode())
+    asked = [Requirement(Coordinate(f"pkg:npm/{n}"), n, spec, "package.json", 1) for n, spec in wanted.items()]
+    module = Module("", "boat", manifests=["package.json"], requirements=asked)
+    return run_scan(ScanInput({"src/main.js": made}, [], [module], tuple(map(parse_target, to))), knowledge)
+
+
+def states(result: ScanResult) -> dict[str, PackageState]:
+    return {Coordinate(p.coordinate).name: p for p in result.packages}
+
+
+def test_naming_one_member_of_a_family_looks_at_all_of_it(knowledge: Knowledge) -> None:
+    code = 'import ReactDOM from "react-dom";\nReactDOM.render(null, document.body);\n'
+    result = scanned(knowledge, {"react": "^16.8.0", "react-dom": "^16.8.0"}, code, "npm/react@19")
+    assert ("pkg:npm/react-dom", "react-dom.render") in {(f.coordinate, f.symbol) for f in result.findings}
+    assert states(result)["react-dom"].state == "fails"
+    assert "react-dom from 16 to 19" in " ".join(result.notes)
+
+
+def test_what_stays_says_what_lets_it(knowledge: Knowledge) -> None:
+    result = scanned(
+        knowledge, {"react": "16.8.0", "react-router-dom": "5.0.0", "no-record": "1.0.0"}, "", "npm/react@19"
+    )
+    held = states(result)
+    assert (held["react-router-dom"].state, held["react-router-dom"].note) == ("holds", "5.0.0 admits react 19")
+    assert held["no-record"].state == "unknown"
+
+
+def test_a_pinned_release_may_shut_out_what_its_line_lets_in(knowledge: Knowledge) -> None:
+    late = replace(
+        knowledge,
+        catalogues={
+            "pkg:npm/react": knowledge.catalogues["pkg:npm/react"],
+            MAST: record(MAST, [facts("1.0.0", peers={"react": "^16"}), facts("1.9.0", peers={"react": "^16 || ^17"})]),
+        },
+    )
+    held = states(scanned(late, {"react": "16.8.0", "mast": "1.0.0"}, "", "npm/react@17"))["mast"]
+    assert (held.state, held.note, held.suggestion) == ("fails", "mast 1.0.0 needs react ^16", "1.9.0")
+    assert states(scanned(late, {"react": "16.8.0", "mast": "1.9.0"}, "", "npm/react@17"))["mast"].state == "holds"
+
+
+def test_texts_of_what_may_move_along_are_read(knowledge: Knowledge) -> None:
+    assert "pkg:npm/vue-router" in possible_companions(["pkg:npm/vue"], knowledge)
+    assert possible_companions(["pkg:generic/python"], knowledge) == {"pkg:generic/python"}
+
+
+def test_what_is_only_claimed_leaves_the_word_to_the_runtime(knowledge: Knowledge) -> None:
+    asked = [
+        Requirement(Coordinate("pkg:pypi/django"), "django", "==2.2", "requirements.txt", 1),
+        Requirement(
+            Coordinate("pkg:pypi/djangorestframework"), "djangorestframework", "==3.9.0", "requirements.txt", 2
+        ),
+    ]
+    module = Module("", "boat", manifests=["requirements.txt"], requirements=asked)
+    alone = run_scan(ScanInput({}, [], [module], (parse_target("pypi/django@5.2"),)), knowledge)
+    found = states(alone)["djangorestframework"]
+    assert (found.state, found.note) == ("unknown", "djangorestframework 3.9 ends at Django 2.2")
+    both = (parse_target("pypi/django@5.2"), parse_target("python@3.13"))
+    result = run_scan(ScanInput({}, [], [module], both, (parse_target("python@3.8"),)), knowledge)
+    assert states(result)["djangorestframework"].note.startswith("nothing speaks against djangorestframework 3.9.0")
+    assert [f.level for f in result.findings if f.symbol == "release djangorestframework"] == ["warning"]
