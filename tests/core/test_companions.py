@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.planning.world import facts, record, world
+from yoake.core.ecosystems.javascript.names import npm
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue
 from yoake.core.registered import ECOSYSTEMS
@@ -112,7 +113,7 @@ def test_what_moves_goes_with_what_is_decided_and_never_back(bounds: list[tuple[
 
 def scanned(knowledge: Knowledge, wanted: dict[str, str], code: str, *to: str) -> ScanResult:
     made = ECOSYSTEMS.read_source("src/main.js", code.encode())
-    asked = [Requirement(Coordinate(f"pkg:npm/{n}"), n, spec, "package.json", 1) for n, spec in wanted.items()]
+    asked = [Requirement(npm(n), n, spec, "package.json", 1) for n, spec in wanted.items()]
     module = Module("", "boat", manifests=["package.json"], requirements=asked)
     return run_scan(ScanInput({"src/main.js": made}, [], [module], tuple(map(parse_target, to))), knowledge)
 
@@ -171,3 +172,37 @@ def test_what_is_only_claimed_leaves_the_word_to_the_runtime(knowledge: Knowledg
     result = run_scan(ScanInput({}, [], [module], both, (parse_target("python@3.8"),)), knowledge)
     assert states(result)["djangorestframework"].note.startswith("nothing speaks against djangorestframework 3.9.0")
     assert [f.level for f in result.findings if f.symbol == "release djangorestframework"] == ["warning"]
+
+
+def test_what_describes_another_goes_in_step_with_it(knowledge: Knowledge) -> None:
+    wanted = {"react": "16.8.0", "@types/react": "16.9.0", "@types/react-dom": "18.0.0"}
+    found = states(scanned(knowledge, wanted, "", "npm/react@18"))
+    said = "@types/react 16 goes in step with react 16, and there is a @types/react 18 for react 18"
+    assert (found["@types/react"].state, found["@types/react"].note) == ("unknown", said)
+    assert found["@types/react-dom"].state == "holds"
+
+
+def test_packages_whose_releases_have_the_same_numbers_go_in_step(knowledge: Knowledge) -> None:
+    numbers = [f"{major}.{minor}.0" for major in (1, 2) for minor in range(1, 7)]
+    hull = record(HULL, [facts(n) for n in numbers])
+    same = record(MAST, [facts(n) for n in numbers[:-1]])
+    own = record(KEEL, [facts(n) for n in ("1.1.0", "2.1.0", "2.7.0", "2.8.0", "2.9.0")])
+    found = moved(knowledge, [(MAST, "1.6.0"), (KEEL, "1.1.0")], "2", [hull, same, own])
+    assert found == {"mast": ("1", "2", "2")}
+
+
+def test_a_scope_goes_in_step_where_the_package_itself_says_nothing(knowledge: Knowledge) -> None:
+    deck, rail, own = ("pkg:npm/%40boat/" + n for n in ("deck", "rail", "own"))
+    records = [
+        record(deck, [facts("1.0.0"), facts("2.0.0"), facts("3.0.0")]),
+        record(rail, [facts("1.0.0"), facts("2.0.0")]),
+        record(own, [facts("1.0.0", peers={"@boat/deck": ">=1"}), facts("2.0.0", peers={"@boat/deck": ">=1"})]),
+    ]
+
+    def along(goal: str) -> set[str]:
+        company = Company({deck: Span("1", goal)}, world(knowledge, records))
+        asked = [Requirement(Coordinate(p), Coordinate(p).name, "^1.0.0", "package.json", 1) for p in (rail, own)]
+        return {Coordinate(p).name for p in company.gather({}, asked)}
+
+    assert along("2") == {"@boat/rail"}
+    assert along("3") == set()

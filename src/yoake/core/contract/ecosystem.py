@@ -155,7 +155,8 @@ class Ecosystem:
 
     ``language`` is the language of its facts, ``package_type`` a purl type. ``line_length``: numbers in the name of a line of a
     package, ``runtime_length`` of the runtime; ``zero_minor``: one more below 1. ``nested``: packages bring their own copies of
-    what they need, so that only peers bind. ``locks_below``: a lock file holds for the modules below its folder.
+    what they need, so that only peers bind. ``described``: the name of a package that only describes another → that other’s name.
+    ``locks_below``: a lock file holds for the modules below its folder.
     ``legacy_before``: the runtime line before which imports may be relative without saying so. ``always_inferred``: whether the
     runtime's line is inferred even where the destination does not name it. ``stated_by_range``: the range of runtimes that a release
     gives is what it was tried on, and not only what keeps it out. ``condition_holds``: whether the marker of a
@@ -186,6 +187,7 @@ class Ecosystem:
     zero_minor: bool = False
     canonical_name: Callable[[str], str] = str
     nested: bool = False
+    described: Callable[[str], str] = lambda _name: ""
     locks_below: bool = False
     legacy_before: tuple[int, ...] | None = None
     always_inferred: bool = False

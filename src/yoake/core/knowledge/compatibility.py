@@ -7,7 +7,7 @@ binding for coordinates whose lifecycle lists runtimes, and wherever a later lin
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Final
@@ -17,6 +17,10 @@ from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 from yoake.core.values.coordinates import Coordinate, line_key
 
 _FIXES: Final = 12  # releases of one minor that are looked at before a line is said not to fit
+
+
+_SAME: Final = 4  # releases of one line with the same number, before two packages are said to go in step
+_MOSTLY: Final = 0.8  # of the releases of that line
 
 
 @dataclass(frozen=True, slots=True, order=True)
@@ -40,20 +44,28 @@ class Relation:
 class Compatibility:
     """Answers whether lines go together. ``lenient`` takes only metadata and lifecycles for binding, not claims and observations.
 
-    ``stands``: lines of today, as far as they are known.
+    ``stands``: lines of today, as far as they are known; ``leading``: what the destination names, with which others go in step.
     """
 
     def __init__(
-        self, knowledge: Knowledge, today: date, *, lenient: bool = False, stands: Mapping[str, str] | None = None
+        self,
+        knowledge: Knowledge,
+        today: date,
+        *,
+        lenient: bool = False,
+        stands: Mapping[str, str] | None = None,
+        leading: Collection[str] = (),
     ) -> None:
         self.knowledge = knowledge
         self.stands = dict(stands or {})
+        self.leading = frozenset(leading)
         self.today = today
         self.lenient = lenient
         self._releases: dict[tuple[str, str], tuple[str, ...]] = {}
         self._details: dict[str, dict[str, ReleaseFacts]] = {}
         self._lines: dict[str, list[str]] = {}
         self._admitted: dict[tuple[str, str, str], bool] = {}
+        self._in_step: dict[tuple[str, str], bool] = {}
 
     def releases(self, purl: str, line: str) -> tuple[str, ...]:
         """Releases of a line that can be had, oldest first; empty when no record names them."""
@@ -266,7 +278,44 @@ class Compatibility:
         if not found and not self.lenient and not claimed and (later := self._named_later(owner, line, subject, other)):
             text = f"{name} {line} names no {self.knowledge.spoken(subject)}; {name} {later[0]} needs {later[1]}"
             found.append(Constraint(owner, subject, "stated", text, f"metadata of {name}"))
+        speaks = bool(self._ranges(facts, subject, runtime))
+        if not found and not self.lenient and not speaks and (shared := self._shared_line(owner, line, subject, other)):
+            shown = self.knowledge.spoken(subject)
+            text = f"{name} {line} goes in step with {shown} {line}, and there is a {name} {shared} for {shown} {other}"
+            found.append(Constraint(owner, subject, "stated", text, f"releases of {name} and {shown}"))
         return found
+
+    def _shared_line(self, owner: str, line: str, subject: str, other: str) -> str:
+        """The line of a package that belongs to ``other``, where the two have stood on one line so far and go in step; else empty."""
+        stands = self.stands.get(owner)
+        ahead = stands is not None and subject in self.leading and line_key(line) < line_key(other)
+        if not ahead or stands != self.stands.get(subject) or other not in self.lines(owner):
+            return ""
+        return other if self.go_in_step(owner, subject) else ""
+
+    def go_in_step(self, one: str, other: str) -> bool:
+        """Whether two packages share their line numbers: one describes the other, both are of one publisher's scope, or their releases
+        have the same numbers throughout."""
+        if (one, other) not in self._in_step:
+            self._in_step[one, other] = self._shares_numbers(one, other)
+        return self._in_step[one, other]
+
+    def _shares_numbers(self, one: str, other: str) -> bool:
+        owner = self.knowledge.ecosystems.of(one)
+        if owner is None or not owner.nested or self.knowledge.ecosystems.of(other) is not owner:
+            return False
+        names = [Coordinate(p).name for p in (one, other)]
+        if described := owner.described(names[0]):
+            return described == names[1]
+        if owner.described(names[1]):
+            return False
+        scopes = [name.rpartition("/")[0] for name in names]
+        if scopes[0] and scopes[0] == scopes[1]:
+            return True
+        newest = max(set(self.lines(one)) & set(self.lines(other)), key=line_key, default="")
+        held = [{r for r in self.releases(p, newest) if line_key(r)[1:] != (0, 0)} for p in (one, other)]
+        both = len(held[0] & held[1])
+        return both >= _SAME and both >= _MOSTLY * min(map(len, held))
 
     def _named_later(self, owner: str, line: str, subject: str, other: str) -> tuple[str, str] | None:
         """(line, range) of the first later line of a package that names another, where this one names it not at all: it was made for

@@ -90,8 +90,8 @@ def pose_problem(
         stands = {p.coordinate: p.line for p in journey.packages if p.line} | {
             purl: span.today for purl, span in journey.spans.items()
         }
-        compatibility = Compatibility(knowledge, journey.today, lenient=lenient, stands=stands)
-    packages = _tracked_packages(journey, knowledge)
+        compatibility = Compatibility(knowledge, journey.today, lenient=lenient, stands=stands, leading=journey.spans)
+    packages = _tracked_packages(journey, knowledge, compatibility)
     before = [f for f in journey.findings if _safe_now(f) or not _waits_for_a_move(f, journey)]
     done = {f.key for f in before}
     ahead = [f for f in journey.findings if f.key not in done]
@@ -117,7 +117,7 @@ def _waits_for_a_move(finding: Finding, journey: Journey) -> bool:
     return line_key(span.today) < line_key(finding.bites_at) <= line_key(span.goal)
 
 
-def _tracked_packages(journey: Journey, knowledge: Knowledge) -> list[PackageState]:
+def _tracked_packages(journey: Journey, knowledge: Knowledge, compatibility: Compatibility) -> list[PackageState]:
     """Direct packages with a known line and a release record."""
     found: dict[str, PackageState] = {}
     for package in journey.packages:
@@ -125,7 +125,7 @@ def _tracked_packages(journey: Journey, knowledge: Knowledge) -> list[PackageSta
         if not package.direct or purl in journey.spans or purl in journey.shape.dropped:
             continue
         home = knowledge.ecosystems.runtime_of(purl)
-        if (home is None or home.purl not in journey.spans) and not _linked(purl, journey, knowledge):
+        if (home is None or home.purl not in journey.spans) and not _linked(purl, journey, knowledge, compatibility):
             continue
         if not package.line or purl not in knowledge.catalogues:
             continue
@@ -134,11 +134,12 @@ def _tracked_packages(journey: Journey, knowledge: Knowledge) -> list[PackageSta
     return [found[p] for p in sorted(found)][:_MOST_TRACKED]
 
 
-def _linked(purl: str, journey: Journey, knowledge: Knowledge) -> bool:
+def _linked(purl: str, journey: Journey, knowledge: Knowledge, compatibility: Compatibility) -> bool:
     """Whether a package says something of a coordinate that travels."""
     record = knowledge.catalogues.get(purl)
     names = {Coordinate(p).name for p in journey.spans}
-    return record is not None and any(names & {*d.needs, *d.peers} for d in record.details)
+    named = record is not None and any(names & {*d.needs, *d.peers} for d in record.details)
+    return named or any(compatibility.go_in_step(purl, p) for p in journey.spans)
 
 
 class _Costs:

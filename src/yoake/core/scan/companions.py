@@ -46,10 +46,12 @@ class Company:
 
     def __init__(self, spans: Mapping[str, Span], knowledge: Knowledge) -> None:
         self.knowledge = knowledge
-        self.compatibility = Compatibility(knowledge, date.max, stands={p: s.today for p, s in spans.items()})
         ecosystems = knowledge.ecosystems
         self.spans = {p: s for p, s in spans.items() if line_key(s.today) < line_key(s.goal)}
         self.goals = {p: s.goal for p, s in spans.items() if not ecosystems.is_runtime(p)}
+        self.compatibility = Compatibility(
+            knowledge, date.max, stands={p: s.today for p, s in spans.items()}, leading=self.goals
+        )
         self._runtimes = {ecosystems.language_of(p): s.goal for p, s in spans.items() if ecosystems.is_runtime(p)}
         self.moving: dict[str, Companion] = {}
         self._spoken: dict[tuple[str, str], bool] = {}
@@ -77,7 +79,9 @@ class Company:
         if (before is not None and not before.goal) or not any(self._speak(purl, other) for other in self.goals):
             return False
         lines = [before.goal] if before is not None else self._standing(purl, stated, wanted)
-        broken = [next(self._broken(purl, line), None) for line in lines]
+        if before is None and len(lines) == 1:
+            self.compatibility.stands[purl] = lines[0]
+        broken = [min(self._broken(purl, line), key=lambda c: c.grade == _STATED, default=None) for line in lines]
         constraint = broken[-1] if broken and None not in broken else None
         if constraint is None:
             return False
@@ -90,7 +94,6 @@ class Company:
         if goal:
             self.spans[purl] = Span(today, goal)
             self.goals[purl] = goal
-            self.compatibility.stands[purl] = today
         return True
 
     def _standing(self, purl: str, stated: Stated | None, wanted: str) -> list[str]:
@@ -112,7 +115,7 @@ class Company:
                 names[b] in d.peers or names[b] in d.needs or any(names[b] == n for n, _, _ in d.needs_when)
                 for a, b in (pair, pair[::-1])
                 for d in self.compatibility.details(a).values()
-            )
+            ) or any(self.compatibility.go_in_step(a, b) for a, b in (pair, pair[::-1]))
         return self._spoken[pair]
 
     def _later(self, purl: str, today: str) -> list[str]:

@@ -154,7 +154,7 @@ def _moving(asked: _Asked, company: Company, builder: Builder, knowledge: Knowle
     title = f"{asked.coordinate.name} {asked.exact or asked.specifier or companion.today} does not go with {subject}"
     if companion.is_claimed:
         title = f"nobody says that {asked.coordinate.name} {companion.today} goes with {subject}"
-    remedy = f"Move it to {release or companion.goal} together with {subject}: {companion.constraint.text}."
+    remedy = f"It moves with {subject}, to {release or companion.goal} or later: {companion.constraint.text}."
     if not companion.goal:
         remedy = f"No release goes with it ({companion.constraint.text}): replace it or drop it."
     said = (title, remedy, companion.bites_at)

@@ -13,7 +13,7 @@ from yoake.core.ecosystems.javascript.commands import node_commands
 from yoake.core.ecosystems.javascript.edits import rename_in_javascript
 from yoake.core.ecosystems.javascript.evaluation.evaluator import JavaScriptEvaluator
 from yoake.core.ecosystems.javascript.files import is_bounded_script, minified, read_script
-from yoake.core.ecosystems.javascript.names import NODE
+from yoake.core.ecosystems.javascript.names import NODE, described_package
 from yoake.core.ecosystems.javascript.project import JsProject
 from yoake.core.ecosystems.javascript.respecify import respecified
 from yoake.core.ecosystems.javascript.specifiers import GLOBAL, owning_part, shown
@@ -112,6 +112,7 @@ JAVASCRIPT: Final = Ecosystem(
     runtime_length=1,
     zero_minor=True,
     nested=True,
+    described=described_package,
     stated_by_range=True,
     locks_below=True,
     foreign_folders=frozenset(("node_modules", "bower_components")),
