@@ -2,7 +2,8 @@
 
     python -m bench.capture_tried FILE MINUTES [LINE …]
 
-The newest release of each line of each PyPI package with a release record, newest lines first, round by round over all packages.
+First the releases that real applications pin (``pins.txt``, a name and a release a line, read out of manifests and of what wheels ask
+for), then the newest release of each line of each PyPI package with a release record, round by round over all packages.
 """
 
 from __future__ import annotations
@@ -14,6 +15,7 @@ from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from pathlib import Path
 
+from yoake.core.ecosystems.python.names import pypi
 from yoake.core.knowledge.models import TriedFact
 from yoake.core.values.coordinates import Coordinate
 from yoake.runner.clients.python.trying import try_release
@@ -26,6 +28,9 @@ _ROUNDS = 14  # lines of one package
 
 def wanted(lines: list[str]) -> Iterator[tuple[str, str, str]]:
     """(purl, release, line), one line of each package after the other."""
+    pinned = [row.split() for row in Path(__file__).with_name("pins.txt").read_text().splitlines()]
+    for line in lines:
+        yield from ((pypi(name).purl, release, line) for name, release in pinned)
     knowledge = load_knowledge()
     newest: dict[str, list[str]] = {}
     for purl, record in sorted(knowledge.catalogues.items()):
