@@ -76,7 +76,7 @@ def main() -> None:
         for title, address, region, height in (
             ("Work", "/work", "Steps", 50),
             ("Evidence by cause", f"/applications/{slug}", "Findings", 52),
-            ("All changes", f"/applications/{slug}?by=rest", "All changes", 27),
+            ("All changes", f"/applications/{slug}?by=other", "All changes", 27),
         ):
             driver.get(f"http://127.0.0.1:{port}{address}")
             wait(

@@ -139,6 +139,25 @@ def test_two_may_end_one_child_at_once(executor: ProcessExecutor) -> None:
     assert run(executor, "Counter")[1] == 1
 
 
+def test_a_stop_does_not_wait_for_a_process_that_takes_long_to_end(monkeypatch: pytest.MonkeyPatch) -> None:
+    child = Child("tests.jobs", "Counter")
+    ended, collected, wait = threading.Event(), threading.Event(), child.process.wait
+
+    def slow(timeout: float | None = None) -> int:
+        if timeout is not None:
+            raise subprocess.TimeoutExpired("child", timeout)
+        assert ended.wait(60)
+        collected.set()
+        return wait()
+
+    monkeypatch.setattr(child.process, "wait", slow)
+    child.kill()
+    assert child._held == -1
+    assert not collected.is_set()
+    ended.set()
+    assert collected.wait(60)
+
+
 def test_no_process_outlives_a_parent_that_was_killed() -> None:
     script = textwrap.dedent("""
         from yoake.runner.executor import ProcessExecutor, Work

@@ -25,6 +25,7 @@ from typing import Any, Final
 _PR_SET_PDEATHSIG: Final = 1  # prctl(2)
 _MAIN: Final = "import sys; from yoake.runner.child import main; main(sys.argv[1:])"
 _ENDS_WITHIN: Final = 5.0  # seconds for the system to take back a killed process
+_TOLD_WITHIN: Final = 0.5  # seconds that a stop waits for that: what is killed does no more work, however long its end takes
 
 
 class Lost(Exception):
@@ -97,8 +98,10 @@ class Child:
                 os.killpg(self.process.pid, signal.SIGKILL)
             else:
                 self.process.kill()
-        with contextlib.suppress(subprocess.TimeoutExpired):
-            self.process.wait(_ENDS_WITHIN)
+        try:
+            self.process.wait(_TOLD_WITHIN)
+        except subprocess.TimeoutExpired:  # it gives back much memory, or waits for a disk
+            threading.Thread(target=self.process.wait, name="end of a child", daemon=True).start()
         with self._ending:  # whoever runs a job and whoever closes everything may both come here
             held, self._held = self._held, -1
             if held >= 0:

@@ -2,7 +2,7 @@
 import { NavLink } from "react-router";
 
 import type { Row } from "../api/types";
-import { moment } from "../lib/format";
+import { figure, moment } from "../lib/format";
 import { useScans } from "./useScans";
 
 type Props = { row: Row; heading: string; emphasis: string };
@@ -42,7 +42,7 @@ export function AppHeader({ row, heading, emphasis }: Props) {
             Crossing
           </NavLink>
           <NavLink to={`${base}/work`} className={link}>
-            Work{row.open_steps > 0 ? ` ${row.open_steps.toLocaleString("en")}` : ""}
+            Work{row.open_steps > 0 ? ` ${figure(row.open_steps)}` : ""}
           </NavLink>
           <NavLink to={`/report?application=${row.slug}`} className={() => link({ isActive: false })}>
             Report

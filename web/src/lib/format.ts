@@ -48,8 +48,15 @@ export function percent(share: number): string {
   return `${Math.floor(share * 100 + 1e-9)} %`;
 }
 
+const FIGURES = new Intl.NumberFormat("en"); // making one for each figure is what takes long in a list
+
+/** A whole number with its thousands apart. */
+export function figure(value: number): string {
+  return FIGURES.format(value);
+}
+
 export function plural(count: number, one: string, many = `${one}s`): string {
-  return `${count.toLocaleString("en-GB")} ${count === 1 ? one : many}`;
+  return `${figure(count)} ${count === 1 ? one : many}`;
 }
 
 export function seconds(value: number): string {

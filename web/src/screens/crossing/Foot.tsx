@@ -1,5 +1,6 @@
 /** Below the routes: what many of them need, calls that no route answers, routes that only the new side has. */
 import type { CrossingView } from "../../api/types";
+import { figure } from "../../lib/format";
 
 export function Foot({ crossing }: { crossing: CrossingView }) {
   const answered = crossing.unmatched.filter((each) => each.answered > 0);
@@ -31,7 +32,7 @@ export function Foot({ crossing }: { crossing: CrossingView }) {
                 <span className="truncate font-mono text-[12.5px]" title={each.path}>
                   {each.method} {each.path}
                 </span>
-                <span className="quiet shrink-0">{each.requests.toLocaleString("en")}</span>
+                <span className="quiet shrink-0">{figure(each.requests)}</span>
               </li>
             ))}
           </ul>

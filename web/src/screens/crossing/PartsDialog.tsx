@@ -8,6 +8,7 @@ import { Dialog } from "../../components/Dialog";
 import { Failed, Waiting } from "../../components/States";
 import { COLUMN, curve, extent, HEIGHT, placed, touching, WIDTH } from "./parts";
 import { useCrossing } from "./useCrossing";
+import { figure } from "../../lib/format";
 
 const CHOICES: readonly [PartChoice, string, string][] = [
   ["bring", "Bring along", "it moves to the new side"],
@@ -39,9 +40,9 @@ function Picture({ slug, picture }: { slug: string; picture: PartsPicture }) {
     <>
       <p className="text-[14px]">
         <b>
-          {picture.brought.toLocaleString("en")} {picture.brought === 1 ? "line" : "lines"} to bring
+          {figure(picture.brought)} {picture.brought === 1 ? "line" : "lines"} to bring
         </b>
-        {saved > 0 ? `, ${saved.toLocaleString("en")} fewer than if nothing were cut off.` : "."}{" "}
+        {saved > 0 ? `, ${figure(saved)} fewer than if nothing were cut off.` : "."}{" "}
         <span className="quiet">{picture.more > 0 ? `${picture.more} parts further away are not shown.` : "Press a part to see what it touches, and to say what becomes of it."}</span>
       </p>
       <div className="mt-3 max-h-[46vh] overflow-auto rounded border bg-[var(--paper)] p-3 hair" tabIndex={0} role="region" aria-label="Parts">

@@ -6,7 +6,7 @@ import { Link } from "react-router";
 import { routeQuery } from "../../api/queries";
 import type { RouteDetail, RouteRow, Standing } from "../../api/types";
 import { Failed, Waiting } from "../../components/States";
-import { moment } from "../../lib/format";
+import { figure, moment } from "../../lib/format";
 import { PartsDialog } from "./PartsDialog";
 import { STOPS } from "./track";
 import { useCrossing } from "./useCrossing";
@@ -169,7 +169,7 @@ function NeedsPart({ slug, detail }: { slug: string; detail: RouteDetail }) {
   return (
     <section aria-label="What it drags along" className="mt-4">
       <h3 className="text-[13.5px] font-bold">
-        Drags along {route.lines.toLocaleString("en")} lines in {route.files} {route.files === 1 ? "file" : "files"}
+        Drags along {figure(route.lines)} lines in {route.files} {route.files === 1 ? "file" : "files"}
       </h3>
       {route.lines > 0 && (
         <button type="button" className="press my-1" onClick={() => setPicture(true)}>

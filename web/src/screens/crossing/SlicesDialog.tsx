@@ -8,6 +8,7 @@ import { Dialog } from "../../components/Dialog";
 import { Failed, Waiting } from "../../components/States";
 import { moved } from "./order";
 import { useCrossing } from "./useCrossing";
+import { figure } from "../../lib/format";
 
 const WORDS: Record<SliceBasis, string> = { prefix: "the beginning of their paths", code: "the code they share", tables: "the tables they touch" };
 
@@ -62,7 +63,7 @@ function Order({ slug, proposed, close }: { slug: string; proposed: ProposedSlic
             <span className="quiet">
               {each.routes.length} {each.routes.length === 1 ? "route" : "routes"}
             </span>
-            <span className="quiet text-right">{Math.round(each.weekly).toLocaleString("en")} a week</span>
+            <span className="quiet text-right">{figure(Math.round(each.weekly))} a week</span>
             <span title={`${each.own} lines of its own, ${each.shared} that others need too`}>
               <span className="inline-block h-[10px] bg-[var(--amber)] align-middle" style={{ width: (each.own / most) * 96 }} />
               <span className="inline-block h-[10px] bg-[var(--line)] align-middle opacity-60" style={{ width: (each.shared / most) * 96 }} /> <span className="quiet text-[12px]">{each.own + each.shared}</span>

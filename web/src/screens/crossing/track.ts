@@ -1,5 +1,6 @@
 /** Where a route stands between the old side and the new, as a place on a line. */
 import type { Standing } from "../../api/types";
+import { figure } from "../../lib/format";
 
 export const STOPS: readonly Standing[] = ["old", "mirrored", "shared", "new"];
 
@@ -31,5 +32,5 @@ export function bars(strip: readonly boolean[], most: number): { x: number; alik
 /** Figures with thousands; below ten one digit behind the point where it says something. */
 export function calls(weekly: number): string {
   if (weekly === 0) return "0";
-  return weekly < 10 ? weekly.toFixed(1) : Math.round(weekly).toLocaleString("en");
+  return weekly < 10 ? weekly.toFixed(1) : figure(Math.round(weekly));
 }

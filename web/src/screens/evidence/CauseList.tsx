@@ -1,10 +1,10 @@
 /** The left side of Evidence by cause: as many lines as there are findings, of which those in sight are loaded. */
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useMemo, useRef } from "react";
+import { memo, useEffect, useMemo, useRef } from "react";
 
 import { type FindingFilter, findingsQuery } from "../../api/queries";
 import type { Cause, FindingRow } from "../../api/types";
-import { plural } from "../../lib/format";
+import { figure, plural } from "../../lib/format";
 import { usePages } from "../../lib/pages";
 import { lineAt, lineCount, lineOf } from "../../lib/sections";
 import { shortened, summary, whenWord } from "./grouping";
@@ -19,7 +19,7 @@ export function CauseList({ slug, scan, filter, causes, current, open }: Props) 
   const counts = useMemo(() => causes.map((cause) => cause.findings), [causes]);
   const total = counts.reduce((sum, held) => sum + held, 0);
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer is made for being read while rendering
-  const lines = useVirtualizer({ count: lineCount(counts, total), getScrollElement: () => host.current, estimateSize: (at) => (lineAt(counts, at)?.kind === "head" ? HEAD : ROW), overscan: 12 });
+  const lines = useVirtualizer({ count: lineCount(counts, total), getScrollElement: () => host.current, estimateSize: (at) => (lineAt(counts, at)?.kind === "head" ? HEAD : ROW), overscan: 8, useFlushSync: false });
   const items = lines.getVirtualItems();
   const indices = items.map((item) => lineAt(counts, item.index)).flatMap((line) => (line?.kind === "row" ? [line.index] : []));
   const row = usePages(indices[0] ?? 0, indices.at(-1) ?? 0, (page) => findingsQuery(slug, scan, filter, page));
@@ -41,7 +41,7 @@ export function CauseList({ slug, scan, filter, causes, current, open }: Props) 
                   {cause.title} · {plural(cause.findings, "finding")}, {plural(cause.places, "place")}
                 </h2>
               )}
-              {line?.kind === "row" && finding && <FindingLine finding={finding} current={finding.key === current.key} open={() => open(finding, line.index)} />}
+              {line?.kind === "row" && finding && <FindingLine finding={finding} index={line.index} current={finding.key === current.key} open={open} />}
             </div>
           );
         })}
@@ -50,7 +50,8 @@ export function CauseList({ slug, scan, filter, causes, current, open }: Props) 
   );
 }
 
-function FindingLine({ finding, current, open }: { finding: FindingRow; current: boolean; open: () => void }) {
+/** Drawn again only when what it says changes: a list that scrolls asks for all its lines at every step. */
+const FindingLine = memo(function FindingLine({ finding, index, current, open }: { finding: FindingRow; index: number; current: boolean; open: Props["open"] }) {
   const title = finding.kind === "package" || finding.kind === "toolchain" || finding.kind === "behaviour" ? finding.title : shortened(finding.title);
   return (
     <button
@@ -58,13 +59,13 @@ function FindingLine({ finding, current, open }: { finding: FindingRow; current:
       aria-current={current}
       className={`block h-full w-full border-b py-[7px] pr-3.5 pl-[22px] text-left leading-[1.3] hair ${current ? "sheet" : "hover:bg-[var(--hover)]"}`}
       style={current ? { boxShadow: "inset 3px 0 var(--press)" } : undefined}
-      onClick={open}
+      onClick={() => open(finding, index)}
     >
       <span className="flex items-baseline justify-between gap-3">
         <code className={`min-w-0 truncate font-semibold ${finding.waived ? "line-through" : ""}`} title={finding.title}>
           {title}
         </code>
-        <b className="text-[13px]">{finding.places.toLocaleString("en")}</b>
+        <b className="text-[13px]">{figure(finding.places)}</b>
       </span>
       <span className="quiet flex items-baseline justify-between gap-3 text-[12.5px]">
         <span className="min-w-0 truncate">{summary(finding)}</span>
@@ -75,4 +76,4 @@ function FindingLine({ finding, current, open }: { finding: FindingRow; current:
       </span>
     </button>
   );
-}
+});

@@ -6,7 +6,7 @@ import { filesQuery } from "../../api/queries";
 import type { Evidence } from "../../api/types";
 import { Failed } from "../../components/States";
 import { Sun } from "../../components/Sun";
-import { moment, percent, plural } from "../../lib/format";
+import { figure, moment, percent, plural } from "../../lib/format";
 import { CorrectLine } from "./CorrectLine";
 
 const SORTS: Record<string, string> = { usage: "uses of tracked names", package: "packages", toolchain: "toolchain pins", setting: "settings", unread_file: "files not read" };
@@ -128,7 +128,7 @@ function Files({ evidence }: { evidence: Evidence }) {
   return (
     <section aria-label="Files" className="mt-8 max-w-6xl">
       <div className="mb-1 flex items-baseline justify-between">
-        <h2 className="text-[17px] font-bold">{text ? `${total.toLocaleString("en")} of the files match` : `${plural(total, "file")} listed`}</h2>
+        <h2 className="text-[17px] font-bold">{text ? `${figure(total)} of the files match` : `${plural(total, "file")} listed`}</h2>
         <input className="field w-64" placeholder="filter files" aria-label="Filter files" value={text} onChange={(e) => setText(e.target.value)} />
       </div>
       {query.isError && <Failed error={query.error} again={() => void query.refetch()} />}

@@ -1,12 +1,12 @@
 /** Everything else that changes on the way: the whole delta, with what this code does not use. */
 import { useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useRef } from "react";
+import { memo, useRef } from "react";
 
 import { deltaQuery } from "../../api/queries";
-import type { Evidence } from "../../api/types";
+import type { DeltaWindow, Evidence } from "../../api/types";
 import { Failed, Waiting } from "../../components/States";
-import { plural } from "../../lib/format";
+import { figure, plural } from "../../lib/format";
 import { usePages } from "../../lib/pages";
 import { useParam } from "../../lib/params";
 
@@ -26,7 +26,7 @@ export function OtherChanges({ evidence, text }: { evidence: Evidence; text: str
         ))}
         {query.data && (
           <span className="quiet">
-            {query.data.start} → {query.data.goal}: {plural(query.data.removed, "name")} go, {query.data.deprecated.toLocaleString("en")} become deprecated, {query.data.new.toLocaleString("en")} are new
+            {query.data.start} → {query.data.goal}: {plural(query.data.removed, "name")} go, {figure(query.data.deprecated)} become deprecated, {figure(query.data.new)} are new
           </span>
         )}
       </div>
@@ -43,7 +43,7 @@ const WORDS: Record<string, string> = { removed: "gone at", deprecated: "depreca
 function Changes({ slug, coordinate, scannedAt, text, total }: Props) {
   const host = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer is made for being read while rendering
-  const rows = useVirtualizer({ count: total, getScrollElement: () => host.current, estimateSize: () => ROW, overscan: 20 });
+  const rows = useVirtualizer({ count: total, getScrollElement: () => host.current, estimateSize: () => ROW, overscan: 10, useFlushSync: false });
   const items = rows.getVirtualItems();
   const row = usePages(items[0]?.index ?? 0, items.at(-1)?.index ?? 0, (page) => deltaQuery(slug, coordinate, scannedAt, text, page));
   if (total === 0) return <p className="quiet p-[22px]">No changes match.</p>;
@@ -54,17 +54,8 @@ function Changes({ slug, coordinate, scannedAt, text, total }: Props) {
           const change = row(item.index);
           if (!change) return null;
           return (
-            <li key={item.key} className="absolute grid w-full grid-cols-[minmax(0,1fr)_150px_130px_minmax(0,1fr)] items-baseline gap-4 border-b px-[22px] text-[13.5px] hair" style={{ height: ROW, transform: `translateY(${item.start}px)` }}>
-              <code className="truncate" title={change.symbol}>
-                {change.symbol}
-              </code>
-              <span>
-                {WORDS[change.kind]} {change.at}
-              </span>
-              <span className={change.used ? "font-semibold" : "quiet"}>{change.used ? "used here" : "not used here"}</span>
-              <span className="quiet truncate" title={change.note}>
-                {change.note}
-              </span>
+            <li key={item.key} className="absolute w-full" style={{ height: ROW, transform: `translateY(${item.start}px)` }}>
+              <ChangeLine change={change} />
             </li>
           );
         })}
@@ -72,3 +63,21 @@ function Changes({ slug, coordinate, scannedAt, text, total }: Props) {
     </div>
   );
 }
+
+/** Drawn again only when what it says changes. */
+const ChangeLine = memo(function ChangeLine({ change }: { change: DeltaWindow["rows"][number] }) {
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_150px_130px_minmax(0,1fr)] items-baseline gap-4 border-b px-[22px] text-[13.5px] hair">
+      <code className="truncate" title={change.symbol}>
+        {change.symbol}
+      </code>
+      <span>
+        {WORDS[change.kind]} {change.at}
+      </span>
+      <span className={change.used ? "font-semibold" : "quiet"}>{change.used ? "used here" : "not used here"}</span>
+      <span className="quiet truncate" title={change.note}>
+        {change.note}
+      </span>
+    </div>
+  );
+});

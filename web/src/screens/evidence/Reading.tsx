@@ -5,6 +5,7 @@ import { lazy, type ReactNode, Suspense } from "react";
 import { type FindingFilter, findingPositionQuery, findingQuery, findingsQuery, PAGE } from "../../api/queries";
 import type { Evidence, Finding, FindingWindow } from "../../api/types";
 import { Failed, Waiting } from "../../components/States";
+import { figure } from "../../lib/format";
 import { useKeys } from "../../lib/keys";
 import { useParam } from "../../lib/params";
 import { CauseList } from "./CauseList";
@@ -67,7 +68,7 @@ type SourceProps = { evidence: Evidence; finding: Finding | undefined; standing:
 
 function Source({ evidence, finding, standing, step, missing }: SourceProps) {
   const place = finding?.places[standing];
-  const counted = finding ? `${standing + 1} of ${finding.place_count.toLocaleString("en")} ${finding.place_count === 1 ? "place" : "places"}` : "";
+  const counted = finding ? `${standing + 1} of ${figure(finding.place_count)} ${finding.place_count === 1 ? "place" : "places"}` : "";
   return (
     <div className="flex min-h-0 min-w-0 flex-col">
       {place && (

@@ -6,7 +6,7 @@ import { Link } from "react-router";
 import { forecastQuery } from "../../api/queries";
 import type { ForecastView } from "../../api/types";
 import { Empty, Failed, Waiting } from "../../components/States";
-import { dateOf, day, effort, plural, shortDay } from "../../lib/format";
+import { dateOf, day, effort, figure, plural, shortDay } from "../../lib/format";
 import { useParam } from "../../lib/params";
 import { useWidth } from "../../lib/width";
 import { FilterField } from "../../components/FilterField";
@@ -34,7 +34,7 @@ function Forecast({ view }: { view: ForecastView }) {
         {whole.p50 ? `All ${plural(view.applications.length, "application")} arrive by ${day(whole.p50)} with 50 %, by ${day(whole.p80)} with 80 %.` : "Not every application arrives."}
       </h1>
       <p className="quiet mb-2">
-        {view.runs.toLocaleString("en-GB")} runs in {view.seconds.toFixed(2)} s over {plural(whole.stages, "stage")} and {effort(whole.days)} of work.{" "}
+        {figure(view.runs)} runs in {view.seconds.toFixed(2)} s over {plural(whole.stages, "stage")} and {effort(whole.days)} of work.{" "}
         {view.steps_learnt === 0 ? "Nothing was learnt yet: say at closed steps how long they took." : `After ${plural(view.steps_learnt, "closed step")} it takes ${view.factor.toFixed(2)} times what was estimated.`}
         {view.unplanned.length > 0 && ` ${plural(view.unplanned.length, "application is", "applications are")} not in it: they have no path.`}
         {view.kept.count > 0 && ` Of ${plural(view.kept.count, "stage")} done since they were forecast, ${view.kept.within80} were done by their 80 % date.`}

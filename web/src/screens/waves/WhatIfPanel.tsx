@@ -7,7 +7,7 @@ import { compareQuery, whatIfsQuery } from "../../api/queries";
 import type { Comparison, KeptWhatIf, WavesView, WhatIf, WhatIfSide } from "../../api/types";
 import { useToast } from "../../components/Toasts";
 import { useTold } from "../../components/useTold";
-import { day, shortDay } from "../../lib/format";
+import { day, figure, shortDay } from "../../lib/format";
 import { AddChange } from "./AddChange";
 import { EMPTY, lines, onScale, removed } from "./changes";
 import { chance } from "./words";
@@ -119,7 +119,7 @@ function Beside({ found, today }: { found: Comparison; today: string }) {
         </div>
       ))}
       <p className="quiet mb-1">
-        {found.what_if.late_days.toLocaleString("en-GB")} days without support instead of {found.present.late_days.toLocaleString("en-GB")}, all lines added up.
+        {figure(found.what_if.late_days)} days without support instead of {figure(found.present.late_days)}, all lines added up.
       </p>
       <ul className="grid grid-cols-2 gap-x-6">
         {found.ends.slice(0, 6).map((end) => (

@@ -1,7 +1,7 @@
 /** The next steps, for me and for everyone, with what is missing to close each. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useMemo, useRef, useState } from "react";
+import { memo, useCallback, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 
 import { evidenceQuery, PAGE, type StepFilter, stepQuery, workQuery } from "../../api/queries";
@@ -9,7 +9,7 @@ import type { Step, WorkView } from "../../api/types";
 import { AppHeader } from "../../components/AppHeader";
 import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
-import { day, minutes, plural, shortDay } from "../../lib/format";
+import { day, figure, minutes, plural, shortDay } from "../../lib/format";
 import { useKeys } from "../../lib/keys";
 import { usePages } from "../../lib/pages";
 import { useParam } from "../../lib/params";
@@ -54,9 +54,9 @@ function useStepFilter(slug: string | null): StepFilter {
 }
 
 function sentence({ open, closed, late, again }: WorkView): string {
-  const parts = [`${plural(open, "step")} to do, ${closed.toLocaleString("en")} closed`];
-  if (late) parts.push(`${late.toLocaleString("en")} past ${late === 1 ? "its" : "their"} date`);
-  if (again) parts.push(`${again.toLocaleString("en")} found again`);
+  const parts = [`${plural(open, "step")} to do, ${figure(closed)} closed`];
+  if (late) parts.push(`${figure(late)} past ${late === 1 ? "its" : "their"} date`);
+  if (again) parts.push(`${figure(again)} found again`);
   return `${parts.join("; ")}.`;
 }
 
@@ -69,12 +69,19 @@ function Steps({ filter, view }: { filter: StepFilter; view: WorkView }) {
   const scroller = useRef<HTMLDivElement>(null);
   const client = useQueryClient();
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer is made for being read while rendering
-  const virtual = useVirtualizer({ count: view.total, estimateSize: () => ROW, overscan: 8, getScrollElement: () => scroller.current });
+  const virtual = useVirtualizer({ count: view.total, estimateSize: () => ROW, overscan: 8, useFlushSync: false, getScrollElement: () => scroller.current });
   const items = virtual.getVirtualItems();
   const row = usePages(items[0]?.index ?? 0, items.at(-1)?.index ?? 0, (page) => workQuery(filter, page));
   const [at, setAt] = useState(0);
   const linked = useQuery({ ...stepQuery(chosen), enabled: chosen !== "" });
   const current = chosen === "" ? view.rows[0] : linked.data;
+  const open = useCallback(
+    (index: number, step: Step) => {
+      setAt(index);
+      setChosen(String(step.id));
+    },
+    [setChosen],
+  );
   const walk = async (by: number) => {
     const next = Math.min(Math.max(at + by, 0), view.total - 1);
     const page: WorkView = await client.ensureQueryData(workQuery(filter, Math.floor(next / PAGE)));
@@ -99,7 +106,7 @@ function Steps({ filter, view }: { filter: StepFilter; view: WorkView }) {
         <Pick label="state" value={filter.state} set={setState} options={["open", "closed", "waived", "all"]} />
         {filter.whose === "me" && !who() && <span className="quiet">Choose your name in the top bar.</span>}
         <span className="grow" />
-        {view.more && <span className="quiet">the first {view.total.toLocaleString("en")} of more</span>}
+        {view.more && <span className="quiet">the first {figure(view.total)} of more</span>}
         <FilterField field={search} label="Filter steps" value={filter.q} set={setText} />
       </div>
       <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_330px]">
@@ -114,10 +121,8 @@ function Steps({ filter, view }: { filter: StepFilter; view: WorkView }) {
                     <StepLine
                       step={step}
                       current={step.id === current?.id}
-                      open={() => {
-                        setAt(item.index);
-                        setChosen(String(step.id));
-                      }}
+                      index={item.index}
+                      open={open}
                       withName={filter.slug === null}
                       today={view.today}
                     />
@@ -135,13 +140,16 @@ function Steps({ filter, view }: { filter: StepFilter; view: WorkView }) {
   );
 }
 
-function StepLine({ step, current, open, withName, today }: { step: Step; current: boolean; open: () => void; withName: boolean; today: string }) {
+type LineProps = { step: Step; index: number; current: boolean; open: (index: number, step: Step) => void; withName: boolean; today: string };
+
+/** Drawn again only when what it says changes: a list that scrolls asks for all its lines at every step. */
+const StepLine = memo(function StepLine({ step, index, current, open, withName, today }: LineProps) {
   const late = step.due !== null && step.due < today && step.state !== "closed";
   return (
     <button
       type="button"
       aria-current={current}
-      onClick={open}
+      onClick={() => open(index, step)}
       className={`grid h-[50px] w-full grid-cols-[minmax(0,1fr)_110px_130px_120px] items-center gap-3 border-b pr-4 pl-[22px] text-left leading-tight hair ${current ? "sheet" : "hover:bg-[var(--hover)]"}`}
       style={current ? { boxShadow: "inset 3px 0 var(--press)" } : undefined}
     >
@@ -162,7 +170,7 @@ function StepLine({ step, current, open, withName, today }: { step: Step; curren
       <span className={`text-right ${late ? "font-bold text-[var(--rose-text)]" : ""}`}>{step.due ? day(step.due) : <span className="quiet">{step.live && step.state !== "closed" ? `planned ${shortDay(step.live)}` : "no date"}</span>}</span>
     </button>
   );
-}
+});
 
 function Pick({ label, value, set, options }: { label: string; value: string; set: (value: string) => void; options: string[] }) {
   return (
