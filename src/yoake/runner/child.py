@@ -25,7 +25,9 @@ from typing import Any, Final
 _PR_SET_PDEATHSIG: Final = 1  # prctl(2)
 _MAIN: Final = "import sys; from yoake.runner.child import main; main(sys.argv[1:])"
 _ENDS_WITHIN: Final = 5.0  # seconds for the system to take back a killed process
-_TOLD_WITHIN: Final = 0.5  # seconds that a stop waits for that: what is killed does no more work, however long its end takes
+_TOLD_WITHIN: Final = (
+    0.5  # seconds that a stop waits for that: what is killed does no more work, however long its end takes
+)
 
 
 class Lost(Exception):

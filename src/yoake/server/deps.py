@@ -11,17 +11,18 @@ from yoake.server.people import PersonDep
 from yoake.usecases.queue import Queue
 
 
-def _office(request: Request) -> Context:
+# what only hands something over is ``async``: it then costs no thread of its own, and many ask at once
+async def _context(request: Request) -> Context:
     context: Context = request.app.state.context
     return context
 
 
-def _queue(request: Request) -> Queue:
+async def _queue(request: Request) -> Queue:
     queue: Queue = request.app.state.queue
     return queue
 
 
-def _who(person: PersonDep) -> str:
+async def _who(person: PersonDep) -> str:
     """The name under which events are told."""
     return person.name
 
@@ -35,6 +36,6 @@ Limit = Annotated[int, Query(ge=1, le=200, description="Rows of the window.")]
 VersionSeen = Annotated[
     int | None, Query(ge=0, le=_LARGEST, description="The version that was seen; another one is a conflict.")
 ]
-ContextDep = Annotated[Context, Depends(_office)]
+ContextDep = Annotated[Context, Depends(_context)]
 QueueDep = Annotated[Queue, Depends(_queue)]
 Who = Annotated[str, Depends(_who)]

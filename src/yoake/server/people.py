@@ -7,6 +7,7 @@ from typing import Annotated, Final
 from urllib.parse import unquote
 
 from fastapi import Depends, Request
+from fastapi.concurrency import run_in_threadpool
 
 from yoake.context.context import Context
 from yoake.core.values.errors import NotAllowed, NotSignedIn
@@ -70,9 +71,10 @@ def known_person(request: Request) -> Person | None:
     return person_of_session(context, cookie) if cookie else None
 
 
-def permitted(request: Request) -> Person:
+async def permitted(request: Request) -> Person:
     """Who asks, when they may. Raises NotSignedIn and NotAllowed."""
-    person = known_person(request)
+    signing: SignIn = request.app.state.sign_in
+    person = await run_in_threadpool(known_person, request) if signing.required else known_person(request)
     if person is None:
         raise NotSignedIn("Sign in first; a program sends its token as “Authorization: Bearer …”.")
     route = getattr(request.scope.get("route"), "path", request.url.path)

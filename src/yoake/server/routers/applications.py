@@ -163,7 +163,7 @@ def get_evidence(slug: Slug, context: ContextDep) -> Evidence:
 Key = Annotated[str, Path(min_length=1, max_length=64, pattern=r"^[0-9a-z:.+-]+$")]
 
 
-def finding_query(
+async def finding_query(
     show: Literal["all", "now", "hop", "switch", "new", "notes"] = "all",
     where: Literal["anywhere", "source", "test", "other"] = "anywhere",
     within: Annotated[str, Query(max_length=2000, description="Only places below this folder, or in this file.")] = "",

@@ -46,7 +46,7 @@ def _targets(texts: list[str]) -> tuple[Target, ...]:
     return tuple(parse_target(text) for text in texts)
 
 
-def shape_query(
+async def shape_query(
     pin: Lines = None, avoid: Lines = None, order: Lines = None, out: Lines = None, drop: Lines = None
 ) -> Shape:
     """How a reader bends the search, from the query: lines as COORD@LINE, coordinates, and orders as COORD>COORD."""

@@ -154,7 +154,7 @@ def delete_token(number: Number, context: ContextDep, person: PersonDep) -> Resp
     return Response(status_code=204)
 
 
-def wanted_events(
+async def wanted_events(
     who: Annotated[Named, Query(description="By this person.")] = "",
     slug: Annotated[Named, Query(description="On this application.")] = "",
     since: Annotated[Day, Query(description="From this day on.")] = "",
