@@ -187,7 +187,11 @@ def test_packages_whose_releases_have_the_same_numbers_go_in_step(knowledge: Kno
     hull = record(HULL, [facts(n) for n in numbers])
     same = record(MAST, [facts(n) for n in numbers[:-1]])
     own = record(KEEL, [facts(n) for n in ("1.1.0", "2.1.0", "2.7.0", "2.8.0", "2.9.0")])
-    found = moved(knowledge, [(MAST, "1.6.0"), (KEEL, "1.1.0")], "2", [hull, same, own])
+    few = record(FLAG, [facts(n) for n in ("1.1.0", "2.1.0", "2.2.0", "2.3.0", "2.4.0")])  # as many packages have them
+    wanted = [(MAST, "1.6.0"), (KEEL, "1.1.0"), (FLAG, "1.1.0")]
+    longer = record(HULL, [*hull.details, *(facts(f"2.{n}.0") for n in range(7, 20))])
+    assert moved(knowledge, wanted[2:], "2", [longer, few]) == {}
+    found = moved(knowledge, wanted[:2], "2", [hull, same, own])
     assert found == {"mast": ("1", "2", "2")}
 
 

@@ -315,7 +315,7 @@ class Compatibility:
         newest = max(set(self.lines(one)) & set(self.lines(other)), key=line_key, default="")
         held = [{r for r in self.releases(p, newest) if line_key(r)[1:] != (0, 0)} for p in (one, other)]
         both = len(held[0] & held[1])
-        return both >= _SAME and both >= _MOSTLY * min(map(len, held))
+        return both >= _SAME and both >= _MOSTLY * len(held[0] | held[1])
 
     def _named_later(self, owner: str, line: str, subject: str, other: str) -> tuple[str, str] | None:
         """(line, range) of the first later line of a package that names another, where this one names it not at all: it was made for

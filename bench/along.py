@@ -1,0 +1,99 @@
+"""Whether npm agrees on who has to move with a destination: each package that a scan says does not go with it, and each that does.
+
+    python -m bench.along SET [APPLICATION …]
+
+SET as in ``bench.stages`` (npm). A pair is a package at the newest release of the line it stands on, and what it is held against at the
+release of the destination: npm is asked for a lock file of the two, peers enforced. What only its authors claim, or its numbers suggest,
+is counted apart: npm cannot refuse it.
+"""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from collections import Counter
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+
+from bench.stages import SETS, npm_accepts
+from bench.truth_node import fetch
+from yoake.core.inventory.assemble import assemble, stated_lines
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.registered import ECOSYSTEMS
+from yoake.core.scan.companions import Company
+from yoake.core.scan.run import spans_of
+from yoake.core.values.coordinates import Coordinate, parse_target
+from yoake.runner.home import default_home
+from yoake.runner.knowledge_files import load_knowledge
+
+
+@dataclass(frozen=True)
+class Pair:
+    """A package and what it stands beside, with what the scan says of them: *moves*, *stays* or *claimed*."""
+
+    application: str
+    said: str
+    one: tuple[str, str]
+    other: tuple[str, str]
+    why: str
+
+
+def pairs_of(name: str, to: list[str], place: Path, knowledge: Knowledge) -> list[Pair]:
+    """Every pair that the manifest of an application gives."""
+    folder = fetch(name, place / "node")
+    if folder is None:
+        return []
+    manifest = next(iter(sorted(folder.glob("*/package.json"))))
+    module = assemble({"package.json": manifest.read_bytes()}, name, ECOSYSTEMS, {})[0]
+    targets = [parse_target(text) for text in to]
+    goals = {t.coordinate.purl: knowledge.lines(t.coordinate) for t in targets}
+    today = stated_lines(module, goals, ECOSYSTEMS)
+    company = Company(spans_of(today, targets), knowledge)
+    company.gather(today, module.requirements)
+    held = company.compatibility
+    found = []
+    for c in company.moving.values():
+        one = (Coordinate(c.purl).name, held.newest(c.purl, c.today))
+        other = (Coordinate(c.against).name, held.newest(c.against, company.goals[c.against]))
+        found.append(Pair(name, "claimed" if c.is_claimed else "moves", one, other, c.constraint.text))
+    for purl in sorted({r.coordinate.purl for r in module.requirements} - set(company.moving) - set(company.goals)):
+        stated = today.get(purl)
+        line = stated.line if stated is not None else ""
+        release = company.release_for(purl, line) if line else ""
+        against = company.admitted_by(purl, release) if release else ""
+        if against:
+            other = (Coordinate(against).name, held.newest(against, company.goals[against]))
+            found.append(Pair(name, "stays", (Coordinate(purl).name, release), other, ""))
+    return found
+
+
+def main() -> None:
+    """Ask npm of every pair and print where it says otherwise."""
+    knowledge = load_knowledge(default_home().knowledge)
+    place = Path(tempfile.gettempdir()) / "yoake-truth"
+    wanted = sys.argv[2:]
+    pairs = [
+        pair
+        for name, to in SETS[sys.argv[1]].items()
+        if not wanted or name in wanted
+        for pair in pairs_of(name, to, place, knowledge)
+    ]
+    distinct = list({(p.said, p.one, p.other): p for p in pairs}.values())
+
+    def ask(pair: Pair) -> str:
+        return npm_accepts({"name": "pair", "version": "1.0.0", "dependencies": dict([pair.one, pair.other])})
+
+    counted: Counter[tuple[str, str]] = Counter()
+    with ThreadPoolExecutor(2) as pool:
+        for pair, answer in zip(distinct, pool.map(ask, distinct), strict=True):
+            refused = "ERESOLVE" in answer
+            counted[pair.said, "refused" if refused else "accepted" if not answer else "not known"] += 1
+            if refused == (pair.said == "stays") or (answer and not refused):
+                print(f"{pair.application}: {pair.said} {'@'.join(pair.one)} beside {'@'.join(pair.other)} ({pair.why}): {answer[:200] or 'accepted'}", flush=True)
+    for (said, came), count in sorted(counted.items()):
+        print(f"{said:8} {came:10} {count}")
+
+
+if __name__ == "__main__":
+    main()
