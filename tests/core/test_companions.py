@@ -84,6 +84,13 @@ def test_silence_counts_where_the_next_line_names_what_is_new_and_leaves_out_wha
     found = company.gather({}, [Requirement(Coordinate(MAST), "mast", "^1.0.0", "package.json", 1)])
     assert found[MAST].is_claimed
     assert found[MAST].constraint.text == "mast 1 names no hull; mast 2 needs ^2.0.0 || ^3.0.0"
+    two = Company({HULL: Span("1", "3"), KEEL: Span("1", "2")}, world(knowledge, [*FLEET[:1], FLEET[3], silent]))
+    open_ = record(
+        MAST, [facts("1.0.0", peers={"keel": ">=1"}), facts("2.0.0", peers={"hull": "^3.0.0", "keel": ">=1"})]
+    )
+    speaking = Company({HULL: Span("1", "3"), KEEL: Span("1", "2")}, world(knowledge, [*FLEET[:1], FLEET[3], open_]))
+    asked = [Requirement(Coordinate(MAST), "mast", "^1.0.0", "package.json", 1)]
+    assert (list(two.gather({}, asked)), list(speaking.gather({}, asked))) == ([MAST], [])
     broad = record(MAST, [facts("1.0.0"), facts("2.0.0", peers={"hull": ">=1.0.0"})])
     assert moved(knowledge, [(MAST, "^1.0.0")], "3", [*FLEET[:1], broad]) == {}
 

@@ -320,11 +320,12 @@ class Compatibility:
     def _named_later(self, owner: str, line: str, subject: str, other: str) -> tuple[str, str] | None:
         """(line, range) of the first later line of a package that names another, where this one names it not at all: it was made for
         what is there today if that range leaves today’s line out and lets ``other`` in."""
-        facts, stands, name = self._facts_of(owner, line), self.stands.get(subject), Coordinate(subject).name
-        if facts is None or stands is None or line_key(other) <= line_key(stands):
+        facts, stands = self._facts_of(owner, line), self.stands.get(subject)
+        if facts is None or stands is None or subject not in self.leading or line_key(other) <= line_key(stands):
             return None
-        if name in facts.needs or name in facts.peers or any(name == n for n, _, _ in facts.needs_when):
-            return None
+        said = {*facts.needs, *facts.peers, *(n for n, _, _ in facts.needs_when)}
+        if said & {Coordinate(p).name for p in self.leading}:
+            return None  # it speaks of what the destination names, so its silence about this says nothing
         for x in self.lines(owner):
             held = self._facts_of(owner, x) if line_key(x) > line_key(line) else None
             ranges = self._ranges(held, subject, None) if held is not None else []
