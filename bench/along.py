@@ -37,6 +37,7 @@ class Pair:
     one: tuple[str, str]
     other: tuple[str, str]
     why: str
+    beside: tuple[tuple[str, str], ...] = ()
 
 
 def pairs_of(name: str, to: list[str], place: Path, knowledge: Knowledge) -> list[Pair]:
@@ -57,14 +58,20 @@ def pairs_of(name: str, to: list[str], place: Path, knowledge: Knowledge) -> lis
         one = (Coordinate(c.purl).name, held.newest(c.purl, c.today))
         other = (Coordinate(c.against).name, held.newest(c.against, company.goals[c.against]))
         found.append(Pair(name, "claimed" if c.is_claimed else "moves", one, other, c.constraint.text))
-    for purl in sorted({r.coordinate.purl for r in module.requirements} - set(company.moving) - set(company.goals)):
-        stated = today.get(purl)
-        line = stated.line if stated is not None else ""
+    ranges = {r.coordinate.purl: r.specifier for r in reversed(module.requirements)}
+    for purl in sorted(set(ranges) - set(company.moving) - set(company.goals)):
+        lines = company._standing(purl, today.get(purl), ranges[purl])  # noqa: SLF001
+        line = next((x for x in reversed(lines) if not any(company._broken(purl, x))), "")  # noqa: SLF001
         release = company.release_for(purl, line) if line else ""
         against = company.admitted_by(purl, release) if release else ""
         if against:
             other = (Coordinate(against).name, held.newest(against, company.goals[against]))
-            found.append(Pair(name, "stays", (Coordinate(purl).name, release), other, ""))
+            beside = tuple(
+                (Coordinate(p).name, company.release_for(p, line))
+                for p, line in company.goals.items()
+                if p in held.asks(purl, release, None) and p != against
+            )
+            found.append(Pair(name, "stays", (Coordinate(purl).name, release), other, "", beside))
     return found
 
 
@@ -82,7 +89,7 @@ def main() -> None:
     distinct = list({(p.said, p.one, p.other): p for p in pairs}.values())
 
     def ask(pair: Pair) -> str:
-        return npm_accepts({"name": "pair", "version": "1.0.0", "dependencies": dict([pair.one, pair.other])})
+        return npm_accepts({"name": "pair", "version": "1.0.0", "dependencies": dict([pair.one, pair.other, *pair.beside])})
 
     counted: Counter[tuple[str, str]] = Counter()
     with ThreadPoolExecutor(2) as pool:

@@ -87,14 +87,22 @@ class Context:
     last_plan: Any = field(default=None, repr=False)
     dates: Callable[[Context], DatesOfStages] | None = field(default=None, repr=False)
     _known: tuple[float, Knowledge] | None = field(default=None, repr=False)
+    _looking: threading.Lock = field(default_factory=threading.Lock, repr=False)
 
     @property
     def knowledge(self) -> Knowledge:
-        """Knowledge as it is on disk, looked at anew once a second at most."""
-        now = time.monotonic()
-        if self._known is None or now - self._known[0] > _LOOK_EVERY:
-            self._known = (now, load_knowledge(self.home.knowledge))
-        return self._known[1]
+        """Knowledge as it is on disk, looked at anew once a second at most, by one of those who ask; the others take what is known."""
+        known = self._known
+        if known is not None and time.monotonic() - known[0] <= _LOOK_EVERY:
+            return known[1]
+        if not self._looking.acquire(blocking=known is None):
+            return known[1] if known is not None else load_knowledge(self.home.knowledge)
+        try:
+            found = load_knowledge(self.home.knowledge)
+            self._known = (time.monotonic(), found)
+            return found
+        finally:
+            self._looking.release()
 
     def look_again(self) -> None:
         """Forget what was known: files of knowledge have just changed."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gzip
 import hashlib
+import os
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import lru_cache
 from pathlib import Path
@@ -29,14 +30,21 @@ T = TypeVar("T")
 def load_knowledge(own: Path | None = None) -> Knowledge:
     """All knowledge; reloaded only when a file changed. Raises BadKnowledge."""
     folders = [shipped_folder(), *([own] if own is not None and own.is_dir() else [])]
-    stamps = tuple(
-        (path, path.stat().st_mtime_ns) for folder in folders for path in sorted(folder.rglob("*")) if path.is_file()
-    )
-    return _load(tuple(folders), stamps)
+    return _load(tuple(folders), tuple(stamp for folder in folders for stamp in sorted(_stamps(str(folder)))))
+
+
+def _stamps(folder: str) -> Iterator[tuple[str, int]]:
+    """(path, when it was written) of every file below a folder; asked once a second, so without the comfort of paths."""
+    with os.scandir(folder) as entries:
+        for entry in entries:
+            if entry.is_dir():
+                yield from _stamps(entry.path)
+            else:
+                yield entry.path, entry.stat().st_mtime_ns
 
 
 @lru_cache(maxsize=2)
-def _load(folders: tuple[Path, ...], _stamps: tuple[tuple[Path, int], ...]) -> Knowledge:
+def _load(folders: tuple[Path, ...], _stamps: tuple[tuple[str, int], ...]) -> Knowledge:
     chosen: dict[str, Path] = {}
     for folder in folders:
         for path in sorted(folder.rglob("*")):
