@@ -15,6 +15,7 @@ from starlette.responses import JSONResponse
 
 from yoake.formats.junit import MAX_FILE
 from yoake.server.address import API, versioned
+from yoake.server.answers import TAKES_GZIP
 
 if TYPE_CHECKING:
     from yoake.server.metrics import Metrics
@@ -81,6 +82,7 @@ class Guard:
         number = asked if _REQUEST_ID.fullmatch(asked) else secrets.token_hex(8)
         structlog.contextvars.clear_contextvars()
         structlog.contextvars.bind_contextvars(request=number)
+        TAKES_GZIP.set("gzip" in headers.get(b"accept-encoding", ""))
         answer = _Answer(send, number)
         began = time.monotonic()
         try:

@@ -56,6 +56,11 @@ class Settings:
     mail: MailServer | None = None
 
 
+_TURN: Final = (
+    0.0005  # seconds a thread goes on while others wait; a view reads hundreds of rows, and waits for its turn at each
+)
+
+
 def read_settings(environment: Mapping[str, str]) -> Settings:
     """Settings from ``YOAKE_…``. Raises BadInput with every fault at once."""
     faults: list[str] = []
@@ -139,6 +144,7 @@ def _serve(context: Context, host: str, port: int, settings: Settings, signing: 
         outside = f"https://{settings.hosts[0]}" if settings.secure and settings.hosts else f"http://{host}:{port}"
         sys.stdout.write(f"Make the first account, within an hour: {outside}/first?token={secret}\n")
     sys.stdout.flush()
+    sys.setswitchinterval(_TURN)
     try:
         with standing_watch(queue, settings.mail):
             uvicorn.Server(config).run()

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Path, Query, Request, Response
+from fastapi import Depends, Path, Query, Request, Response
 from pydantic import BaseModel, Field
 
+from yoake.server.answers import view_router
 from yoake.server.bodies import Body, Day, DaysPerWeek, Named, Problem, Reason, Version
 from yoake.server.deps import ContextDep, Limit, Offset, QueueDep, Slug, VersionSeen, Who
 from yoake.server.packed import packed
@@ -39,7 +40,7 @@ from yoake.views.inventory import DeltaWindow, ModuleGraph, delta_window, module
 from yoake.views.packages import PackageWindow, package_window
 from yoake.views.waivers import WaiverView, waivers_file
 
-router = APIRouter(tags=["applications"])
+router = view_router(tags=["applications"])
 
 
 class Changes(Body):

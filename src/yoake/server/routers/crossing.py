@@ -6,7 +6,7 @@ import tempfile
 from pathlib import Path
 from typing import Annotated
 
-from fastapi import APIRouter, File, Query, Response, UploadFile
+from fastapi import File, Query, Response, UploadFile
 from pydantic import BaseModel, Field
 
 from yoake.context.context import Context
@@ -15,6 +15,7 @@ from yoake.core.crossing.rules import Standing
 from yoake.core.crossing.slices import SliceBasis
 from yoake.core.values.errors import BadInput, NotFound
 from yoake.formats.nginx import nginx_configuration
+from yoake.server.answers import view_router
 from yoake.server.bodies import Body, Filled, Named, Version
 from yoake.server.deps import ContextDep, QueueDep, Slug, Who
 from yoake.store.applications import get_application
@@ -43,7 +44,7 @@ from yoake.views.crossing_route import RouteDetail, route_detail
 from yoake.views.crossing_slices import ProposedSlice, proposals
 from yoake.views.crossing_state import CrossingState, read_state
 
-router = APIRouter(tags=["crossing"], prefix="/applications/{slug}/crossing")
+router = view_router(tags=["crossing"], prefix="/applications/{slug}/crossing")
 _PIECE = 1 << 20
 _LARGEST = 4_000_000_000  # bytes of one log that is handed over
 _LARGEST_DESCRIPTION = 20_000_000  # bytes; the reader of it says so in words

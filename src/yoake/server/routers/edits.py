@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 from pydantic import BaseModel, Field
 
+from yoake.server.answers import view_router
 from yoake.server.bodies import Body, Filled, Named
 from yoake.server.deps import ContextDep, QueueDep, Slug, Who
 from yoake.store.applications import get_application
@@ -14,7 +15,7 @@ from yoake.store.edits import EditRequest
 from yoake.usecases.ask_edits import keys_of_scope, undo
 from yoake.views.edits import EditsView, FileSides, edits, edits_patch, file_sides
 
-router = APIRouter(prefix="/applications/{slug}/edits", tags=["edits"])
+router = view_router(prefix="/applications/{slug}/edits", tags=["edits"])
 
 Scope = Annotated[
     str, Field(pattern=r"^(now|\d{1,4})$", description="“now” for what is safe today, or the number of a stage.")

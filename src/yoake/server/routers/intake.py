@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, UploadFile
+from fastapi import UploadFile
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from yoake.formats.tables import ApplicationRow, read_applications_csv
+from yoake.server.answers import view_router
 from yoake.server.bodies import Body, Named, storable
 from yoake.server.deps import ContextDep, QueueDep, Who
 from yoake.store.applications import application_by_id
 from yoake.usecases.take_in import Candidate, candidates_from_folder, keep_upload, preview, take_in
 
-router = APIRouter(prefix="/intake", tags=["intake"])
+router = view_router(prefix="/intake", tags=["intake"])
 
 
 class PreviewRequest(Body):

@@ -8,17 +8,18 @@ from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from typing import Final
 
-from fastapi import APIRouter, Request, Response
+from fastapi import Request, Response
 from sse_starlette.sse import EventSourceResponse
 
 from yoake.context.context import Context
 from yoake.core.values.coordinates import Coordinate
+from yoake.server.answers import view_router
 from yoake.server.deps import ContextDep, Number, QueueDep
 from yoake.store.database import Row
 from yoake.store.jobs import recent_jobs
 from yoake.usecases.queue import Queue
 
-router = APIRouter(prefix="/jobs", tags=["jobs"])
+router = view_router(prefix="/jobs", tags=["jobs"])
 _LOOK_EVERY: Final = 0.2  # seconds between two looks at the queue's version
 
 

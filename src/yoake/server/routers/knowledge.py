@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query
+from fastapi import Path, Query
 from pydantic import BaseModel, Field
 
 from yoake.core.knowledge.models import EffortTable
 from yoake.core.values.coordinates import parse_coordinate, parse_target
+from yoake.server.answers import view_router
 from yoake.server.bodies import Body, Filled, Named, Problem, Version
 from yoake.server.deps import ContextDep, Limit, Offset, QueueDep, VersionSeen, Who
 from yoake.store.applications import get_applications, list_applications, list_destinations
@@ -18,7 +19,7 @@ from yoake.usecases.try_release import check_trial
 from yoake.views.application_rows import shown
 from yoake.views.known_coordinates import CoordinateInfo, KnowledgeWindow, coordinate_info, knowledge_window
 
-router = APIRouter(tags=["knowledge"])
+router = view_router(tags=["knowledge"])
 
 
 class DestinationInfo(BaseModel):

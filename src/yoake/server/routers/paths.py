@@ -5,12 +5,13 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query, Request, Response
+from fastapi import Depends, Query, Request, Response
 from pydantic import Field
 
 from yoake.core.values.coordinates import Target, parse_coordinate, parse_target
 from yoake.core.values.errors import BadInput
 from yoake.core.values.journeys import Shape
+from yoake.server.answers import view_router
 from yoake.server.bodies import Body, Problem, Version
 from yoake.server.deps import ContextDep, Slug, VersionSeen, Who
 from yoake.server.packed import packed
@@ -20,7 +21,7 @@ from yoake.views.adopted_path import Adoption, AdoptionChange
 from yoake.views.path import PathView, path
 from yoake.views.path_documents import write_path
 
-router = APIRouter(tags=["paths"])
+router = view_router(tags=["paths"])
 _MOST = 60
 
 Lines = Annotated[list[str] | None, Query(max_length=_MOST)]

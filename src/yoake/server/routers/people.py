@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query, Response
+from fastapi import Depends, Query, Response
 from pydantic import Field
 
 from yoake.formats.tables import write_csv
+from yoake.server.answers import view_router
 from yoake.server.bodies import Body, Day, Filled, Named, Problem, Version
 from yoake.server.deps import ContextDep, Limit, Number, Offset
 from yoake.server.people import PersonDep
@@ -26,7 +27,7 @@ from yoake.usecases.sign_in import (
     make_token,
 )
 
-router = APIRouter(tags=["people"])
+router = view_router(tags=["people"])
 _MOST_EXPORTED = 100_000
 _COLUMNS = ("at", "who", "application", "subject", "what", "before", "after", "why")
 

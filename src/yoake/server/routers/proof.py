@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from pathlib import Path as FilePath
 from typing import Annotated, Final
 
-from fastapi import APIRouter, Form, Path, Query, Response, UploadFile
+from fastapi import Form, Path, Query, Response, UploadFile
 from pydantic import BaseModel, Field
 
 from yoake.core.values.errors import BadInput, NotFound
 from yoake.formats.junit import MAX_FILE
+from yoake.server.answers import view_router
 from yoake.server.bodies import Body, Named
 from yoake.server.deps import ContextDep, Number, QueueDep, Slug, Who
 from yoake.store.applications import get_application
@@ -22,7 +23,7 @@ from yoake.usecases.bring_results import bring_results
 from yoake.usecases.preflight import PreflightItem, preflight
 from yoake.views.proof import ProofView, RunView, proof, run_view
 
-router = APIRouter(prefix="/applications/{slug}", tags=["proof"])
+router = view_router(prefix="/applications/{slug}", tags=["proof"])
 
 _MOST_LOG: Final = 200_000  # bytes of a log that are sent at once
 Key = Annotated[str, Path(min_length=1, max_length=500)]

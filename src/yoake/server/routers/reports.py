@@ -6,15 +6,16 @@ import itertools
 from collections.abc import Iterator
 from typing import Final, Literal
 
-from fastapi import APIRouter, Request, Response
+from fastapi import Request, Response
 from fastapi.responses import StreamingResponse
 
+from yoake.server.answers import view_router
 from yoake.server.deps import ContextDep, Slug
 from yoake.server.packed import packed
 from yoake.usecases.keep_answers import answer
 from yoake.views.reports import Document, application_report, portfolio_report
 
-router = APIRouter(prefix="/reports", tags=["reports"])
+router = view_router(prefix="/reports", tags=["reports"])
 _LINES: Final = 500  # of an export, sent at once
 Form = Literal["html", "csv", "sarif", "cyclonedx"]
 

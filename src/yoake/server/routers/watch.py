@@ -5,11 +5,12 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from pydantic import Field
 
 from yoake.formats.digests import atom_feed, digest_mail, digest_page, digest_text
 from yoake.report.board import render_board
+from yoake.server.answers import view_router
 from yoake.server.bodies import Body, Problem, Version
 from yoake.server.deps import ContextDep, Who
 from yoake.server.packed import packed
@@ -19,7 +20,7 @@ from yoake.views.board import board
 from yoake.views.digest import Digest, digest
 from yoake.views.packed_views import packed_view
 
-router = APIRouter(tags=["watch"])
+router = view_router(tags=["watch"])
 Days = Annotated[int, Query(ge=1, le=366, description="How many days it looks back.")]
 Every = Annotated[int, Field(ge=0, le=366)]
 _PAGE = {

@@ -6,12 +6,13 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from pydantic import Field
 
 from yoake.core.portfolio.capacity import Person
 from yoake.formats.calendars import MOST_TEXT
 from yoake.formats.what_ifs import WhatIf
+from yoake.server.answers import view_router
 from yoake.server.bodies import Body, Filled, Named, Problem, Version
 from yoake.server.deps import ContextDep, Number, QueueDep, Slug, VersionSeen, Who
 from yoake.server.packed import packed
@@ -47,7 +48,7 @@ from yoake.views.wave_plans import planned
 from yoake.views.wave_stories import StageStory, stage_story
 from yoake.views.waves import WavesView, packed_waves
 
-router = APIRouter(tags=["waves"])
+router = view_router(tags=["waves"])
 StageKey = Annotated[str, Field(min_length=3, max_length=2000)]
 Share = Annotated[float, Field(ge=0, le=0.95, allow_inf_nan=False)]
 

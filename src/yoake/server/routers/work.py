@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 from pydantic import Field
 
+from yoake.server.answers import view_router
 from yoake.server.bodies import Body, Day, Named, Problem, Version
 from yoake.server.deps import ContextDep, Limit, Number, Offset, Who
 from yoake.usecases.suggest_minutes import SuggestedMinutes, suggest_minutes
 from yoake.usecases.track import change_step_fields
 from yoake.views.work import StepQuery, StepView, WorkView, one_step, work
 
-router = APIRouter(tags=["work"])
+router = view_router(tags=["work"])
 
 
 class StepChange(Body):
