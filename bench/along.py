@@ -89,7 +89,9 @@ def main() -> None:
     distinct = list({(p.said, p.one, p.other): p for p in pairs}.values())
 
     def ask(pair: Pair) -> str:
-        return npm_accepts({"name": "pair", "version": "1.0.0", "dependencies": dict([pair.one, pair.other, *pair.beside])})
+        return npm_accepts(
+            {"name": "pair", "version": "1.0.0", "dependencies": dict([pair.one, pair.other, *pair.beside])}
+        )
 
     counted: Counter[tuple[str, str]] = Counter()
     with ThreadPoolExecutor(2) as pool:
@@ -97,7 +99,10 @@ def main() -> None:
             refused = "ERESOLVE" in answer
             counted[pair.said, "refused" if refused else "accepted" if not answer else "not known"] += 1
             if refused == (pair.said == "stays") or (answer and not refused):
-                print(f"{pair.application}: {pair.said} {'@'.join(pair.one)} beside {'@'.join(pair.other)} ({pair.why}): {answer[:200] or 'accepted'}", flush=True)
+                print(
+                    f"{pair.application}: {pair.said} {'@'.join(pair.one)} beside {'@'.join(pair.other)} ({pair.why}): {answer[:200] or 'accepted'}",
+                    flush=True,
+                )
     for (said, came), count in sorted(counted.items()):
         print(f"{said:8} {came:10} {count}")
 
