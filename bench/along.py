@@ -63,8 +63,9 @@ def pairs_of(name: str, to: list[str], place: Path, knowledge: Knowledge) -> lis
         lines = company._standing(purl, today.get(purl), ranges[purl])  # noqa: SLF001
         line = next((x for x in reversed(lines) if not any(company._broken(purl, x))), "")  # noqa: SLF001
         release = company.release_for(purl, line) if line else ""
-        against = company.admitted_by(purl, release) if release else ""
-        if against:
+        said = company.spoken_of(purl, release) if release else None
+        if said is not None:
+            against = said[0]
             other = (Coordinate(against).name, held.newest(against, company.goals[against]))
             beside = tuple(
                 (Coordinate(p).name, company.release_for(p, line))

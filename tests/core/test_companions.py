@@ -142,7 +142,12 @@ def test_what_stays_says_what_lets_it(knowledge: Knowledge) -> None:
         knowledge, {"react": "16.8.0", "react-router-dom": "5.0.0", "no-record": "1.0.0"}, "", "npm/react@19"
     )
     held = states(result)
-    assert (held["react-router-dom"].state, held["react-router-dom"].note) == ("holds", "5.0.0 admits react 19")
+    assert (held["react-router-dom"].state, held["react-router-dom"].note) == (
+        "unknown",
+        "nothing speaks against react-router-dom 5.0.0, and nothing says that it goes with react 19",
+    )
+    ended = states(scanned(knowledge, {"react": "16.8.0", "react-redux": "7.2.9"}, "", "npm/react@17"))["react-redux"]
+    assert (ended.state, ended.grade, ended.note) == ("holds", "hard", "7.2.9 admits react 17")
     assert held["no-record"].state == "unknown"
 
 

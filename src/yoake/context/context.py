@@ -93,10 +93,10 @@ class Context:
     def knowledge(self) -> Knowledge:
         """Knowledge as it is on disk, looked at anew once a second at most, by one of those who ask; the others take what is known."""
         known = self._known
-        if known is not None and time.monotonic() - known[0] <= _LOOK_EVERY:
+        if known is None:
+            self._looking.acquire()
+        elif time.monotonic() - known[0] <= _LOOK_EVERY or not self._looking.acquire(blocking=False):
             return known[1]
-        if not self._looking.acquire(blocking=known is None):
-            return known[1] if known is not None else load_knowledge(self.home.knowledge)
         try:
             found = load_knowledge(self.home.knowledge)
             self._known = (time.monotonic(), found)
@@ -105,8 +105,9 @@ class Context:
             self._looking.release()
 
     def look_again(self) -> None:
-        """Forget what was known: files of knowledge have just changed."""
-        self._known = None
+        """Forget what was known: files of knowledge have just changed. Whoever is looking has finished, and cannot bring it back."""
+        with self._looking:
+            self._known = None
 
     @property
     def stage_dates(self) -> DatesOfStages:

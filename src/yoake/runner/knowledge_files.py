@@ -30,15 +30,15 @@ T = TypeVar("T")
 def load_knowledge(own: Path | None = None) -> Knowledge:
     """All knowledge; reloaded only when a file changed. Raises BadKnowledge."""
     folders = [shipped_folder(), *([own] if own is not None and own.is_dir() else [])]
-    return _load(tuple(folders), tuple(stamp for folder in folders for stamp in sorted(_stamps(str(folder)))))
+    return _load(tuple(folders), tuple(stamp for folder in folders for stamp in sorted(_written_at(str(folder)))))
 
 
-def _stamps(folder: str) -> Iterator[tuple[str, int]]:
+def _written_at(folder: str) -> Iterator[tuple[str, int]]:
     """(path, when it was written) of every file below a folder; asked once a second, so without the comfort of paths."""
     with os.scandir(folder) as entries:
         for entry in entries:
             if entry.is_dir():
-                yield from _stamps(entry.path)
+                yield from _written_at(entry.path)
             else:
                 yield entry.path, entry.stat().st_mtime_ns
 

@@ -17,8 +17,6 @@ from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 from yoake.core.values.coordinates import Coordinate, line_key
 
 _FIXES: Final = 12  # releases of one minor that are looked at before a line is said not to fit
-
-
 _SAME: Final = 4  # releases of one line with the same number, before two packages are said to go in step
 _MOSTLY: Final = 0.8  # of the releases of that line
 
@@ -124,7 +122,7 @@ class Compatibility:
 
     def _goes_with(self, facts: ReleaseFacts, purl: str, state: Mapping[str, str], runtime: str | None) -> bool:
         return all(
-            self._admits(other, wanted, line)
+            self.admits(other, wanted, line)
             for other, line in state.items()
             if other != purl and self.knowledge.language_of(other) == self.knowledge.language_of(purl)
             for wanted in self._ranges(facts, other, runtime)
@@ -278,20 +276,26 @@ class Compatibility:
         if not found and not self.lenient and not claimed and (later := self._named_later(owner, line, subject, other)):
             text = f"{name} {line} names no {self.knowledge.spoken(subject)}; {name} {later[0]} needs {later[1]}"
             found.append(Constraint(owner, subject, "stated", text, f"metadata of {name}"))
-        speaks = bool(self._ranges(facts, subject, runtime))
-        if not found and not self.lenient and not speaks and (shared := self._shared_line(owner, line, subject, other)):
+        if not found and not self.lenient and self._falls_behind(owner, facts, line, subject, other, runtime):
             shown = self.knowledge.spoken(subject)
-            text = f"{name} {line} goes in step with {shown} {line}, and there is a {name} {shared} for {shown} {other}"
+            text = f"{name} {line} goes in step with {shown} {line}, and there is a {name} {other} for {shown} {other}"
             found.append(Constraint(owner, subject, "stated", text, f"releases of {name} and {shown}"))
         return found
 
-    def _shared_line(self, owner: str, line: str, subject: str, other: str) -> str:
-        """The line of a package that belongs to ``other``, where the two have stood on one line so far and go in step; else empty."""
+    def _falls_behind(
+        self, owner: str, facts: ReleaseFacts, line: str, subject: str, other: str, runtime: str | None
+    ) -> bool:
+        """Whether a package that says nothing of another has stood on its line so far, goes in step with it, and has a line for ``other``."""
         stands = self.stands.get(owner)
-        ahead = stands is not None and subject in self.leading and line_key(line) < line_key(other)
-        if not ahead or stands != self.stands.get(subject) or other not in self.lines(owner):
-            return ""
-        return other if self.go_in_step(owner, subject) else ""
+        return (
+            stands is not None
+            and subject in self.leading
+            and stands == self.stands.get(subject)
+            and line_key(line) < line_key(other)
+            and other in self.lines(owner)
+            and not self._ranges(facts, subject, runtime)
+            and self.go_in_step(owner, subject)
+        )
 
     def go_in_step(self, one: str, other: str) -> bool:
         """Whether two packages share their line numbers: one describes the other, both are of one publisher's scope, or their releases
@@ -330,13 +334,13 @@ class Compatibility:
             held = self._facts_of(owner, x) if line_key(x) > line_key(line) else None
             ranges = self._ranges(held, subject, None) if held is not None else []
             if ranges:
-                suits = self._admits(subject, ranges[0], other) and not self._admits(subject, ranges[0], stands)
+                suits = self.admits(subject, ranges[0], other) and not self.admits(subject, ranges[0], stands)
                 return (x, ranges[0]) if suits else None
         return None
 
     def _unmet(self, facts: ReleaseFacts, subject: str, line: str, runtime: str | None) -> list[str]:
         """What a release asks of a package that no release of a line fulfils."""
-        return [wanted for wanted in self._ranges(facts, subject, runtime) if not self._admits(subject, wanted, line)]
+        return [wanted for wanted in self._ranges(facts, subject, runtime) if not self.admits(subject, wanted, line)]
 
     def _other_fixes(self, owner: str, line: str, newest: ReleaseFacts) -> list[ReleaseFacts]:
         """Releases of the same minor before the newest: a family that pins itself exactly does not always publish all its members."""
@@ -376,7 +380,8 @@ class Compatibility:
         ]
         return [*plain, *when]
 
-    def _admits(self, subject: str, wanted: str, line: str) -> bool:
+    def admits(self, subject: str, wanted: str, line: str) -> bool:
+        """Whether a range lets some release of a line in."""
         key = (subject, wanted, line)
         if key not in self._admitted:
             ecosystems, releases = self.knowledge.ecosystems, self.releases(subject, line)

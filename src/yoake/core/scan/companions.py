@@ -19,6 +19,7 @@ from yoake.core.values.modules import Requirement, Stated
 
 _ROUNDS: Final = 8  # how far one that moves takes others along; families seen were three deep
 _STATED: Final = "stated"
+_FAR: Final = "99999"  # a line that nobody has seen
 
 
 @dataclass(frozen=True, slots=True)
@@ -148,23 +149,23 @@ class Company:
     def refused_by(self, purl: str, release: str) -> tuple[str, str] | None:
         """(coordinate of the destination, range) of the first that one release does not admit, None where it admits all or says nothing."""
         asked = self._asked(purl, release)
-        return next(((p, w) for p, ranges in asked.items() for w in ranges if not self._admits(p, w)), None)
+        admits = self.compatibility.admits
+        return next(((p, w) for p, ranges in asked.items() for w in ranges if not admits(p, w, self.goals[p])), None)
 
-    def admitted_by(self, purl: str, release: str) -> str:
-        """A coordinate of the destination of which a release says that it may stand on the goal; empty when it says nothing."""
-        return next(iter(self._asked(purl, release)), "")
+    def spoken_of(self, purl: str, release: str) -> tuple[str, bool] | None:
+        """(a coordinate of the destination that a release asks for, whether its range ends somewhere); None when it asks for none.
+
+        A range without an end lets in lines that nobody had seen when it was written, and says nothing of them.
+        """
+        admits = self.knowledge.ecosystems.admits
+        asked = self._asked(purl, release)
+        open_ = [p for p, ranges in asked.items() if all(admits(Coordinate(p), w, _FAR) for w in ranges)]
+        return (open_[0], False) if open_ else next(((p, True) for p in asked), None)
 
     def _asked(self, purl: str, release: str) -> dict[str, tuple[str, ...]]:
         runtime = self._runtimes.get(self.knowledge.language_of(purl))
         asked = self.compatibility.asks(purl, release, runtime)
         return {p: ranges for p, ranges in asked.items() if p in self.goals and p in self.spans}
-
-    def _admits(self, purl: str, wanted: str) -> bool:
-        releases = self.compatibility.releases(purl, self.goals[purl])
-        ecosystems = self.knowledge.ecosystems
-        if releases:
-            return bool(ecosystems.admitted(Coordinate(purl), wanted, releases))
-        return ecosystems.admits(Coordinate(purl), wanted, self.goals[purl])
 
     def release_for(self, purl: str, line: str) -> str:
         """The newest release of a line that goes with everything that is decided."""
@@ -179,10 +180,15 @@ class Company:
 
 def possible_companions(purls: Iterable[str], knowledge: Knowledge) -> Set[str]:
     """Coordinates with rules of which some release may have to move with these; the texts that their rules look at are read."""
-    named = {Coordinate(p).name for p in purls if not knowledge.ecosystems.is_runtime(p)}
-    found = set(purls)
-    for purl in knowledge.rule_files:
+    found, ecosystems = set(purls), knowledge.ecosystems
+    named = {(ecosystems.language_of(p), Coordinate(p).name) for p in found if not ecosystems.is_runtime(p)}
+    spoken = {language for language, _ in named}
+    for purl, file in knowledge.rule_files.items():
+        language = ecosystems.language_of(purl)
+        if language not in spoken or purl in found or not any(rule.text is not None for rule in file.rules):
+            continue  # a record is read only where it can matter
         record = knowledge.catalogues.get(purl)
-        if record is not None and any(named & {*d.peers, *d.needs} for d in record.details):
+        asked = {(language, n) for d in record.details for n in (*d.peers, *d.needs)} if record is not None else set()
+        if named & asked:
             found.add(purl)
     return found

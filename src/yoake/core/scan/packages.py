@@ -193,10 +193,13 @@ def _staying(
             note = f"no release record of {asked.coordinate.short}, so nobody knows what it has to go with"
             return asked.state("unknown", note), None
         release = asked.pinned or company.release_for(asked.purl, asked.said.line if asked.said is not None else "")
-        admits = company.admitted_by(asked.purl, release) if release else ""
-        if admits:
-            note = f"{release} admits {knowledge.spoken(admits)} {company.goals[admits]}"
-            return asked.state("holds", note, grade="hard", release=release), None
+        said = company.spoken_of(asked.purl, release) if release else None
+        if said is not None:
+            subject = f"{knowledge.spoken(said[0])} {company.goals[said[0]]}"
+            if said[1]:
+                return asked.state("holds", f"{release} admits {subject}", grade="hard", release=release), None
+            note = f"nothing speaks against {asked.coordinate.name} {release}, and nothing says that it goes with {subject}"
+            return asked.state("unknown", note, release=release), None
     return _against_runtime(asked, builder, knowledge)
 
 
