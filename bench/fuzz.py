@@ -1,6 +1,6 @@
 """Ten thousand changed inputs for each reader, from real files: none may crash, hang, or cost more than its bounds.
 
-    python -m bench.fuzz [--inputs 10000] [--seed 1] [--corpus FOLDER]
+    python -m bench.fuzz [--inputs 10000] [--seed 1] [--corpus FOLDER] [--only READER]
 
 ``--corpus``: a folder of real projects whose files are changed as well, the more kinds the better.
 
@@ -142,10 +142,11 @@ def main() -> None:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--keep", type=Path, default=Path("/tmp/yoake-fuzz"))  # noqa: S108  a folder to look into
     parser.add_argument("--corpus", type=Path)
+    parser.add_argument("--only", action="append", default=[], help="a reader, as often as wanted; all where it is not given")
     given = parser.parse_args()
     every = seeds(given.corpus)
     extractor = Extractor(FactsCache(None))
-    for name, held in every.items():
+    for name, held in ((n, h) for n, h in every.items() if not given.only or n in given.only):
         read = source_reader(extractor, name) if name in SOURCES else manifest_reader(name)
         rng = random.Random(f"{given.seed}{name}")  # noqa: S311
         slowest, escaped = 0.0, 0

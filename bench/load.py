@@ -22,7 +22,13 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from yoake.context.context import Context
+from yoake.runner.home import Home
+from yoake.store.database import Database
+from yoake.usecases.keep_answers import stale_applications
+
 WARM = 2  # rounds through every view before anything is counted
+RENEWED_WITHIN = 3600.0  # seconds
 
 
 @dataclass
@@ -158,6 +164,15 @@ def wait(condition: Callable[[], bool], seconds: float = 120) -> None:
         time.sleep(0.2)
 
 
+def renewed(home: Path) -> float:
+    """Wait until the server has renewed what a new day or a new version made stale; returns the seconds that took."""
+    began = time.monotonic()
+    context = Context(Home(home), Database(Home(home).records, read_only=True))
+    wait(lambda: not stale_applications(context), RENEWED_WITHIN)
+    context.db.close()
+    return time.monotonic() - began
+
+
 def answers(port: int) -> bool:
     """Whether the server answers."""
     try:
@@ -180,6 +195,7 @@ def main() -> None:
     server = subprocess.Popen([sys.executable, "-m", "yoake", "serve", "--port", str(port)], env=environment)
     try:
         wait(lambda: answers(port))
+        print(f"kept answers were as of today after {renewed(given.home):.0f} s")
         connection = http.client.HTTPConnection("127.0.0.1", port, timeout=120)
         slugs = [entry["slug"] for entry in json.loads(_plain(port, "/api/v1/portfolio"))["entries"]]
         rng = random.Random(0)  # noqa: S311

@@ -29,6 +29,7 @@ WATCH = """
 window.tasks = [];
 new PerformanceObserver(list => list.getEntries().forEach(e => window.tasks.push(e.duration))).observe({type: 'longtask', buffered: false});
 """
+BUSY = "setTimeout(() => { const until = performance.now() + 80; while (performance.now() < until); })"
 SCROLL = """
 const [name, rows, height] = arguments;
 window.seen = null;
@@ -88,6 +89,8 @@ def main() -> None:
                 )
             )  # type: ignore[misc]
             driver.execute_script(WATCH)
+            driver.execute_script(BUSY)  # the watch is watched: a task that is surely long has to be seen
+            wait(lambda: bool(driver.execute_script("return window.tasks.length")))
             time.sleep(1)
             driver.execute_script(SCROLL, region, given.rows, height)
             wait(lambda: driver.execute_script("return window.seen !== null"), 900)

@@ -9,6 +9,7 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
@@ -25,6 +26,9 @@ MANY: Final = 1_000
 
 ALIKE: Final = 30
 """Draws whose sum is taken for normal."""
+
+_AT_HAND: Final = 2_000
+"""Findings whose draws are kept: the ways of one path ask for the same ones again and again. Each takes 16 kB."""
 
 Samples = NDArray[np.float64]
 
@@ -55,9 +59,17 @@ def draw(findings: Sequence[Finding], table: EffortTable) -> Samples:
 def _one(finding: Finding, low: float, likely: float, high: float) -> Samples:
     if high <= low:
         return np.full(DRAWS, likely)
-    seed = int.from_bytes(hashlib.sha256(f"{finding.key}{len(finding.places)}".encode()).digest()[:8], "big")
     alpha, beta = 1 + 4 * (likely - low) / (high - low), 1 + 4 * (high - likely) / (high - low)
-    return np.asarray(low + np.random.default_rng(seed).beta(alpha, beta, DRAWS) * (high - low))
+    return np.asarray(low + _shares(f"{finding.key}{len(finding.places)}", alpha, beta) * (high - low))
+
+
+@lru_cache(_AT_HAND)
+def _shares(name: str, alpha: float, beta: float) -> Samples:
+    """Samples (DRAWS,) of a beta distribution, the same for the same name; not to be written to."""
+    seed = int.from_bytes(hashlib.sha256(name.encode()).digest()[:8], "big")
+    samples = np.random.default_rng(seed).beta(alpha, beta, DRAWS)
+    samples.flags.writeable = False
+    return samples
 
 
 def _sum_of_alike(low: float, likely: float, high: float, count: int) -> Samples:
