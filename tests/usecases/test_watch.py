@@ -13,6 +13,7 @@ import pytest
 
 from tests.waiting import until
 from yoake.context.context import Context, open_context
+from yoake.core.portfolio.axis import Axis
 from yoake.core.values.errors import BadInput, Outdated
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
@@ -21,7 +22,7 @@ from yoake.runner.mail import MailServer, read_mail_server
 from yoake.store.applications import application_by_id, list_applications
 from yoake.store.facts_cache import FactsCache
 from yoake.store.jobs import count_jobs
-from yoake.store.watch import KeptForecast, Watch, forecasts_before, keep_forecasts, read_watch
+from yoake.store.watch import KeptForecast, Watch, forecasts_before, keep_forecasts, kept_work, read_watch
 from yoake.store.waves import Outside
 from yoake.usecases.ask_vendor import set_outside
 from yoake.usecases.queue import Queue, scan_application
@@ -29,7 +30,7 @@ from yoake.usecases.scan import Control
 from yoake.usecases.take_in import preview, take_in
 from yoake.usecases.watch import Watcher, keep_forecast, set_watch
 from yoake.views.digest import digest
-from yoake.views.forecasts import calibrated
+from yoake.views.forecasts import calibrated, forecast_view
 from yoake.views.work import StepQuery, work
 
 NOW = datetime(2026, 11, 30, 9, tzinfo=UTC)
@@ -81,6 +82,22 @@ def test_nothing_is_done_by_itself_until_somebody_says_so_but_keeping_the_foreca
     assert watcher(context, asked).do_what_is_due() == ["this week’s forecast was kept"]
     assert asked == []
     assert watcher(context, asked).do_what_is_due() == []
+
+
+def test_each_week_it_is_kept_what_is_left_and_the_forecast_begins_with_it(
+    context: Context, clock: list[datetime]
+) -> None:
+    for days in (0, 2, 7):
+        clock[0] = NOW + timedelta(days=days)
+        keep_forecast(context)
+    mondays = [Axis(NOW.date()).monday + timedelta(days=days) for days in (0, 7)]
+    assert [week.made for week in kept_work(context.db)] == mondays
+    clock[0] = NOW + timedelta(days=9)
+    view = forecast_view(context)
+    assert [week.made for week in view.so_far] == [*mondays, clock[0].date()]
+    now = view.so_far[-1]
+    assert now.days_left == view.portfolio.days > 0
+    assert (now.arrived, now.applications) == (0, 2)
 
 
 def test_what_is_due_is_done_once_in_its_time(context: Context, clock: list[datetime]) -> None:

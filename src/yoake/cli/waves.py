@@ -193,6 +193,7 @@ def _side_json(side: Any) -> dict[str, Any]:
     return {
         "p50": _day(side.arrival.p50),
         "p80": _day(side.arrival.p80),
+        "never": side.arrival.never,
         "atRisk": side.at_risk,
         "ends": side.ends,
         "lateDays": side.late_days,
@@ -229,6 +230,7 @@ def _waves_text(view: WavesView, compared: Comparison | None) -> str:
             lines.append(
                 f"  {name}: {side.arrival.p50 or 'never'} at 50 %, {side.arrival.p80 or 'never'} at 80 %, "
                 f"{side.at_risk} of {side.ends} support ends at risk"
+                + (f", {side.arrival.never} never arrive" if side.arrival.never else "")
             )
     return "\n".join(lines).rstrip() + "\n"
 
@@ -258,6 +260,7 @@ def _forecast_json(view: ForecastView) -> str:
             "p50": _day(whole.p50),
             "p80": _day(whole.p80),
             "p95": _day(whole.p95),
+            "never": whole.never,
             "stages": whole.stages,
             "days": whole.days,
             "misses": _misses_json(whole.misses),
@@ -276,7 +279,7 @@ def _forecast_text(view: ForecastView) -> str:
         said = f"{worst.name} {worst.line} ({worst.end}) missed with {percent(worst.chance)}" if worst else ""
         rows.append((a.name, *(str(d) if d else "never" for d in (a.p50, a.p80, a.p95)), said))
     whole = view.portfolio
-    rows.append(("all of it", *(str(d) if d else "never" for d in (whole.p50, whole.p80, whole.p95)), ""))
+    rows.append(("all that arrives" if whole.never else "all of it", *(str(d) if d else "never" for d in (whole.p50, whole.p80, whole.p95)), ""))
     told = f"{view.runs:,} runs in {view.seconds:.2f} s; {view.steps_learnt} closed steps learnt from.\n"
     missing = [f"{u.name} is not in the forecast: {u.why}.\n" for u in view.unplanned]
     return table(rows) + "\n" + told + "".join(missing)

@@ -40,6 +40,16 @@ class KeptForecast:
     late: float | None
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KeptWork:
+    """What was left in the week of ``made``: days of work at the 50 % estimate, and how many applications had arrived of all."""
+
+    made: date
+    days_left: float
+    arrived: int
+    applications: int
+
+
 def read_watch(db: Database) -> Watch:
     """What is done by itself."""
     row = db.one("SELECT * FROM watch WHERE id = 1")
@@ -58,9 +68,24 @@ def write_watch(connection: sqlite3.Connection, watch: Watch) -> None:
     )
 
 
-def has_forecast(db: Database, week: date) -> bool:
-    """Whether the forecast of a week was kept."""
-    return db.one("SELECT 1 FROM kept_forecasts WHERE made = :made LIMIT 1", {"made": week.isoformat()}) is not None
+def has_work(db: Database, week: date) -> bool:
+    """Whether it was kept what was left in a week."""
+    return db.one("SELECT 1 FROM kept_work WHERE made = :made", {"made": week.isoformat()}) is not None
+
+
+def keep_work(connection: sqlite3.Connection, work: KeptWork) -> None:
+    """Keep what is left in a week."""
+    connection.execute(
+        "INSERT INTO kept_work (made, days_left, arrived, applications) VALUES (:made, :days_left, :arrived, :applications)",
+        asdict(work) | {"made": work.made.isoformat()},
+    )
+
+
+def kept_work(db: Database) -> list[KeptWork]:
+    """What was left, from the first week on."""
+    return [
+        KeptWork(**{**row, "made": date.fromisoformat(row["made"])}) for row in db.all("SELECT * FROM kept_work ORDER BY made")
+    ]
 
 
 def keep_forecasts(connection: sqlite3.Connection, rows: Iterable[KeptForecast]) -> None:

@@ -33,6 +33,7 @@ from yoake.usecases.scan import Control
 from yoake.usecases.set_capacity import add_days, set_team
 from yoake.usecases.take_in import preview, take_in
 from yoake.usecases.track import change_applications, change_step_fields
+from yoake.usecases.watch import keep_forecast
 from yoake.views.work import StepQuery, work
 
 Say = Callable[[str], None]
@@ -61,15 +62,18 @@ def make_demo(home: Home, say: Say, now: datetime) -> None:
             for upto in range(1, commits + 1):
                 at = now - timedelta(days=7 * (commits - upto))
                 _lay(context, applications, home, upto, say)
+                if upto == 1:
+                    _people(context, now)
                 for application in list_applications(context.db):
                     scan_application(context, application.id, extractor, Control())
+                keep_forecast(context)
                 say(f"Scanned {len(applications)} applications, commit {upto} of {commits}.")
         finally:
             extractor.close()
             cache.close()
         _take_paths(context)
         _assign(context, now)
-        _people(context, now)
+        _tell(context)
         for days, do in _CROSSING:
             at = now - timedelta(days=days)
             do(context)
@@ -101,6 +105,13 @@ def _take_paths(context: Context) -> None:
     for slug, choice, why in _PATHS:
         owner = get_application(context.db, slug).owner
         adopt(context, slug, "", choice, Shape(), owner, why)
+
+
+def _tell(context: Context) -> None:
+    """What is closed took somebody a while, and they said so."""
+    for number, step in enumerate(work(context, StepQuery(state="closed"), limit=5_000).rows):
+        if step.minutes > 0:
+            change_step_fields(context, step.id, {}, step.owner or _WHO, spent=_TOOK[number % len(_TOOK)] * step.minutes)
 
 
 def _people(context: Context, now: datetime) -> None:
@@ -151,6 +162,8 @@ def _move(standing: Standing, share: float, why: str, *routes: str) -> Callable[
 
     return do
 
+
+_TOOK = (1.6, 0.9, 1.2, 0.7)  # times the estimate
 
 _CROSSES = "Tomas Reeve"
 _SLICES = (

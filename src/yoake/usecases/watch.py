@@ -15,13 +15,14 @@ from yoake.runner.mail import MailServer, send_mail, write_mail
 from yoake.store.applications import Application, list_applications
 from yoake.store.crossings import all_crossings
 from yoake.store.events import Event, add_event
-from yoake.store.watch import KeptForecast, Watch, has_forecast, keep_forecasts, read_watch, write_watch
+from yoake.store.watch import KeptForecast, Watch, has_work, keep_forecasts, keep_work, read_watch, write_watch
 from yoake.usecases.collisions import expect
 from yoake.usecases.cross import crossing_rules
 from yoake.usecases.grow_shares import grow_shares
 from yoake.usecases.route_steps import renew_route_steps
 from yoake.usecases.take_record import take_record
 from yoake.views.digest import Digest, digest
+from yoake.views.forecasts import work_now
 from yoake.views.wave_plans import planned
 from yoake.views.waves import wave_bars
 
@@ -149,9 +150,9 @@ def _due(days: int, last: str | None, now: datetime) -> bool:
 
 
 def keep_forecast(context: Context) -> bool:
-    """Keep what this week's forecast says of each stage; False where that was done already, or there is none."""
+    """Keep what is left this week, and what its forecast says of each stage; False where that was done already."""
     week = Axis(context.today).monday
-    if has_forecast(context.db, week):
+    if has_work(context.db, week):
         return False
     plan = planned(context)
     numbers = {a.slug: a.id for a in list_applications(context.db)}
@@ -168,8 +169,7 @@ def keep_forecast(context: Context) -> bool:
         for bar in bars
         if bar.application in numbers
     ]
-    if not rows:
-        return False
     with context.db.write() as connection:
+        keep_work(connection, replace(work_now(plan), made=week))
         keep_forecasts(connection, rows)
     return True

@@ -31,7 +31,7 @@ from yoake.views.alternatives import look_at
 from yoake.views.portfolio_stages import NO_TEAM, PortfolioInputs, PortfolioProblem, read_inputs, staged_inputs
 from yoake.views.wave_plans import Planned, indices, plan_at_once, planned
 from yoake.views.wave_stories import SlipView, slip_views
-from yoake.views.waves import AT_RISK, Arrival, day_text
+from yoake.views.waves import AT_RISK, Arrival, arrival_of, day_text
 
 _MOVED: Final = 0.01  # of a chance, from which it is told
 
@@ -174,13 +174,11 @@ def _ends(problem: Problem, simulated: Simulated) -> dict[_End, tuple[date, floa
 
 
 def _side(problem: Problem, table: Timetable, simulated: Simulated, ends: Mapping[_End, tuple[date, float]]) -> Side:
-    axis = problem.axis
-    days = [axis.ends(t) for t in simulated.quantiles(range(len(problem.stages)))] or [None, None, None]
     late = sum(
         7 * max(0.0, min(table.live[i], 5_200.0) - end) for i in range(len(problem.stages)) for end in problem.ends[i]
     )
     return Side(
-        arrival=Arrival(p50=days[0], p80=days[1], p95=days[2]),
+        arrival=arrival_of(problem, simulated),
         at_risk=sum(1 for _, chance in ends.values() if chance >= AT_RISK),
         ends=len(ends),
         late_days=round(late),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Final
@@ -15,9 +16,10 @@ from yoake.core.portfolio.learning import Calibration, Kept, Record, calibration
 from yoake.core.portfolio.stages import Problem
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate
-from yoake.store.watch import finished_forecasts
+from yoake.store.watch import KeptWork, finished_forecasts, kept_work
 from yoake.views.portfolio_stages import Unplanned
 from yoake.views.wave_plans import Planned, planned
+from yoake.views.waves import arrival_of
 
 _MOST_DRIVERS: Final = 8
 _WEEKS: Final = 156
@@ -78,6 +80,16 @@ class ConePoint:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ArrivalPoint:
+    """Applications that have arrived by a Monday, at 10, 50 and 90 % of the runs."""
+
+    week: date
+    low: int
+    middle: int
+    high: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Lesson:
     """What closed steps say of one group: how many, by which factor they took longer, and the one that the forecast uses."""
 
@@ -92,11 +104,13 @@ class Lesson:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PortfolioForecast:
-    """When all of it has arrived, and each line's end with the chance that somebody still stands on it."""
+    """When all of it has arrived that does, how many applications ``never`` do by what is known today, and each line's end with the
+    chance that somebody still stands on it."""
 
     p50: date | None
     p80: date | None
     p95: date | None
+    never: int
     stages: int
     days: float
     misses: list[Miss]
@@ -105,8 +119,9 @@ class PortfolioForecast:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ForecastView:
-    """The forecast: ``runs`` simulated in ``seconds``; ``cone``: work left from week to week; ``factor``: of the whole, learnt;
-    ``kept``: how often earlier forecasts held."""
+    """The forecast: ``runs`` simulated in ``seconds``; ``cone``: work left from week to week; ``arrivals``: applications that have
+    arrived by then; ``so_far``: the same of weeks gone by, and of now; ``factor``: of the whole, learnt; ``kept``: how often earlier
+    forecasts held."""
 
     runs: int
     seconds: float
@@ -115,6 +130,8 @@ class ForecastView:
     portfolio: PortfolioForecast
     drivers: list[Driver]
     cone: list[ConePoint]
+    arrivals: list[ArrivalPoint]
+    so_far: list[KeptWork]
     lessons: list[Lesson]
     steps_learnt: int
     factor: float
@@ -124,7 +141,7 @@ class ForecastView:
 
 def forecast_view(context: Context) -> ForecastView:
     """The forecast of today's plan."""
-    return forecast_of_plan(planned(context), calibrated(context))
+    return forecast_of_plan(planned(context), calibrated(context), kept_work(context.db))
 
 
 def calibrated(context: Context) -> Calibration:
@@ -137,31 +154,51 @@ def calibrated(context: Context) -> Calibration:
     return calibration(rows)
 
 
-def forecast_of_plan(plan: Planned, kept: Calibration = _NOTHING_YET) -> ForecastView:
-    """The forecast of a plan. ``kept``: how often earlier ones held."""
+def work_now(plan: Planned) -> KeptWork:
+    """What is left today."""
+    inputs = plan.portfolio.inputs
+    return KeptWork(
+        made=inputs.today,
+        days_left=_days(plan.portfolio.problem),
+        arrived=len(inputs.arrived),
+        applications=len(inputs.movers) + len(inputs.unplanned),
+    )
+
+
+def _days(problem: Problem) -> float:
+    return round(sum(s.days50 for s in problem.stages), 2)
+
+
+def forecast_of_plan(
+    plan: Planned, kept: Calibration = _NOTHING_YET, so_far: Sequence[KeptWork] = ()
+) -> ForecastView:
+    """The forecast of a plan. ``kept``: how often earlier ones held; ``so_far``: what was left in weeks before this one."""
     problem, simulated = plan.portfolio.problem, plan.simulated
     axis = problem.axis
     rows: dict[str, list[int]] = {}
     for i, stage in enumerate(problem.stages):
         rows.setdefault(stage.application, []).append(i)
     applications = [_application(problem, simulated, slug, held) for slug, held in rows.items()]
-    whole = [axis.ends(t) for t in simulated.quantiles(range(len(problem.stages)))] or [None, None, None]
+    whole = arrival_of(problem, simulated)
     return ForecastView(
         runs=simulated.live.shape[1],
         seconds=round(plan.seconds, 3),
         today=axis.today,
         applications=sorted(applications, key=lambda a: (a.p80 is not None, -(a.p80 or date.min).toordinal(), a.name)),
         portfolio=PortfolioForecast(
-            p50=whole[0],
-            p80=whole[1],
-            p95=whole[2],
+            p50=whole.p50,
+            p80=whole.p80,
+            p95=whole.p95,
+            never=whole.never,
             stages=len(problem.stages),
-            days=round(sum(s.days50 for s in problem.stages), 2),
+            days=_days(problem),
             misses=_misses(problem, simulated, range(len(problem.stages))),
             unplanned=len(plan.portfolio.inputs.unplanned),
         ),
         drivers=_drivers(problem, simulated),
         cone=_cone(problem, simulated),
+        arrivals=_arrivals(plan, list(rows.values())),
+        so_far=[*(w for w in so_far if w.made < axis.today), work_now(plan)],
         lessons=_lessons(plan),
         steps_learnt=plan.lessons.steps,
         factor=round(float(np.exp(plan.lessons.whole.mean)), 3),
@@ -217,14 +254,15 @@ def _drivers(problem: Problem, simulated: Simulated) -> list[Driver]:
     """Stages whose own day goes with the day on which everything has arrived (rank correlation, squared and made shares)."""
     if not problem.stages:
         return []
+    arriving = simulated.arriving
     drawn = simulated.live[:, :_DRAWN]
-    last = drawn.max(axis=0)
+    last = drawn[arriving].max(axis=0, initial=0.0)
     finite = last < NEVER
     if finite.sum() < 10 or float(last[finite].std()) < 1e-9:
         return []
     whole = _ranks(last[finite])
     marks = []
-    for i in range(len(problem.stages)):
+    for i in arriving:
         own = drawn[i][finite]
         if float(own.std()) < 1e-9:
             continue
@@ -256,7 +294,7 @@ def _cone(problem: Problem, simulated: Simulated) -> list[ConePoint]:
         return []
     axis = problem.axis
     effort = np.asarray([s.days50 for s in problem.stages])
-    weeks = min(_WEEKS, int(min(max(simulated.quantiles(range(len(problem.stages)), (0.95,))[0], 1), _WEEKS)) + 2)
+    weeks = _weeks(problem, simulated)
     drawn = simulated.live[:, :_DRAWN]
     finished = np.clip(drawn, 0, weeks + 1).astype(np.int32)
     found = []
@@ -269,6 +307,32 @@ def _cone(problem: Problem, simulated: Simulated) -> list[ConePoint]:
         low, middle, high = np.quantile(open_work[week], (0.1, 0.5, 0.9))
         point = ConePoint(week=axis.week(week), low=round(low, 2), middle=round(middle, 2), high=round(high, 2))
         found.append(point)
+    return found
+
+
+def _weeks(problem: Problem, simulated: Simulated) -> int:
+    """Weeks until everything has arrived at 95 %, and a little."""
+    last = simulated.quantiles(simulated.arriving, (0.95,)) or [1.0]
+    return min(_WEEKS, int(min(max(last[0], 1), _WEEKS)) + 2)
+
+
+def _arrivals(plan: Planned, applications: list[list[int]]) -> list[ArrivalPoint]:
+    """Applications whose last stage is live by each week, over the runs, with those that have arrived already."""
+    problem, simulated = plan.portfolio.problem, plan.simulated
+    if not applications:
+        return []
+    weeks = _weeks(problem, simulated)
+    count = min(simulated.live.shape[1], _DRAWN)
+    arrived = np.zeros((weeks + 2, count))
+    runs = np.arange(count)
+    for rows in applications:
+        last = simulated.live[rows, :count].max(axis=0)
+        arrived[np.clip(np.ceil(last), 0, weeks + 1).astype(np.int32), runs] += 1
+    by_then = len(plan.portfolio.inputs.arrived) + np.cumsum(arrived, axis=0)
+    found = []
+    for week in range(weeks + 1):
+        low, middle, high = np.quantile(by_then[week], (0.1, 0.5, 0.9))
+        found.append(ArrivalPoint(week=problem.axis.week(week), low=int(low), middle=int(middle), high=int(high)))
     return found
 
 

@@ -126,11 +126,12 @@ class BridgeLane:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Arrival:
-    """When everything has arrived, at 50, 80 and 95 %."""
+    """When everything has arrived that does, at 50, 80 and 95 %. ``never``: applications that do not, by what is known today."""
 
     p50: date | None
     p80: date | None
     p95: date | None
+    never: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -183,8 +184,7 @@ def waves_view(plan: Planned, *, behind: bool = False) -> WavesView:
     ]
     teams = _teams(problem, waves, simulated, bars, len(weeks))
     walls = [(team, wall) for team in teams for wall in team.walls]
-    whole = simulated.quantiles(range(len(problem.stages)))
-    arrival = Arrival(**dict(zip(("p50", "p80", "p95"), map(axis.ends, whole), strict=False))) if whole else _NO_ARRIVAL
+    arrival = arrival_of(problem, simulated)
     return WavesView(
         heading=_heading(walls, portfolio),
         subheading=_subheading(problem, teams, arrival, waves, plan.final, len(portfolio.inputs.unplanned)),
@@ -206,7 +206,12 @@ def waves_view(plan: Planned, *, behind: bool = False) -> WavesView:
     )
 
 
-_NO_ARRIVAL: Final = Arrival(p50=None, p80=None, p95=None)
+def arrival_of(problem: Problem, simulated: Simulated) -> Arrival:
+    """When the last of the stages that come about is live."""
+    arriving = set(simulated.arriving)
+    never = {s.application for i, s in enumerate(problem.stages) if i not in arriving}
+    days = [problem.axis.ends(t) for t in simulated.quantiles(simulated.arriving)] or [None, None, None]
+    return Arrival(p50=days[0], p80=days[1], p95=days[2], never=len(never))
 
 
 def _last_day(axis: Axis, bars: Sequence[WaveBar]) -> date:
@@ -254,11 +259,15 @@ def wave_bars(
 
 
 def _lanes(problem: Problem, table: Timetable) -> list[int]:
-    """Which of a team's lanes holds each stage: the first that is free when it begins, so that a team that does one thing has one row."""
+    """Which of a team's lanes holds each stage: the first that is free when it begins, so that a team that does one thing has one row.
+    Stages that are never reached share one below the others."""
     lanes = [0] * len(problem.stages)
     free: dict[str, list[float]] = {}
     for i in sorted(range(len(lanes)), key=lambda i: (table.start[i], table.ready[i], i)):
         held = free.setdefault(problem.stages[i].team.lower(), [])
+        if table.start[i] >= NEVER:
+            lanes[i] = len(held)
+            continue
         at = next((n for n, until in enumerate(held) if until <= table.start[i] + 1e-6), len(held))
         if at == len(held):
             held.append(0.0)
@@ -451,11 +460,13 @@ def _subheading(
         return ""
     stages, groups = len(problem.stages), len({s.team for s in problem.stages})
     parts = [f"{stages} {'stage' if stages == 1 else 'stages'}, {groups} {'team' if groups == 1 else 'teams'}."]
+    if arrival.never:
+        parts.append(
+            f"When {_count(arrival.never)} {'application arrives' if arrival.never == 1 else 'applications arrive'} is not known."
+        )
     if arrival.p50 is not None:
         later = f", {day_text(arrival.p80, arrival.p50)} with 80 %" if arrival.p80 is not None else ""
-        parts.append(f"All arrive by {day_text(arrival.p50)} with 50 %{later}.")
-    else:
-        parts.append("Not all of them arrive.")
+        parts.append(f"All{' others' if arrival.never else ''} arrive by {day_text(arrival.p50)} with 50 %{later}.")
     if waves.best:
         parts.append("No plan is better.")
     elif waves.gap is not None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import random
+from dataclasses import replace
 from datetime import date
 
 import numpy as np
@@ -74,6 +75,20 @@ def test_a_team_without_days_never_gets_there() -> None:
     assert all(problem.axis.ends(t) is None for t in simulated.quantiles([0, 1]))
     assert simulated.quantiles([]) == []
     assert (simulated.live[0] == NEVER).all()
+
+
+def test_what_nobody_promised_never_comes_nor_what_waits_for_it_and_others_go_on() -> None:
+    promised = replace(stage("a", days=2.0), waits=(date.max, "Weighbridge Works"))
+    waiting = replace(stage("b", days=2.0, team="Harbour"), after=(promised.key,))
+    other = stage("c", days=2.0)
+    problem = Problem([promised, waiting, other], [team(), team("Harbour")], Axis(MONDAY))
+    simulated = simulate(problem, quick_waves(problem).table, runs=50)
+    assert simulated.arriving == [2]
+    assert (simulated.live[:2] == NEVER).all()
+    alone = Problem([other], [team()], Axis(MONDAY))
+    assert simulated.quantiles([2], (0.5,))[0] == pytest.approx(
+        simulate(alone, quick_waves(alone).table, runs=50).quantiles([0], (0.5,))[0], rel=0.3
+    )
 
 
 def test_a_team_twice_as_slow_is_found_within_fifteen_closed_steps() -> None:

@@ -2402,7 +2402,7 @@ export interface components {
         };
         /**
          * Arrival
-         * @description When everything has arrived, at 50, 80 and 95 %.
+         * @description When everything has arrived that does, at 50, 80 and 95 %. ``never``: applications that do not, by what is known today.
          */
         Arrival: {
             /** P50 */
@@ -2411,6 +2411,25 @@ export interface components {
             p80: string | null;
             /** P95 */
             p95: string | null;
+            /** Never */
+            never: number;
+        };
+        /**
+         * ArrivalPoint
+         * @description Applications that have arrived by a Monday, at 10, 50 and 90 % of the runs.
+         */
+        ArrivalPoint: {
+            /**
+             * Week
+             * Format: date
+             */
+            week: string;
+            /** Low */
+            low: number;
+            /** Middle */
+            middle: number;
+            /** High */
+            high: number;
         };
         /**
          * AskedJob
@@ -3842,8 +3861,9 @@ export interface components {
         };
         /**
          * ForecastView
-         * @description The forecast: ``runs`` simulated in ``seconds``; ``cone``: work left from week to week; ``factor``: of the whole, learnt;
-         *     ``kept``: how often earlier forecasts held.
+         * @description The forecast: ``runs`` simulated in ``seconds``; ``cone``: work left from week to week; ``arrivals``: applications that have
+         *     arrived by then; ``so_far``: the same of weeks gone by, and of now; ``factor``: of the whole, learnt; ``kept``: how often earlier
+         *     forecasts held.
          */
         ForecastView: {
             /** Runs */
@@ -3862,6 +3882,10 @@ export interface components {
             drivers: components["schemas"]["Driver"][];
             /** Cone */
             cone: components["schemas"]["ConePoint"][];
+            /** Arrivals */
+            arrivals: components["schemas"]["ArrivalPoint"][];
+            /** So Far */
+            so_far: components["schemas"]["KeptWork"][];
             /** Lessons */
             lessons: components["schemas"]["Lesson"][];
             /** Steps Learnt */
@@ -4135,6 +4159,23 @@ export interface components {
             by: string;
             /** Version */
             version: number;
+        };
+        /**
+         * KeptWork
+         * @description What was left in the week of ``made``: days of work at the 50 % estimate, and how many applications had arrived of all.
+         */
+        KeptWork: {
+            /**
+             * Made
+             * Format: date
+             */
+            made: string;
+            /** Days Left */
+            days_left: number;
+            /** Arrived */
+            arrived: number;
+            /** Applications */
+            applications: number;
         };
         /**
          * KnowledgeWindow
@@ -5008,7 +5049,8 @@ export interface components {
         };
         /**
          * PortfolioForecast
-         * @description When all of it has arrived, and each line's end with the chance that somebody still stands on it.
+         * @description When all of it has arrived that does, how many applications ``never`` do by what is known today, and each line's end with the
+         *     chance that somebody still stands on it.
          */
         PortfolioForecast: {
             /** P50 */
@@ -5017,6 +5059,8 @@ export interface components {
             p80: string | null;
             /** P95 */
             p95: string | null;
+            /** Never */
+            never: number;
             /** Stages */
             stages: number;
             /** Days */

@@ -84,6 +84,11 @@ class Simulated:
         kth = [min(len(last) - 1, math.ceil(part * len(last)) - 1) for part in parts]
         return [float(t) for t in np.partition(last, kth)[kth]]
 
+    @cached_property
+    def arriving(self) -> list[int]:
+        """Stages that come about in nearly every run: those that wait for what nobody promised do not."""
+        return [int(i) for i in np.flatnonzero(self.by_stage[:, -1] < NEVER)]
+
     def missed(self, row: int, end: float) -> float:
         """Share of the runs in which a stage was live only after ``end``."""
         return float((self.live[row] > end + 1e-9).mean())
@@ -107,16 +112,24 @@ def simulate(
         first = curve.worked(min(max(problem.release[i], problem.fixed[i] or 0.0), _FAR))
         begin = np.maximum(begun[team], free[team][0])  # the lane that is free first
         np.maximum(begin, first, out=begin)
+        blocked = np.full(runs, problem.release[i] >= NEVER)  # what nobody promised, and what waits for it
         for j in problem.before[i]:
             alike = problem.team[j] == team
             np.maximum(begin, levels[j] if alike else curve.worked_all(np.minimum(live[j], _FAR)), out=begin)
+            blocked |= live[j] >= NEVER
             waiting[j] -= 1
             if not waiting[j]:
                 del levels[j]
+        effort = efforts(i)
+        if blocked.all():
+            levels[i] = begin
+            continue
+        np.copyto(begin, begun[team], where=blocked)  # it takes nobody's time
         begun[team] = begin
-        ready = begin + efforts(i)
-        _take(free[team], ready)
+        ready = begin + effort
+        _take(free[team], np.where(blocked, free[team][0], ready) if blocked.any() else ready)
         when = curve.when_all(ready)
+        when[blocked] = NEVER
         live[i] = when
         levels[i] = ready
         if problem.frozen[i]:

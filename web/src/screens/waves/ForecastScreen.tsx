@@ -1,6 +1,6 @@
 /** How sure are we? When each application arrives, which support ends it may miss, what drives the last day, what was learnt. */
 import { useQuery } from "@tanstack/react-query";
-import { useRef } from "react";
+import { type ReactNode, useRef } from "react";
 import { Link } from "react-router";
 
 import { forecastQuery } from "../../api/queries";
@@ -10,7 +10,7 @@ import { dateOf, day, effort, figure, plural, shortDay } from "../../lib/format"
 import { useParam } from "../../lib/params";
 import { useWidth } from "../../lib/width";
 import { FilterField } from "../../components/FilterField";
-import { cone } from "./cone";
+import { type Ahead, burn, type Past } from "./burn";
 import { onScale } from "./changes";
 import { WavesNav } from "./WavesNav";
 import { chance } from "./words";
@@ -31,11 +31,12 @@ function Forecast({ view }: { view: ForecastView }) {
   return (
     <div className="page">
       <h1 className="mt-3 text-[25px] font-bold tracking-tight">
-        {whole.p50 ? `All ${plural(view.applications.length, "application")} arrive by ${day(whole.p50)} with 50 %, by ${day(whole.p80)} with 80 %.` : "Not every application arrives."}
+        {headline(view)}
       </h1>
       <p className="quiet mb-2">
         {figure(view.runs)} runs in {view.seconds.toFixed(2)} s over {plural(whole.stages, "stage")} and {effort(whole.days)} of work.{" "}
         {view.steps_learnt === 0 ? "Nothing was learnt yet: say at closed steps how long they took." : `After ${plural(view.steps_learnt, "closed step")} it takes ${view.factor.toFixed(2)} times what was estimated.`}
+        {whole.never > 0 && ` Of ${plural(whole.never, "application")} nobody can say when.`}
         {view.unplanned.length > 0 && ` ${plural(view.unplanned.length, "application is", "applications are")} not in it: they have no path.`}
         {view.kept.count > 0 && ` Of ${plural(view.kept.count, "stage")} done since they were forecast, ${view.kept.within80} were done by their 80 % date.`}
       </p>
@@ -45,9 +46,10 @@ function Forecast({ view }: { view: ForecastView }) {
         <FilterField field={field} label="Filter applications" value={text} set={setText} />
       </div>
       <div className="grid grid-cols-[minmax(0,1fr)_400px] items-start gap-8">
-        <Applications view={view} rows={rows} />
+        <Applications view={view} rows={rows} unplanned={view.unplanned.filter((a) => a.name.toLowerCase().includes(text.toLowerCase()))} />
         <div className="space-y-6">
-          <WorkLeftCone view={view} />
+          <WorkLeft view={view} />
+          <Arrivals view={view} />
           <Drivers view={view} />
           <Lessons view={view} />
         </div>
@@ -56,7 +58,15 @@ function Forecast({ view }: { view: ForecastView }) {
   );
 }
 
-function Applications({ view, rows }: { view: ForecastView; rows: ForecastView["applications"] }) {
+function headline({ applications, portfolio: { p50, p80, never } }: ForecastView): string {
+  const known = applications.length - never;
+  if (!p50 || known === 0) return never === 1 ? "Nobody can say when the application arrives." : `Nobody can say when the ${never} applications arrive.`;
+  const by = `by ${day(p50)} with 50 %, by ${day(p80)} with 80 %`;
+  if (never === 0) return known === 1 ? `The application arrives ${by}.` : `All ${known} applications arrive ${by}.`;
+  return `${known} of ${applications.length} applications arrive ${by}.`;
+}
+
+function Applications({ view, rows, unplanned }: { view: ForecastView; rows: ForecastView["applications"]; unplanned: ForecastView["unplanned"] }) {
   const at = onScale(view.today, view.applications.flatMap((a) => [a.p50, a.p95]));
   return (
     <table className="w-full table-fixed text-[14px]">
@@ -73,7 +83,7 @@ function Applications({ view, rows }: { view: ForecastView; rows: ForecastView["
           <th className="font-normal">today to the last 95 % date</th>
           <th className="pr-3 text-right font-normal">50 %</th>
           <th className="pr-3 text-right font-normal">80 %</th>
-          <th className="font-normal">worst support end ahead</th>
+          <th className="font-normal">chance to miss a support end ahead</th>
         </tr>
       </thead>
       <tbody>
@@ -92,15 +102,15 @@ function Applications({ view, rows }: { view: ForecastView; rows: ForecastView["
                 <Span p50={at(a.p50)} p80={at(a.p80)} p95={at(a.p95)} />
               </td>
               <td className="pr-3 text-right whitespace-nowrap" title={day(a.p50)}>
-                {a.p50 ? shortDay(a.p50) : "never"}
+                {a.p50 ? shortDay(a.p50) : ""}
               </td>
               <td className="pr-3 text-right whitespace-nowrap" title={`80 %: ${day(a.p80)}; 95 %: ${day(a.p95)}`}>
-                {a.promised ? <span className="quiet">as promised</span> : a.p80 ? shortDay(a.p80) : "never"}
+                {a.promised && a.p80 ? <span className="quiet">as promised</span> : a.p80 ? shortDay(a.p80) : <span className="quiet">not known</span>}
               </td>
               <td className="truncate" title={worst ? `${worst.name} ${worst.line} ends ${day(worst.end)}, missed with ${chance(worst.chance)}` : undefined}>
                 {worst ? (
                   <>
-                    {worst.name} {worst.line}: <span className={worst.chance >= 0.2 ? "font-semibold text-[var(--rose-text)]" : ""}>missed with {chance(worst.chance)}</span>
+                    {worst.name} {worst.line}: <span className={worst.chance >= 0.2 ? "font-semibold text-[var(--rose-text)]" : ""}>{chance(worst.chance)}</span>
                   </>
                 ) : (
                   <span className="quiet">{a.misses.length > 0 ? "unsupported already" : "none known"}</span>
@@ -109,13 +119,31 @@ function Applications({ view, rows }: { view: ForecastView; rows: ForecastView["
             </tr>
           );
         })}
+        {unplanned.map((a) => (
+          <tr key={a.slug} className="border-b hair">
+            <td className="truncate py-1.5 pr-3">
+              <Link to={`/applications/${a.slug}`} className="font-semibold hover:underline" title={a.name}>
+                {a.name}
+              </Link>
+            </td>
+            <td className="pr-4">
+              <span aria-hidden="true" className="block border-t-2 border-dotted" style={{ borderColor: "var(--ink2)" }} />
+            </td>
+            <td colSpan={2} className="quiet pr-3 text-right">
+              not known
+            </td>
+            <td className="quiet truncate" title={a.why}>
+              {a.why}
+            </td>
+          </tr>
+        ))}
       </tbody>
     </table>
   );
 }
 
 function Span({ p50, p80, p95 }: { p50: number | null; p80: number | null; p95: number | null }) {
-  if (p50 === null) return <span className="quiet">not known</span>;
+  if (p50 === null) return <span aria-hidden="true" className="block border-t-2 border-dotted" style={{ borderColor: "var(--ink2)" }} />;
   const part = (x: number) => `${Math.min(x, 1) * 100}%`;
   return (
     <span aria-hidden="true" className="relative block h-[14px]">
@@ -127,27 +155,74 @@ function Span({ p50, p80, p95 }: { p50: number | null; p80: number | null; p95: 
   );
 }
 
-function WorkLeftCone({ view }: { view: ForecastView }) {
+function WorkLeft({ view }: { view: ForecastView }) {
+  const each = view.portfolio.days / Math.max(view.applications.length, 1);
+  const unknown = view.unplanned.length * each;
+  return (
+    <BurnChart
+      title="Days of work left"
+      said={`From ${effort(view.portfolio.days)} today to none`}
+      past={view.so_far.map((week) => ({ made: week.made, value: week.days_left }))}
+      ahead={view.cone}
+      unknown={unknown}
+      mark={effort(view.portfolio.days)}
+    >
+      The line is the middle of the runs, the band holds eight of ten.
+      {unknown > 0 && ` Dotted: if each of the ${view.unplanned.length} without a path took as much as the others do.`}
+    </BurnChart>
+  );
+}
+
+function Arrivals({ view }: { view: ForecastView }) {
+  const now = view.so_far.at(-1);
+  if (!now) return null;
+  const unknown = view.unplanned.length + view.applications.filter((a) => a.p50 === null).length;
+  return (
+    <BurnChart
+      title="Applications that have arrived"
+      said={`${now.arrived} of ${now.applications} have arrived`}
+      past={view.so_far.map((week) => ({ made: week.made, value: week.arrived }))}
+      ahead={view.arrivals}
+      most={now.applications}
+      scope={view.so_far.map((week) => ({ made: week.made, value: week.applications }))}
+      scopeKnown={unknown === 0}
+      mark={`${now.arrived} of ${now.applications}`}
+    >
+      {unknown > 0 ? `Of ${plural(unknown, "application")} nobody can say when: the line above is dotted.` : "The line above is all of them."}
+    </BurnChart>
+  );
+}
+
+type BurnProps = { title: string; said: string; past: Past[]; ahead: Ahead[]; most?: number; unknown?: number; scope?: Past[]; scopeKnown?: boolean; mark: string; children: ReactNode };
+
+const HIGH = 110;
+
+function BurnChart({ title, said, past, ahead, most, unknown, scope, scopeKnown, mark, children }: BurnProps) {
   const ref = useRef<HTMLDivElement>(null);
   const width = useWidth(ref, 400);
-  const made = cone(view.cone, width, 120);
+  const made = burn(past, ahead, width, HIGH, most, unknown);
+  const grows = (ahead.at(-1)?.middle ?? 0) > (past.at(-1)?.value ?? 0);
   return (
-    <section aria-label="Work left over time" ref={ref}>
-      <h2 className="mb-1 text-[15.5px] font-bold">Days of work left, week by week</h2>
-      <svg width={width} height={142} role="img" aria-label={`From ${effort(view.portfolio.days)} today to none`} className="block">
+    <section aria-label={title} ref={ref}>
+      <h2 className="mb-1 text-[15.5px] font-bold">{title}</h2>
+      <svg width={width} height={HIGH + 22} role="img" aria-label={said} className="block">
         <path d={made.area} fill="var(--amber)" opacity="0.4" />
-        <path d={made.middle} fill="none" stroke="var(--ink)" strokeWidth="1.8" />
-        <path d={`M0 120.5H${width}`} stroke="var(--ink)" />
+        {made.today.x > 0 && <path d={`M${made.today.x} 0V${HIGH}`} stroke="var(--press)" strokeWidth="1.5" />}
+        {scope && <path d={`M0 ${made.y(scope.at(-1)?.value ?? 0)}H${width}`} stroke="var(--ink2)" strokeDasharray={scopeKnown ? undefined : "1.5 4"} strokeWidth={scopeKnown ? 1 : 2} strokeLinecap="round" />}
+        <path d={made.past} fill="none" stroke="var(--ink)" strokeWidth="1.8" />
+        <path d={made.middle} fill="none" stroke="var(--ink)" strokeWidth="1.8" strokeOpacity={past.length > 1 ? 0.65 : 1} />
+        <path d={made.dotted} fill="none" stroke="var(--ink2)" strokeWidth="2" strokeDasharray="1.5 4" strokeLinecap="round" />
+        <path d={`M0 ${HIGH + 0.5}H${width}`} stroke="var(--ink)" />
         {made.labels.map((label) => (
-          <text key={label.x} x={label.x} y={136} fontSize="12" textAnchor={label.anchor} fill="var(--ink2)">
+          <text key={label.text} x={label.x} y={HIGH + 16} fontSize="12" textAnchor={label.anchor} fill={label.text === "today" ? "var(--press)" : "var(--ink2)"}>
             {label.text}
           </text>
         ))}
-        <text x={4} y={12} fontSize="12" fill="var(--ink2)">
-          {effort(view.cone[0]?.middle ?? 0)}
+        <text x={made.today.x + 6} y={Math.min(made.today.y + (grows ? 14 : 12), HIGH - 4)} fontSize="12" fill="var(--ink)" fontWeight="600" stroke="var(--paper)" strokeWidth="3" paintOrder="stroke">
+          {mark}
         </text>
       </svg>
-      <p className="quiet text-[12.5px]">The line is the middle of the runs, the band holds eight of ten.</p>
+      <p className="quiet text-[12.5px]">{children}</p>
     </section>
   );
 }

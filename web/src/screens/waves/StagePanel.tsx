@@ -55,11 +55,11 @@ function Story({ view, story, begins, setBegins, close }: Omit<Props, "stage"> &
         <dl className="grid grid-cols-[auto_1fr] gap-x-4">
           <dt className="quiet">as planned</dt>
           <dd>
-            {day(bar.starts)} to {day(bar.live)}
+            {bar.starts ? `${day(bar.starts)} to ${day(bar.live)}` : "not known"}
           </dd>
           <dt className="quiet">50, 80, 95 %</dt>
           <dd>
-            {day(bar.p50)} · {day(bar.p80)} · {day(bar.p95)}
+            {bar.p50 ? `${day(bar.p50)} · ${day(bar.p80)} · ${day(bar.p95)}` : "not known"}
           </dd>
         </dl>
         {story.dues.map((due) => (

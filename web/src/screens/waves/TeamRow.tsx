@@ -3,7 +3,7 @@ import { type PointerEvent, useRef, useState } from "react";
 
 import type { TeamWaves, WavesView } from "../../api/types";
 import { DAY, dateOf, day, effort } from "../../lib/format";
-import { at, type Bar, type Block, blocks, lanesHeight, mondayAt, months, type Placed, type Scale, strip, STRIP_HEIGHT, walls } from "./geometry";
+import { at, type Bar, type Block, blocks, lanesHeight, mondayAt, months, openEnded, type Placed, type Scale, strip, STRIP_HEIGHT, walls } from "./geometry";
 import { chance } from "./words";
 
 type Props = {
@@ -35,6 +35,23 @@ export function TeamRow({ team, view, scale, count, label, height, chosen, movin
         <Ground team={team} view={view} scale={scale} count={count} height={height} lanes={lanes} withStrip={withStrip} />
         {blocks(team, scale, !withStrip && team.stages.every((bar) => bar.name === team.name)).map((block) => (
           <StageBlock key={block.bar.key} block={block} scale={scale} today={view.today} chosen={chosen === block.bar.key} moving={chosen === block.bar.key ? moving : null} choose={choose} />
+        ))}
+        {openEnded(team, scale, view.today).map(({ bar, x, width, y, more }) => (
+          <button
+            key={bar.key}
+            type="button"
+            aria-pressed={chosen === bar.key}
+            aria-label={`${bar.name} ${bar.number === 0 ? "before any move" : bar.number}, ${bar.title}: nobody knows when`}
+            title={`${bar.name} ${bar.number || ""} · ${bar.title}\n${effort(bar.days)}; nobody knows when`}
+            className={`absolute truncate rounded-[3px] border-2 border-dotted px-1.5 text-left text-[12.5px] leading-[22px] ${chosen === bar.key ? "z-[5] outline-2 outline-[var(--press)]" : ""}`}
+            style={{ left: x, width, top: y, height: 26, borderColor: "var(--ink2)" }}
+            onClick={() => choose(chosen === bar.key ? "" : bar.key)}
+          >
+            <b>
+              {bar.name} {bar.number || ""}
+            </b>{" "}
+            <span className="quiet">not known when{more > 0 ? `, and ${more} more` : ""}</span>
+          </button>
         ))}
         {walls(team, scale).map((placed) => (
           <WallMark key={`${placed.wall.coordinate}${placed.wall.line}`} placed={placed} height={withStrip ? height - 8 : height - 2} words={withStrip ? lanes - 2 : null} />

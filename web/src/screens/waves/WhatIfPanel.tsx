@@ -114,6 +114,7 @@ function Beside({ found, today }: { found: Comparison; today: string }) {
             <b>{side.at_risk === 0 ? "no end at risk" : `${side.at_risk} of ${side.ends} ends at risk`}</b>{" "}
             <span className="quiet" title={`50 %: ${day(side.arrival.p50)}, 80 %: ${day(side.arrival.p80)}`}>
               {side.arrival.p50 ? shortDay(side.arrival.p50) : "never"} · {side.arrival.p80 ? shortDay(side.arrival.p80) : "never"}
+              {side.arrival.never > 0 && `, ${side.arrival.never} never`}
             </span>
           </span>
         </div>

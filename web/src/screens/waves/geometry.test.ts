@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import type { TeamWaves, WaveBar } from "../../api/types";
-import { at, blocks, labelOf, mondayAt, months, rowHeight, scaleOf, strip, walls } from "./geometry";
+import { at, blocks, labelOf, mondayAt, months, openEnded, rowHeight, scaleOf, strip, walls } from "./geometry";
 
 const bar = (over: Partial<WaveBar>): WaveBar => ({
   key: "desk|1", application: "desk", name: "desk", set_name: "", number: 1, title: "Python 3.13", team: "Sales", lane: 0, days: 3, days80: 4,
@@ -29,6 +29,14 @@ describe("the axis of the waves", () => {
     expect(found).toHaveLength(1);
     expect(found[0]?.later).toBe(true);
     expect((found[0]?.x ?? 0) + (found[0]?.width ?? 0)).toBeLessThanOrEqual(400);
+  });
+  it("puts what is never reached side by side from today on, and counts what has no room", () => {
+    const never = ["a", "b", "c"].map((name) => bar({ name, key: name, starts: null, ends: null, lane: 2 }));
+    const found = openEnded(team({ stages: [bar({}), ...never] }), scale, "2026-12-01");
+    expect(found.map((f) => [f.bar.name, f.more])).toEqual([["a", 0], ["b", 1]]);
+    expect(found[0]?.x).toBeCloseTo(400 / 28);
+    expect(found[1]?.x).toBeGreaterThan((found[0]?.x ?? 0) + (found[0]?.width ?? 0));
+    expect(openEnded(team({ stages: [bar({})] }), scale, "2026-12-01")).toEqual([]);
   });
   it("writes as much of a name as fits", () => {
     expect(labelOf(bar({}), 200)).toBe("desk 1");

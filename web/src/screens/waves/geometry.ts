@@ -8,6 +8,7 @@ const STRIP = 42;
 const LETTER = 6.9;
 const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
 const WALL_ROOM = 150;
+const NAMED = 170;
 
 export type Scale = { start: number; end: number; width: number };
 export type Block = { bar: WaveBar; x: number; width: number; y: number; label: string; middle: number | null; spread: number | null; later: boolean };
@@ -50,6 +51,15 @@ export function blocks(team: TeamWaves, scale: Scale, titled = false): Block[] {
     const spread = bar.p80 ? at(scale, evening(bar.p80)) : null;
     return [{ bar, x, width, y: TOP + bar.lane * LANE, label: labelOf(titled ? { ...bar, name: bar.title } : bar, width), middle, spread, later: at(scale, evening(bar.ends)) > scale.width }];
   });
+}
+
+/** Stages that are never reached, side by side in the lane that they share, from today on: as many as have room for a name. */
+export function openEnded(team: TeamWaves, scale: Scale, today: string): { bar: WaveBar; x: number; width: number; y: number; more: number }[] {
+  const held = team.stages.filter((bar) => !bar.starts);
+  const from = Math.max(at(scale, dateOf(today)), 0);
+  const shown = held.slice(0, Math.max(1, Math.floor((scale.width - from) / NAMED)));
+  const each = (scale.width - from) / Math.max(shown.length, 1);
+  return shown.map((bar, n) => ({ bar, x: from + n * each, width: each - 2, y: TOP + bar.lane * LANE, more: n === shown.length - 1 ? held.length - shown.length : 0 }));
 }
 
 /** The name with the number of the stage, the number alone, or nothing: whatever fits. */
