@@ -279,7 +279,13 @@ def _forecast_text(view: ForecastView) -> str:
         said = f"{worst.name} {worst.line} ({worst.end}) missed with {percent(worst.chance)}" if worst else ""
         rows.append((a.name, *(str(d) if d else "never" for d in (a.p50, a.p80, a.p95)), said))
     whole = view.portfolio
-    rows.append(("all that arrives" if whole.never else "all of it", *(str(d) if d else "never" for d in (whole.p50, whole.p80, whole.p95)), ""))
+    rows.append(
+        (
+            "all that arrives" if whole.never else "all of it",
+            *(str(d) if d else "never" for d in (whole.p50, whole.p80, whole.p95)),
+            "",
+        )
+    )
     told = f"{view.runs:,} runs in {view.seconds:.2f} s; {view.steps_learnt} closed steps learnt from.\n"
     missing = [f"{u.name} is not in the forecast: {u.why}.\n" for u in view.unplanned]
     return table(rows) + "\n" + told + "".join(missing)

@@ -84,7 +84,8 @@ def keep_work(connection: sqlite3.Connection, work: KeptWork) -> None:
 def kept_work(db: Database) -> list[KeptWork]:
     """What was left, from the first week on."""
     return [
-        KeptWork(**{**row, "made": date.fromisoformat(row["made"])}) for row in db.all("SELECT * FROM kept_work ORDER BY made")
+        KeptWork(**{**row, "made": date.fromisoformat(row["made"])})
+        for row in db.all("SELECT * FROM kept_work ORDER BY made")
     ]
 
 

@@ -111,7 +111,9 @@ def _tell(context: Context) -> None:
     """What is closed took somebody a while, and they said so."""
     for number, step in enumerate(work(context, StepQuery(state="closed"), limit=5_000).rows):
         if step.minutes > 0:
-            change_step_fields(context, step.id, {}, step.owner or _WHO, spent=_TOOK[number % len(_TOOK)] * step.minutes)
+            change_step_fields(
+                context, step.id, {}, step.owner or _WHO, spent=_TOOK[number % len(_TOOK)] * step.minutes
+            )
 
 
 def _people(context: Context, now: datetime) -> None:

@@ -169,9 +169,7 @@ def _days(problem: Problem) -> float:
     return round(sum(s.days50 for s in problem.stages), 2)
 
 
-def forecast_of_plan(
-    plan: Planned, kept: Calibration = _NOTHING_YET, so_far: Sequence[KeptWork] = ()
-) -> ForecastView:
+def forecast_of_plan(plan: Planned, kept: Calibration = _NOTHING_YET, so_far: Sequence[KeptWork] = ()) -> ForecastView:
     """The forecast of a plan. ``kept``: how often earlier ones held; ``so_far``: what was left in weeks before this one."""
     problem, simulated = plan.portfolio.problem, plan.simulated
     axis = problem.axis
