@@ -10,7 +10,8 @@ const GAP_X = 16;
 const ARC = 30;
 const LETTER = 7.1;
 
-export function layout(parts: Part[], edges: Edge[], width: number): { boxes: Box[]; lines: Line[]; height: number } {
+/** `more`: pixels that a box needs beside its name. */
+export function layout(parts: Part[], edges: Edge[], width: number, more = 0): { boxes: Box[]; lines: Line[]; height: number } {
   const common = commonFolder(parts.map((p) => p.path));
   const levels = [...new Set(parts.map((p) => p.level))].sort((a, b) => b - a);
   const boxes: Box[] = [];
@@ -24,7 +25,7 @@ export function layout(parts: Part[], edges: Edge[], width: number): { boxes: Bo
     let x = 8;
     for (const part of row) {
       const label = shorter(part.path, common) || "top folder";
-      const wide = Math.min(Math.max(label.length * LETTER + 22, 92), 240);
+      const wide = Math.min(Math.max(label.length * LETTER + 22, 92), 240) + more;
       if (x + wide > width - 8 && x > 8) {
         x = 8;
         y += BOX + 26;

@@ -8,10 +8,11 @@ import type { LinksView } from "../../api/types";
 import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
 import { useToast } from "../../components/Toasts";
-import { day, plural } from "../../lib/format";
+import { day, plural, shortDay } from "../../lib/format";
 import { useParam } from "../../lib/params";
 import { useWidth } from "../../lib/width";
 import { layout } from "../evidence/moduleLayout";
+import { type Tone, TONES, UsersByTeam } from "./UsersByTeam";
 import { WavesNav } from "./WavesNav";
 import { listed } from "./words";
 
@@ -63,15 +64,20 @@ function Links({ view }: { view: LinksView }) {
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
+const FEW = 40; // boxes that can be drawn with all their lines and still be read
+
 function Picture({ view, shown, chosen, choose }: { view: LinksView; shown: LinksView["applications"]; chosen: string; choose: (slug: string) => void }) {
   const ref = useRef<HTMLDivElement>(null);
   const width = useWidth(ref, 900);
-  const held = new Map(shown.map((a) => [a.slug, a]));
-  const parts = shown.map((a) => ({ path: a.slug, files: 0, lines: 0, cycle: a.circle ?? -1, level: a.layer, fails: 0, holds: 0 }));
+  const libraries = new Set(view.uses.map(([library]) => library));
+  const drawn = shown.length > FEW ? shown.filter((a) => libraries.has(a.slug)) : shown;
+  const rest = shown.length > FEW ? shown.filter((a) => !libraries.has(a.slug)) : [];
+  const held = new Map(drawn.map((a) => [a.slug, a]));
+  const parts = drawn.map((a) => ({ path: a.slug, files: 0, lines: 0, cycle: a.circle ?? -1, level: a.layer, fails: 0, holds: 0 }));
   const edges = view.uses.flatMap(([library, user]) => (held.has(library) && held.has(user) ? [{ source: user, target: library, count: 1 }] : []));
-  const made = layout(parts, edges, Math.max(width, 400));
-  const one = held.get(chosen);
-  const tone = (slug: string) => (!one || slug === chosen ? "here" : one.frees.includes(slug) ? "frees" : one.blocks.includes(slug) ? "blocks" : "other");
+  const made = layout(parts, edges, Math.max(width, 400), rest.length > 0 ? 26 : 0);
+  const one = shown.find((a) => a.slug === chosen);
+  const tone = (slug: string): Tone => (!one || slug === chosen ? "here" : one.frees.includes(slug) ? "frees" : one.blocks.includes(slug) ? "blocks" : "other");
   return (
     <div ref={ref} className="min-w-0 overflow-x-auto">
       <div className="relative" style={{ height: made.height }}>
@@ -84,26 +90,31 @@ function Picture({ view, shown, chosen, choose }: { view: LinksView; shown: Link
         {made.boxes.map((box) => {
           const a = held.get(box.path);
           if (!a) return null;
-          const kind = tone(a.slug);
           return (
             <button
               key={a.slug}
               type="button"
               aria-pressed={chosen === a.slug}
               className={`absolute rounded-[4px] border px-2 text-left text-[13px] leading-tight ${a.vendor ? "border-dashed" : ""} ${chosen === a.slug ? "outline-2 outline-[var(--press)]" : ""}`}
-              style={{ left: box.x, top: box.y, width: box.width, height: box.height, background: kind === "frees" ? "var(--day)" : kind === "blocks" ? "var(--mark)" : "var(--sheet)", color: kind === "frees" ? "var(--on-light)" : undefined, borderColor: "var(--ink)", opacity: kind === "other" ? 0.45 : 1 }}
+              style={{ left: box.x, top: box.y, width: box.width, height: box.height, borderColor: "var(--ink)", ...TONES[tone(a.slug)] }}
               onClick={() => choose(a.slug)}
               title={`${a.name}, ${a.team || "no team"}`}
             >
-              <b className="block truncate">{a.name}</b>
-              <span className="block truncate text-[12px]">{a.vendor ? `by ${a.vendor}` : a.stages === 0 ? "nothing left" : a.arrives ? `live ${day(a.arrives)}` : "no day known"}</span>
+              <b className={`block truncate ${rest.length > 0 ? "pr-5" : ""}`}>{a.name}</b>
+              <span className="block truncate text-[12px]">{a.vendor ? `by ${a.vendor}` : a.stages === 0 ? "nothing left" : a.arrives ? `live ${shortDay(a.arrives)}` : "no day known"}</span>
+              {rest.length > 0 && <span className="absolute top-1.5 right-2 text-[12px]">{a.frees.length}</span>}
             </button>
           );
         })}
       </div>
+      {rest.length > 0 && <p className="quiet mt-1 text-[12.5px]">The figure in a corner: how many its move frees.</p>}
+      {rest.length > 0 && <UsersByTeam applications={rest} tone={tone} chosen={chosen} choose={choose} />}
     </div>
   );
 }
+
+/** The first names, and how many more the picture shows. */
+const named = (names: string[]) => (names.length > 14 ? `${names.slice(0, 12).join(", ")} and ${names.length - 12} more, marked in the picture` : names.join(", "));
 
 function Detail({ view, slug }: { view: LinksView; slug: string }) {
   const one = view.applications.find((a) => a.slug === slug);
@@ -120,12 +131,12 @@ function Detail({ view, slug }: { view: LinksView; slug: string }) {
         </Link>
       </p>
       <h3 className="font-bold">Its move frees</h3>
-      <p className="mb-2">{one.frees.length ? one.frees.map(name).join(", ") : <span className="quiet">nobody: nothing requires it</span>}</p>
+      <p className="mb-2">{one.frees.length ? named(one.frees.map(name)) : <span className="quiet">nobody: nothing requires it</span>}</p>
       <h3 className="font-bold">It waits for</h3>
-      <p className="mb-2">{one.blocks.length ? one.blocks.map(name).join(", ") : <span className="quiet">nobody: it requires nothing of our own</span>}</p>
+      <p className="mb-2">{one.blocks.length ? named(one.blocks.map(name)) : <span className="quiet">nobody: it requires nothing of our own</span>}</p>
       {bridges.map((b) => (
         <p key={b.coordinate}>
-          It has to serve <b>{b.name} {listed(b.lines)}</b> from {day(b.since)} until {b.until ? day(b.until) : "a day that is not known"}, for {b.users.join(", ")}.
+          It has to serve <b>{b.name} {listed(b.lines)}</b> from {day(b.since)} until {b.until ? day(b.until) : "a day that is not known"}, for {named(b.users)}.
         </p>
       ))}
     </section>
