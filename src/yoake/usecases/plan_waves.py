@@ -10,10 +10,9 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from datetime import time as clock_time
 from pathlib import Path
-from typing import Final
+from typing import Final, TypeVar
 
 from yoake.context.context import Context
-from yoake.core.portfolio.bound import TeamBound
 from yoake.core.portfolio.stages import Problem
 from yoake.core.portfolio.waves import Waves, plan_waves
 from yoake.runner.home import Home
@@ -22,6 +21,8 @@ from yoake.store.waves import WaveOrder, keep_order, newest_order
 from yoake.usecases.scan import Progress
 from yoake.views.portfolio_stages import pose, read_inputs
 from yoake.views.wave_plans import indices
+
+T = TypeVar("T")
 
 SECONDS: Final = 55.0
 """How long a better plan is looked for: what a team gains after a minute is less than a day."""
@@ -32,7 +33,7 @@ def search(problem: Problem, seconds: float, known: tuple[str, ...] = ()) -> Wav
     began = time.perf_counter()
     with ThreadPoolExecutor(max(os.cpu_count() or 1, 1)) as threads:
 
-        def each(ask: Callable[[int], TeamBound | None], teams: Iterable[int]) -> Iterable[TeamBound | None]:
+        def each(ask: Callable[[int], T], teams: Iterable[int]) -> Iterable[T]:
             return threads.map(ask, teams)
 
         return plan_waves(problem, lambda: time.perf_counter() - began, seconds, indices(problem, known), each)

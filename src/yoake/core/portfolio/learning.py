@@ -83,20 +83,24 @@ def learn(steps: Iterable[Closed]) -> Lessons:
             if group := str(getattr(step, name)):
                 found.setdefault(group, []).append(ratio)
         return {
-            group: Record(len(ratios), sum(ratios) / len(ratios), _shrunk(ratios, whole.mean, BETWEEN))
+            group: Record(len(ratios), sum(ratios) / len(ratios), _shrunk(ratios, whole.mean, BETWEEN, outliers=True))
             for group, ratios in sorted(found.items())
         }
 
     return Lessons(len(held), whole, groups("kind"), groups("ecosystem"), groups("team"))
 
 
-def _shrunk(ratios: Sequence[float], mean: float, deviation: float) -> Factor:
+def _shrunk(ratios: Sequence[float], mean: float, deviation: float, *, outliers: bool = False) -> Factor:
+    """``outliers``: a group that surely lies further out than groups usually do is drawn in less (in the sense of the limited
+    translation of Efron and Morris, 1971): its own distance then stands for how much groups differ."""
     count = len(ratios)
     own = sum(ratios) / count
     spread = WITHIN**2
     if count > 2:  # steps' own spread, drawn towards what is usual as if that had been seen ten times
         seen = sum((r - own) ** 2 for r in ratios)
         spread = (seen + 10 * WITHIN**2) / (count - 1 + 10)
+    if outliers:
+        deviation = math.sqrt(max(deviation**2, (own - mean) ** 2 - spread / count))
     sure, prior = count / spread, 1.0 / deviation**2
     return Factor((sure * own + prior * mean) / (sure + prior), math.sqrt(1.0 / (sure + prior)))
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import Final, Protocol, TypeVar
 
 import numpy as np
 
-from yoake.core.portfolio.bound import GRIDS, SHARES, Clock, TeamBound, team_bound
 from yoake.core.portfolio.capacity import NEVER, Numbers
+from yoake.core.portfolio.near_quarter import begin_near
+from yoake.core.portfolio.prices import SHARES, TeamBound, team_bound
 from yoake.core.portfolio.search import (
     FEW,
     Found,
@@ -24,14 +25,24 @@ from yoake.core.portfolio.search import (
 from yoake.core.portfolio.stages import Problem
 from yoake.core.portfolio.timetable import Timetable, earliest_live, place, sequence
 
-Each = Callable[[Callable[[int], TeamBound | None], Iterable[int]], Iterable[TeamBound | None]]
-"""Asks a question of every team, in turn or beside one another."""
+T = TypeVar("T")
+Clock = Callable[[], float]
+"""Seconds that have gone by."""
 
-_MOST: Final = 5.0  # seconds for a program with whole stages: after that little is gained
+_PRICES_UNTIL: Final = 0.6  # of the time: the bounds of the teams
+_PROGRAMS_UNTIL: Final = 0.75  # of the time: programs with whole stages
+_MOST: Final = 5.0  # seconds for one of those: after that little is gained
 _ENOUGH: Final = 0.002  # of the best: nobody looks for a better plan after that
 
 
-def _in_turn(ask: Callable[[int], TeamBound | None], teams: Iterable[int]) -> Iterable[TeamBound | None]:
+class Each(Protocol):
+    """Asks a question of every team, in turn or beside one another."""
+
+    def __call__(self, ask: Callable[[int], T], teams: Iterable[int]) -> Iterable[T]:
+        """The answers, in the order of the teams."""
+
+
+def _in_turn(ask: Callable[[int], T], teams: Iterable[int]) -> Iterable[T]:
     return map(ask, teams)
 
 
@@ -89,58 +100,77 @@ def plan_waves(
 ) -> Waves:
     """The best plan found within about ``seconds``, with how far it can be from the best.
 
-    A little of the time goes to exchanges, most of it to the programs of the teams, which ``each`` may run beside one another;
-    what these would do is tried as an order, and exchanged again.
+    A little of the time goes to exchanges, then each team is asked what it costs at least, and those in doubt for whole stages of the
+    near quarter; where these begin their stages is tried as an order, and exchanged again. ``each`` may ask teams beside one another.
     """
     first = quick_waves(problem, known)
     if first.best or not problem.stages:
         return first
     found = by_exchange(problem, Found(first.order, first.table), lambda: clock() < seconds * 0.05)
-    bounds = _bounds(problem, found, seconds * 0.65, clock, each)
+    teams = _Teams(problem, clock, each)
+    bounds = teams.bounds(found, seconds * _PRICES_UNTIL)
     bound = sum(b.cost for b in bounds)
-    found = _best_parts(problem, [found, *_as_begun(problem, found, bounds)])
+    found = _best_parts(problem, [found, *_as_begun(problem, found, [b.begins for b in bounds])])
     if found.table.cost - bound > _ENOUGH * bound:
+        begins = teams.near(found, bounds, seconds * _PROGRAMS_UNTIL)
+        found = _best_parts(problem, [found, *_as_begun(problem, found, begins)])
         found = by_exchange(problem, found, lambda: clock() < seconds, seed=2)
     return Waves(found.order, found.table, bound, found.table.cost <= bound + 1e-6)
 
 
-def _bounds(problem: Problem, found: Found, deadline: float, clock: Clock, each: Each) -> list[TeamBound]:
-    """What each team's stages cost at least: if each stage were alone, then by its program, finer where most is in doubt."""
-    earliest = earliest_live(problem)
-    teams = range(len(problem.teams))
-    own: list[list[int]] = [[] for _ in teams]
-    for i, team in enumerate(problem.team):
-        own[team].append(i)
-    bounds = [TeamBound(sum(problem.cost(i, earliest[i]) for i in held), {}) for held in own]
-    costs = [sum(problem.cost(i, found.table.live[i]) for i in held) for held in own]
-    never = [sum(problem.cost(i, NEVER) for i in held if earliest[i] >= NEVER) for held in own]
+class _Teams:
+    """What is asked of one team at a time."""
 
-    def doubt(team: int) -> float:
-        return costs[team] - bounds[team].cost
+    def __init__(self, problem: Problem, clock: Clock, each: Each) -> None:
+        self.problem, self.clock, self.each = problem, clock, each
+        self.earliest = earliest_live(problem)
+        self.own: list[list[int]] = [[] for _ in problem.teams]
+        for i, team in enumerate(problem.team):
+            self.own[team].append(i)
 
-    for grid, whole, until in (*((grid, False, deadline * 0.85) for grid in GRIDS), (GRIDS[0], True, deadline)):
+    def bounds(self, found: Found, deadline: float) -> list[TeamBound]:
+        """What each team's stages cost at least: if each stage were alone, or by prices where a plan costs more than that."""
+        problem, earliest = self.problem, self.earliest
+        bounds = [TeamBound(sum(problem.cost(i, earliest[i]) for i in held), {}) for held in self.own]
+        unsure = [t for t in range(len(bounds)) if self._doubt(t, found, bounds) > _ENOUGH * self._cost(t, found)]
 
-        def one(
-            team: int, grid: tuple[float, float] = grid, whole: bool = whole, until: float = until
-        ) -> TeamBound | None:
-            if clock() > until:
-                return None
-            begun = [found.table.start[i] for i in own[team] if found.table.start[i] < NEVER]
-            last = max(begun, default=problem.axis.now)
-            until = min(until, clock() + _MOST) if whole else until
-            return team_bound(problem, team, earliest, last, grid, until, clock, whole=whole)
+        def one(team: int) -> TeamBound:
+            never = sum(problem.cost(i, NEVER) for i in self.own[team] if earliest[i] >= NEVER)
+            known = self._cost(team, found) - never
+            made = team_bound(problem, team, earliest, self._last(team, found), known, lambda: self.clock() < deadline)
+            return TeamBound(max(made.cost + never, bounds[team].cost), made.begins)
 
-        unsure = sorted((t for t in teams if doubt(t) > _ENOUGH * costs[t]), key=lambda t: -doubt(t))
-        for team, made in zip(unsure, each(one, unsure), strict=True):
-            if made is not None:
-                cost = max(made.cost + never[team], bounds[team].cost)
-                bounds[team] = TeamBound(cost, made.begins or bounds[team].begins)
-    return bounds
+        for team, made in zip(unsure, self.each(one, unsure), strict=True):
+            bounds[team] = made
+        return bounds
+
+    def near(self, found: Found, bounds: Sequence[TeamBound], deadline: float) -> list[dict[int, list[float]]]:
+        """Where programs with whole stages in the near quarter begin them, those teams first of which least is sure."""
+        unsure = [t for t in range(len(bounds)) if self._doubt(t, found, bounds) > _ENOUGH * self._cost(t, found)]
+
+        def one(team: int) -> dict[int, list[float]]:
+            left = min(deadline - self.clock(), _MOST)
+            return begin_near(self.problem, team, self.earliest, self._last(team, found), left) if left > 0 else {}
+
+        return list(self.each(one, sorted(unsure, key=lambda t: -self._doubt(t, found, bounds))))
+
+    def _cost(self, team: int, found: Found) -> float:
+        return sum(self.problem.cost(i, found.table.live[i]) for i in self.own[team])
+
+    def _doubt(self, team: int, found: Found, bounds: Sequence[TeamBound]) -> float:
+        return self._cost(team, found) - bounds[team].cost
+
+    def _last(self, team: int, found: Found) -> float:
+        begun = [found.table.start[i] for i in self.own[team] if found.table.start[i] < NEVER]
+        return max(begun, default=self.problem.axis.now)
 
 
-def _as_begun(problem: Problem, found: Found, bounds: Sequence[TeamBound]) -> list[Found]:
-    """Orders in which the programs would begin; what they say nothing of goes by the plan that is known."""
-    begins = {i: at for bound in bounds for i, at in bound.begins.items()}
+def _as_begun(problem: Problem, found: Found, teams: Sequence[dict[int, list[float]]]) -> list[Found]:
+    """Orders in which stages begin there by and by (by such points: Phillips, Stein and Wein, 1998); what nothing is said of goes by
+    the plan that is known."""
+    begins = {i: at for held in teams for i, at in held.items()}
+    if not begins:
+        return []
     place_of = {i: n for n, i in enumerate(found.order)}
     orders = []
     for share in range(len(SHARES)):

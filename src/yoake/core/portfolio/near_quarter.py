@@ -1,16 +1,13 @@
-"""How good a plan could be at most: a linear program for one team; and a good order, from the same program with whole stages in the near
-quarter.
+"""A good order of one team: a mixed-integer program with whole stages in the near quarter, and shares of stages after it.
 
-A stage begins in one of the stretches of time. Counted is only the work that is surely done by the end of a stretch, and a stage
-costs what it does when it begins with the stretch: so no plan costs less than the program says (a relaxation in the sense of
-Sousa and Wolsey, 1992, with stretches that grow).
+A stage begins in one of the stretches of time, which get longer the further away they are (in the sense of Sousa and Wolsey, 1992).
+Only the work that is surely done by the end of a stretch is counted, and a stage costs what it does when it begins with the stretch.
 """
 
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 from typing import Final
 
 import numpy as np
@@ -19,16 +16,14 @@ from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import coo_array, csc_array
 
 from yoake.core.portfolio.capacity import NEVER, Curve
+from yoake.core.portfolio.prices import SHARES
 from yoake.core.portfolio.stages import Problem
 
 QUARTER: Final = 13
 """Weeks in which a stage begins in one stretch, and not in parts of several."""
 
-SHARES: Final = (0.1, 0.25, 0.4, 0.5, 0.6, 0.75, 0.9)
-"""Shares of a stage after which orders are tried."""
-
-GRIDS: Final = ((0.35, 0.035), (0.2, 0.02))
-"""Finer and finer stretches: weeks of the first ones, and by how much each is longer than what lies before it."""
+GRID: Final = (0.35, 0.035)
+"""Weeks of the first stretches, and by how much each is longer than what lies before it."""
 
 _REST: Final = 1e-7
 _SLACK: Final = (
@@ -36,50 +31,28 @@ _SLACK: Final = (
 )
 _NEAR_ENOUGH: Final = 0.002  # of the best, at which a program with whole stages stops
 
-Clock = Callable[[], float]
-"""Seconds that have gone by."""
 
-
-@dataclass(frozen=True, slots=True)
-class TeamBound:
-    """What the stages of one team cost at least, and by when the program has begun these shares (``SHARES``) of each."""
-
-    cost: float
-    begins: dict[int, list[float]]
-
-
-def stretches(now: float, until: float, grid: tuple[float, float]) -> list[float]:
+def stretches(now: float, until: float) -> list[float]:
     """Borders of the stretches from ``now`` to ``until``."""
-    narrow, growth = grid
+    narrow, growth = GRID
     borders = [now]
     while borders[-1] < until:
         borders.append(borders[-1] + max(narrow, growth * (borders[-1] - now)))
     return borders
 
 
-def team_bound(
-    problem: Problem,
-    team: int,
-    earliest: Sequence[float],
-    until: float,
-    grid: tuple[float, float],
-    deadline: float,
-    clock: Clock,
-    *,
-    whole: bool = False,
-) -> TeamBound | None:
-    """The program of one team, or None where it was not solved.
+def begin_near(
+    problem: Problem, team: int, earliest: Sequence[float], until: float, seconds: float
+) -> dict[int, list[float]]:
+    """By when the program has begun these shares (``SHARES``) of each stage, in weeks; nothing where it was not solved in time.
 
-    ``until``: when the last of its stages begins in a plan that is known. ``whole``: stages of the near quarter begin in one stretch,
-    and not in parts of several; it takes longer and says more.
+    ``until``: when the last of its stages begins in a plan that is known.
     """
-    curve = problem.curves[team]
     held = [i for i, t in enumerate(problem.team) if t == team and earliest[i] < NEVER]
     if not held:
-        return TeamBound(0.0, {})
-    borders = stretches(problem.axis.now, until + 1.0, grid)
-    program = _Program(problem, curve, held, earliest, borders, whole=whole)
-    return program.solve(deadline, clock)
+        return {}
+    borders = stretches(problem.axis.now, until + 1.0)
+    return _Program(problem, problem.curves[team], held, earliest, borders).solve(seconds)
 
 
 class _Program:
@@ -93,10 +66,7 @@ class _Program:
         held: list[int],
         earliest: Sequence[float],
         borders: list[float],
-        *,
-        whole: bool,
     ) -> None:
-        self.whole = whole
         self.problem, self.curve, self.held, self.borders = problem, curve, held, borders
         self.done = [curve.worked(t) for t in borders]
         self.columns: list[tuple[int, int]] = []
@@ -122,8 +92,8 @@ class _Program:
         self.later_at = self.work_at + len(borders) * (len(tied) + 1)
         self.width = self.later_at + len(self.columns)
 
-    def solve(self, deadline: float, clock: Clock) -> TeamBound | None:
-        """The bound of the program, with where it begins each stage."""
+    def solve(self, seconds: float) -> dict[int, list[float]]:
+        """Where the program begins each stage."""
         near = self.problem.axis.now + QUARTER
         whole = np.zeros(self.width)
         whole[: self.work_at] = [1 if self.borders[b] < near else 0 for _, b in self.columns]
@@ -133,17 +103,16 @@ class _Program:
         costs[: self.work_at] = self.costs
         costs[self.later_at :] = self.slopes
         constraints = [self._once(), self._work(), self._later(), *self._begun(), *self._order()]
-        bounds = Bounds(np.zeros(self.width), upper)
-        options = {"time_limit": max(deadline - clock(), 0.1)} | ({"mip_rel_gap": _NEAR_ENOUGH} if self.whole else {})
+        options = {"time_limit": max(seconds, 0.1), "mip_rel_gap": _NEAR_ENOUGH}
         answer = milp(
-            costs, integrality=whole if self.whole else None, bounds=bounds, constraints=constraints, options=options
+            costs,
+            integrality=whole,
+            bounds=Bounds(np.zeros(self.width), upper),
+            constraints=constraints,
+            options=options,
         )
-        if not self.whole:
-            return TeamBound(float(answer.fun), self._begins(answer.x)) if answer.status == 0 else None
-        if answer.status != 0:
-            return None  # what was found in a hurry is no good order
-        # the solver's own bound was seen a fifth of a percent above the best plan: whole stages are for orders, not for bounds
-        return TeamBound(0.0, self._begins(answer.x))
+        # what was found in a hurry is no good order
+        return self._begins(answer.x) if answer.status == 0 else {}
 
     def _begins(self, x: NDArray[np.float64]) -> dict[int, list[float]]:
         """When so much of a stage has begun: orders by such points are good ones (Phillips, Stein and Wein, 1998)."""
