@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 
 from tests.core.portfolio.made import MONDAY, chain, problems, stage, team
 from yoake.core.portfolio.axis import WEEKS, Axis
-from yoake.core.portfolio.prices import team_bound
 from yoake.core.portfolio.capacity import NEVER, Away, Freeze, Person, Team
 from yoake.core.portfolio.explanation import held_by, if_first, slips
 from yoake.core.portfolio.from_plans import Mover, staged, with_assumed
+from yoake.core.portfolio.prices import team_bound
 from yoake.core.portfolio.stages import Problem
 from yoake.core.portfolio.timetable import Timetable, earliest_live, place, sequence
 from yoake.core.portfolio.waves import Waves, plan_waves, quick_waves, used
