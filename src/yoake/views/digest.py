@@ -14,8 +14,8 @@ from yoake.formats.waves import percent
 from yoake.store.applications import list_applications
 from yoake.store.watch import beyond, clear_before, counted_events, forecasts_before, reopened_since
 from yoake.store.waves import outside_applications
-from yoake.views.wave_plans import Planned, planned
-from yoake.views.waves import AT_RISK, WaveBar, day_text, waves_view
+from yoake.views.wave_plans import planned
+from yoake.views.waves import AT_RISK, WaveBar, WavesView, day_text, waves_view
 
 NEAR: Final = 91
 """Days ahead in which a support end is near: a quarter."""
@@ -61,7 +61,7 @@ def digest(context: Context, days: int) -> Digest:
     view = waves_view(plan)
     bars = {bar.key: bar for team in view.teams for bar in team.stages}
     late = _newly_late(context, bars, since)
-    near = _near(plan, context.today)
+    near = _near(view, context.today)
     again = [
         DigestLine(text=f"{row['name']}: {row['subject'].removeprefix('step ')} was found again", slug=row["slug"])
         for row in reopened_since(context.db, since.isoformat())
@@ -119,8 +119,7 @@ def _newly_late(context: Context, bars: dict[str, WaveBar], since: date) -> list
     return found
 
 
-def _near(plan: Planned, today: date) -> list[DigestLine]:
-    view = waves_view(plan)
+def _near(view: WavesView, today: date) -> list[DigestLine]:
     found = [
         DigestLine(
             text=f"{wall.name} {wall.line} ends on {day_text(wall.end)} for {', '.join(wall.applications)} ({team.name})",

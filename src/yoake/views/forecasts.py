@@ -24,6 +24,7 @@ from yoake.views.waves import arrival_of
 _MOST_DRIVERS: Final = 8
 _WEEKS: Final = 156
 _DRAWN: Final = 1_000  # runs that tell what drives the last day, and what is left from week to week
+_BY_CHANCE: Final = 9.0  # three standard deviations, squared, of a correlation where there is none, times the runs
 _NOTHING_YET: Final = Calibration(0, 0, 0)
 
 
@@ -259,12 +260,10 @@ def _drivers(problem: Problem, simulated: Simulated) -> list[Driver]:
     if finite.sum() < 10 or float(last[finite].std()) < 1e-9:
         return []
     whole = _ranks(last[finite])
-    marks = []
-    for i in arriving:
-        own = drawn[i][finite]
-        if float(own.std()) < 1e-9:
-            continue
-        marks.append((float(np.corrcoef(_ranks(own), whole)[0, 1]) ** 2, i))
+    marks = [
+        (float(np.corrcoef(_ranks(drawn[i][finite]), whole)[0, 1]) ** 2, i)
+        for i in _moving(drawn[arriving][:, finite], last[finite], arriving)
+    ]
     total = sum(mark for mark, _ in marks) or 1.0
     stages = problem.stages
     return [
@@ -278,6 +277,14 @@ def _drivers(problem: Problem, simulated: Simulated) -> list[Driver]:
         )
         for mark, i in sorted(marks, reverse=True)[:_MOST_DRIVERS]
     ]
+
+
+def _moving(drawn: np.ndarray, last: np.ndarray, stages: list[int]) -> list[int]:
+    """Stages whose day goes with the last one more than chance would have it: of thousands each seems to, a little."""
+    own = drawn - drawn.mean(axis=1, keepdims=True)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        shares = (own @ (last - last.mean())) ** 2 / ((own**2).sum(axis=1) * ((last - last.mean()) ** 2).sum())
+    return [stages[n] for n in np.flatnonzero(shares >= _BY_CHANCE / len(last))]
 
 
 def _ranks(values: np.ndarray) -> np.ndarray:

@@ -194,10 +194,13 @@ def _best_parts(problem: Problem, found: Sequence[Found]) -> Found:
 def used(problem: Problem, table: Timetable) -> list[Numbers]:
     """Days of work by team and week: what the stages placed there take."""
     found = [np.zeros(len(days)) for days in problem.weekly]
+    borders = [curve.worked_all(np.arange(len(days) + 1.0)) for curve, days in zip(problem.curves, found, strict=True)]
     for i, (start, ready) in enumerate(zip(table.start, table.ready, strict=True)):
-        if ready >= NEVER:
+        team = problem.team[i]
+        first, last = int(min(start, len(found[team]))), int(min(ready, len(found[team]) - 1)) + 1
+        if ready >= NEVER or first >= last:
             continue
-        curve, weeks = problem.curves[problem.team[i]], found[problem.team[i]]
-        for week in range(int(start), min(int(ready) + 1, len(weeks))):
-            weeks[week] += max(0.0, curve.worked(min(ready, week + 1)) - curve.worked(max(start, week)))
+        curve = problem.curves[team]
+        within = np.clip(borders[team][first : last + 1], curve.worked(start), curve.worked(ready))
+        found[team][first:last] += np.diff(within)
     return found
