@@ -58,6 +58,8 @@ def views(rng: random.Random, slugs: Sequence[str]) -> dict[str, str]:
         "Path (kept)": f"{at}/path",
         "Work": "/api/v1/work?limit=100",
         "Work of one": f"/api/v1/work?limit=100&slug={slug}",
+        "Work by stage": "/api/v1/work/groups?by=stage",
+        "Work by person": "/api/v1/work/groups?by=person",
         "Work, far down": f"/api/v1/work?limit=100&offset={rng.randrange(0, 5000, 100)}",
         "Report of one": f"/api/v1/reports/applications/{slug}",
         "Files": f"{at}/files?limit=100",

@@ -75,7 +75,7 @@ def main() -> None:
             options.add_argument(flag)
         driver = webdriver.Chrome(service=Service(DRIVER), options=options)
         for title, address, region, height in (
-            ("Work", "/work", "Steps", 50),
+            ("Work", "/work?by=urgency", "Steps", 50),
             ("Evidence by cause", f"/applications/{slug}", "Findings", 52),
             ("All changes", f"/applications/{slug}?by=other", "All changes", 27),
         ):

@@ -77,3 +77,28 @@ def test_what_two_people_change_on_one_step_is_put_together_or_shown(
     assert page.violations() == []
     page.press("button", "Take theirs")
     until(lambda: page.find("textbox", "Note").get_attribute("value") == "theirs")
+
+
+def test_work_says_what_can_be_done_now_and_several_steps_get_an_owner_at_once(
+    page: Page, repository: Callable[[str, dict[str, str]], Path]
+) -> None:
+    take_in(page, repository("ticket-desk", FILES))
+    page.running.settled()
+    context = page.running.context
+    page.go("/work")
+    page.sees("before any version moves", "can be done now", "Carry it out")
+    page.press("button", "Choose all", "[aria-label='The step']")
+    page.sees("chosen")
+    page.type("Owner", "Asa Lind", "[aria-label='Chosen steps']")
+    page.press("button", "Save", "[aria-label='Chosen steps']")
+    until(lambda: any(s.owner == "Asa Lind" for s in work(context, StepQuery()).rows))
+    page.press("button", "person")
+    page.press("button", "Asa Lind")  # open already where it is the first: that closes it
+    page.press("button", "urgency")
+    page.press("checkbox", "Choose ")
+    page.sees("1 step chosen")
+    page.press("button", "Choose none")
+    until(lambda: "chosen" not in page.text)
+    page.press("button", "stage")
+    page.press("link", "Carry it out")
+    page.sees("Nothing was asked for yet")

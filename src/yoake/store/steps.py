@@ -55,7 +55,8 @@ MOST_COUNTED = 10_000
 
 @dataclass(frozen=True, slots=True)
 class WantedSteps:
-    """Which steps: of one application or of all, whose, in which state, with these words; ``today`` decides on waivers."""
+    """Which steps: of one application or of all, whose, in which state, with these words, of one ``stage``, of one ``owner`` (empty:
+    of nobody); ``today`` decides on waivers."""
 
     today: date
     application_id: int | None = None
@@ -63,6 +64,8 @@ class WantedSteps:
     me: str = ""
     state: str = "open"
     text: str = ""
+    stage: int | None = None
+    owner: str | None = None
     source: str = _FROM
 
     @property
@@ -71,6 +74,10 @@ class WantedSteps:
         parts = [_STATES[self.state], _WHOSE[self.whose]]
         if self.application_id is not None:
             parts.append("s.application_id = :application")
+        if self.stage is not None:
+            parts.append("s.stage = :stage")
+        if self.owner is not None:
+            parts.append("s.owner = :owner COLLATE NOCASE AND s.owner <> ''" if self.owner else "s.owner = ''")
         parts += [
             f"(s.title || ' ' || a.name || ' ' || a.team || ' ' || s.owner || ' ' || s.state || ' ' || s.note) LIKE :word{n} ESCAPE '\\'"
             for n in range(len(self.words))
@@ -86,7 +93,14 @@ class WantedSteps:
     def values(self) -> dict[str, Any]:
         """What the queries are bound to."""
         held = {f"word{n}": f"%{escaped(word)}%" for n, word in enumerate(self.words)}
-        return {"today": self.today.isoformat(), "application": self.application_id, "me": self.me, **held}
+        return {
+            "today": self.today.isoformat(),
+            "application": self.application_id,
+            "me": self.me,
+            "stage": self.stage,
+            "owner": self.owner,
+            **held,
+        }
 
 
 def step_window(db: Database, wanted: WantedSteps, offset: int, limit: int) -> list[Row]:
@@ -203,7 +217,7 @@ def set_step_state(connection: sqlite3.Connection, step_id: int, state: str, why
 
 
 def renew_live(connection: sqlite3.Connection, application_id: int) -> None:
-    """Which steps of an application are to do or closed (``live``), and how many, after anything that bears on it."""
+    """Which steps of an application are to do or closed (``live``), and how many in each stage, after anything that bears on it."""
     values = {"id": application_id}
     connection.execute(
         "UPDATE steps SET live = made.live FROM (SELECT s.id, CASE WHEN a.removed_at IS NOT NULL OR d.destination_id IS NULL THEN 0 "
@@ -215,6 +229,12 @@ def renew_live(connection: sqlite3.Connection, application_id: int) -> None:
     connection.execute(
         "UPDATE applications SET open_steps = (SELECT count(*) FROM steps WHERE application_id = :id AND live = 1), "
         "closed_steps = (SELECT count(*) FROM steps WHERE application_id = :id AND live = 2) WHERE id = :id",
+        values,
+    )
+    connection.execute("DELETE FROM step_groups WHERE application_id = :id", values)
+    connection.execute(
+        "INSERT INTO step_groups SELECT application_id, stage, count(*), sum(minutes) FROM steps "
+        "WHERE application_id = :id AND live = 1 GROUP BY stage",
         values,
     )
 

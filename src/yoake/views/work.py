@@ -121,20 +121,28 @@ def step_view(row: Row, dates: Mapping[str, Mapping[int, StageDates]] | None = N
 
 @dataclass(frozen=True, slots=True)
 class StepQuery:
-    """Which steps: of an application (none: all), whose (everyone, me, nobody), state (open, closed, waived, all), words."""
+    """Which steps: of an application (none: all), whose (everyone, me, nobody), state (open, closed, waived, all), words, of a stage,
+    of an owner (empty: of nobody)."""
 
     slug: str | None = None
     whose: str = "everyone"
     me: str = ""
     state: str = "open"
     text: str = ""
+    stage: int | None = None
+    owner: str | None = None
+
+
+def wanted_steps(context: Context, query: StepQuery) -> WantedSteps:
+    """What a query asks of the records. Raises NotFound for an unknown application."""
+    number = get_application(context.db, query.slug).id if query.slug else None
+    return WantedSteps(context.today, number, query.whose, query.me, query.state, query.text, query.stage, query.owner)
 
 
 def work(context: Context, query: StepQuery, offset: int = 0, limit: int = 200) -> WorkView:
     """A window of the steps that fit, the most urgent first. Raises NotFound for an unknown application."""
-    number = get_application(context.db, query.slug).id if query.slug else None
-    wanted = narrowed(context.db, WantedSteps(context.today, number, query.whose, query.me, query.state, query.text))
-    counts = step_counts(context.db, context.today, number)
+    wanted = narrowed(context.db, wanted_steps(context, query))
+    counts = step_counts(context.db, context.today, wanted.application_id)
     total = _total(context, query, wanted, counts)
     dates, _ = context.stage_dates
     rows = [step_view(row, dates) for row in step_window(context.db, wanted, offset, limit)]
@@ -145,7 +153,8 @@ def work(context: Context, query: StepQuery, offset: int = 0, limit: int = 200) 
 
 
 def _filtered(query: StepQuery) -> bool:
-    return query.whose != "everyone" or bool(query.text.strip()) or query.state == "waived"
+    narrow = query.stage is not None or query.owner is not None
+    return narrow or query.whose != "everyone" or bool(query.text.strip()) or query.state == "waived"
 
 
 def _total(context: Context, query: StepQuery, wanted: WantedSteps, counts: StepCounts) -> int:

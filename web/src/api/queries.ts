@@ -50,6 +50,7 @@ import type {
   Watch,
   WavesView,
   WhatIf,
+  WorkGroups,
   WorkView,
 } from "./types";
 
@@ -64,7 +65,7 @@ export function asked(values: Record<string, string | number | null>): string {
   return kept.length ? `?${new URLSearchParams(kept.map(([name, value]) => [name, String(value)])).toString()}` : "";
 }
 
-export type StepFilter = { slug: string | null; whose: string; state: string; q: string };
+export type StepFilter = { slug: string | null; whose: string; state: string; q: string; stage?: number; owner?: string };
 export type FindingFilter = { show: string; where: string; within: string; q: string };
 
 export type HorizonFilter = { q: string; order: string; group: string };
@@ -79,6 +80,9 @@ export const portfolioQuery = (filter: HorizonFilter, page = 0) =>
 
 export const workQuery = (filter: StepFilter, page = 0) =>
   queryOptions({ queryKey: ["work", filter, page], queryFn: () => call<WorkView>(`/work${asked({ ...filter, offset: page * PAGE, limit: PAGE })}`), placeholderData: keepPreviousData });
+
+export const workGroupsQuery = (filter: StepFilter, by: string) =>
+  queryOptions({ queryKey: ["work", "groups", by, filter], queryFn: () => call<WorkGroups>(`/work/groups${asked({ ...filter, by })}`), placeholderData: keepPreviousData });
 
 export const editsQuery = (slug: string) => queryOptions({ queryKey: ["edits", slug], queryFn: () => call<EditsView>(`/applications/${slugged(slug)}/edits`) });
 

@@ -1432,6 +1432,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/work/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Work Groups
+         * @description The steps that fit by stage or by person, with what each waits for: what can be done now first.
+         */
+        get: operations["get_work_groups_api_v1_work_groups_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Steps
+         * @description Set owner or due date of several steps at once; those that somebody else changed meanwhile stay as they are.
+         */
+        patch: operations["patch_steps_api_v1_steps_patch"];
+        trace?: never;
+    };
     "/api/v1/steps/{number}": {
         parameters: {
             query?: never;
@@ -4582,6 +4622,16 @@ export interface components {
             why: string;
         };
         /**
+         * NamedStep
+         * @description A step as it was when it was chosen.
+         */
+        NamedStep: {
+            /** Id */
+            id: number;
+            /** Version */
+            version: number;
+        };
+        /**
          * NeedRow
          * @description One part that a route drags along; ``others``: further routes that need it.
          */
@@ -5970,6 +6020,44 @@ export interface components {
             current?: components["schemas"]["StepView"] | null;
         };
         /**
+         * StepGroup
+         * @description Steps that belong together: of one stage of an application, or of one person (``slug`` empty).
+         *
+         *     ``waits``: what has to be there before; empty where it can be done now. ``begins``, ``live``: of the stage as the portfolio
+         *     was put into weeks, at 50 %; None where nobody said who is in its team. What comes before any move is to be done when the first
+         *     stage begins: ``live`` then.
+         */
+        StepGroup: {
+            /** Key */
+            key: string;
+            /** Slug */
+            slug: string;
+            /** Application */
+            application: string;
+            /** Team */
+            team: string;
+            /** Owner */
+            owner: string;
+            /** Stage */
+            stage: number;
+            /** Title */
+            title: string;
+            /** Steps */
+            steps: number;
+            /** Minutes */
+            minutes: number;
+            /** Late */
+            late: number;
+            /** Again */
+            again: number;
+            /** Waits */
+            waits: string[];
+            /** Begins */
+            begins: string | null;
+            /** Live */
+            live: string | null;
+        };
+        /**
          * StepView
          * @description A step as Work and Path show it. ``missing`` says what is needed to close it.
          *
@@ -6021,6 +6109,28 @@ export interface components {
             begins?: string | null;
             /** Live */
             live?: string | null;
+        };
+        /**
+         * StepsChange
+         * @description What to set on several steps; what is left out stays, an empty due date is none.
+         */
+        StepsChange: {
+            /** Steps */
+            steps: components["schemas"]["NamedStep"][];
+            /** Owner */
+            owner?: string | null;
+            /** Due */
+            due?: string | null;
+        };
+        /**
+         * StepsChanged
+         * @description How many steps were changed; ``outdated``: those that somebody else had changed meanwhile, which were left alone.
+         */
+        StepsChanged: {
+            /** Changed */
+            changed: number;
+            /** Outdated */
+            outdated: number[];
         };
         /**
          * Stop
@@ -6908,6 +7018,23 @@ export interface components {
             here: string;
             /** Goal */
             goal: string;
+        };
+        /**
+         * WorkGroups
+         * @description Groups of steps, what can be done now first. ``more``: there are groups or steps beyond those that are told.
+         */
+        WorkGroups: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "stage" | "person";
+            /** Groups */
+            groups: components["schemas"]["StepGroup"][];
+            /** Now */
+            now: number;
+            /** More */
+            more: boolean;
         };
         /**
          * WorkLeft
@@ -14692,6 +14819,10 @@ export interface operations {
                 state?: "open" | "closed" | "waived" | "all";
                 /** @description Words that all must match. */
                 q?: string;
+                /** @description Only steps of this stage. */
+                stage?: number | null;
+                /** @description Only steps of this person; empty: of nobody. */
+                owner?: string | null;
                 /** @description Rows before the window. */
                 offset?: number;
                 /** @description Rows of the window. */
@@ -14710,6 +14841,202 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorkView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_work_groups_api_v1_work_groups_get: {
+        parameters: {
+            query?: {
+                by?: "stage" | "person";
+                /** @description Only steps of this application. */
+                slug?: string | null;
+                whose?: "everyone" | "me" | "nobody";
+                state?: "open" | "closed" | "waived" | "all";
+                /** @description Words that all must match. */
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkGroups"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_steps_api_v1_steps_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepsChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepsChanged"];
                 };
             };
             /** @description Nobody is signed in. */

@@ -81,6 +81,7 @@ def package(type_: str, name: str) -> Coordinate:
     return Coordinate(f"pkg:{type_}/{name.replace('@', '%40')}")
 
 
+@lru_cache(maxsize=8192)
 def parse_coordinate(text: str) -> Coordinate:
     """Read the name of a runtime, ``TYPE/NAME`` or a purl. Raises BadCoordinate."""
     text = text.strip()
@@ -98,6 +99,7 @@ def parse_coordinate(text: str) -> Coordinate:
     return Coordinate(PackageURL(purl.type, purl.namespace, purl.name).to_string())
 
 
+@lru_cache(maxsize=8192)
 def parse_target(text: str) -> Target:
     """Read ``COORD@LINE``, split at the last ``@``. Raises BadCoordinate."""
     coordinate, at, line = text.strip().rpartition("@")

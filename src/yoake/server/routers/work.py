@@ -10,11 +10,14 @@ from pydantic import Field
 from yoake.server.answers import view_router
 from yoake.server.bodies import Body, Day, Named, Problem, Version
 from yoake.server.deps import ContextDep, Limit, Number, Offset, Who
+from yoake.usecases.change_steps import MOST_AT_ONCE, StepsChanged, change_steps
 from yoake.usecases.suggest_minutes import SuggestedMinutes, suggest_minutes
 from yoake.usecases.track import change_step_fields
 from yoake.views.work import StepQuery, StepView, WorkView, one_step, work
+from yoake.views.work_groups import By, WorkGroups, work_groups
 
 router = view_router(tags=["work"])
+Words = Annotated[str, Query(max_length=200, description="Words that all must match.")]
 
 
 class StepChange(Body):
@@ -34,12 +37,52 @@ def get_work(
     slug: Annotated[str | None, Query(max_length=120, description="Only steps of this application.")] = None,
     whose: Literal["everyone", "me", "nobody"] = "everyone",
     state: Literal["open", "closed", "waived", "all"] = "open",
-    q: Annotated[str, Query(max_length=200, description="Words that all must match.")] = "",
+    q: Words = "",
+    stage: Annotated[int | None, Query(ge=0, le=10_000, description="Only steps of this stage.")] = None,
+    owner: Annotated[
+        str | None, Query(max_length=200, description="Only steps of this person; empty: of nobody.")
+    ] = None,
     offset: Offset = 0,
     limit: Limit = 100,
 ) -> WorkView:
     """A window of the steps that fit, the most urgent first, and how the work stands in all."""
-    return work(context, StepQuery(slug, whose, who, state, q), offset, limit)
+    return work(context, StepQuery(slug, whose, who, state, q, stage, owner), offset, limit)
+
+
+@router.get("/work/groups")
+def get_work_groups(
+    context: ContextDep,
+    who: Who,
+    by: By = "stage",
+    slug: Annotated[str | None, Query(max_length=120, description="Only steps of this application.")] = None,
+    whose: Literal["everyone", "me", "nobody"] = "everyone",
+    state: Literal["open", "closed", "waived", "all"] = "open",
+    q: Words = "",
+) -> WorkGroups:
+    """The steps that fit by stage or by person, with what each waits for: what can be done now first."""
+    return work_groups(context, StepQuery(slug, whose, who, state, q), by)
+
+
+class NamedStep(Body):
+    """A step as it was when it was chosen."""
+
+    id: Annotated[int, Field(ge=1, le=2**63 - 1)]
+    version: Version
+
+
+class StepsChange(Body):
+    """What to set on several steps; what is left out stays, an empty due date is none."""
+
+    steps: list[NamedStep] = Field(min_length=1, max_length=MOST_AT_ONCE)
+    owner: Named | None = None
+    due: Day | None = None
+
+
+@router.patch("/steps")
+def patch_steps(change: StepsChange, context: ContextDep, who: Who) -> StepsChanged:
+    """Set owner or due date of several steps at once; those that somebody else changed meanwhile stay as they are."""
+    fields = change.model_dump(exclude_unset=True, exclude={"steps"})
+    return change_steps(context, [(step.id, step.version) for step in change.steps], fields, who)
 
 
 @router.get("/steps/{number}")

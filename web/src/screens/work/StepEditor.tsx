@@ -102,10 +102,15 @@ export function StepEditor({ step }: { step: Step }) {
           setCollisions(collisions.filter((f) => f !== field));
         }}
       />
-      <div className="flex gap-2">
+      <div className="flex flex-wrap gap-2">
         <button type="submit" className="press press-main" disabled={!changed && collisions.length === 0}>
           Save
         </button>
+        {step.state !== "closed" && !step.finding_key.startsWith("route:") && (
+          <Link className="press" to={step.finding_key.startsWith("stage:") ? `/applications/${step.slug}/proof?stage=${step.stage}` : `/applications/${step.slug}/edits?scope=${step.stage === 0 ? "now" : step.stage}`}>
+            {step.finding_key.startsWith("stage:") ? "Prove it" : "Carry it out"}
+          </Link>
+        )}
         {step.state !== "closed" && (
           <Link className="press" to={step.finding_key.startsWith("route:") ? `/applications/${step.slug}/crossing` : `/applications/${step.slug}?finding=${step.finding_key}`}>
             Its evidence
