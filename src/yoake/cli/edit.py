@@ -28,6 +28,7 @@ from yoake.runner.home import Home, default_home
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
+from yoake.usecases.ask_edits import LockRenewal
 from yoake.usecases.edit import EditTask, propose
 from yoake.usecases.edit_scope import scope_of
 from yoake.usecases.scan import Control, scan_snapshot
@@ -64,6 +65,13 @@ def edit(
         Path | None, typer.Option("--patch", help="Write all changes to this file, as a patch.")
     ] = None,
     branch: Annotated[str, typer.Option(help="Commit them on a new branch of the repository, a commit a step.")] = "",
+    locks: Annotated[
+        bool,
+        typer.Option(
+            "--locks",
+            help="Renew lock files on the branch with the programs that write them (they ask their registries).",
+        ),
+    ] = False,
     copy: Annotated[Path | None, typer.Option(help="Copy the folder to this new place and change it there.")] = None,
     write: Annotated[bool, typer.Option("--write", help="Change the files where they are.")] = False,
     format_: Annotated[EditFormat, typer.Option("--format", help="How to write the answer.")] = EditFormat.TEXT,
@@ -73,7 +81,7 @@ def edit(
     home = default_home()
     targets = read_targets(to, home)
     root = Path(path).expanduser()
-    _check_ways(root, preview=preview, patch_to=patch_to, branch=branch, copy=copy, write=write)
+    _check_ways(root, preview=preview, patch_to=patch_to, branch=branch, locks=locks, copy=copy, write=write)
     made, result, knowledge = _proposed(path, targets, from_ or [], when, only or [], home)
     changed = [f for f in made.files if f.outcome == "changed"]
     if patch_to is not None:
@@ -86,7 +94,10 @@ def edit(
     done = None
     if branch and changed:
         steps = [(step.message, step.files) for step in made.steps]
-        done = commit_steps(root, head_of(root), branch, steps, {f.path: f.before for f in changed})
+        renewal = LockRenewal(tuple(f.path for f in changed), allowed=True) if locks else None
+        done = commit_steps(root, head_of(root), branch, steps, {f.path: f.before for f in changed}, last=renewal)
+        if renewal is not None and renewal.told:
+            sys.stderr.write(renewal.told.removeprefix("; ") + "\n")
     if format_ is EditFormat.JSON:
         body = edits_json(made, result.findings, knowledge, done.commits if done is not None else ())
         shown = json.dumps(body, indent=1, ensure_ascii=False) + "\n"
@@ -100,7 +111,7 @@ def edit(
 
 
 def _check_ways(
-    root: Path, *, preview: bool, patch_to: Path | None, branch: str, copy: Path | None, write: bool
+    root: Path, *, preview: bool, patch_to: Path | None, branch: str, locks: bool, copy: Path | None, write: bool
 ) -> None:
     """Refuse what cannot be meant, before anything is read."""
     chosen = [bool(patch_to), bool(branch), bool(copy), write]
@@ -108,6 +119,8 @@ def _check_ways(
         raise BadInput("--preview changes nothing: leave it out to write, or leave out what writes.")
     if sum(chosen) > 1:
         raise BadInput("Choose one of --patch, --branch, --copy and --write.")
+    if locks and not branch:
+        raise BadInput("--locks renews lock files on a branch: give one with --branch.")
     if branch and not (root / ".git").exists():
         raise BadSource(f"{root} is no git repository; --patch writes the changes to a file.")
     if (copy is not None or write) and not root.is_dir():

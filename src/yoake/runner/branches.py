@@ -6,7 +6,7 @@ import os
 import re
 import subprocess
 import tempfile
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
@@ -48,9 +48,11 @@ def commit_steps(
     steps: Iterable[tuple[str, Mapping[str, bytes]]],
     expected: Mapping[str, bytes],
     subfolder: str = "",
+    last: Callable[[Path], tuple[str, Sequence[str]]] | None = None,
 ) -> Committed:
     """One commit a step, (message, path → new bytes), on a new branch from ``base``.
 
+    ``last``: what is done in the work tree once all steps stand there; the files that it names become a commit of their own.
     ``expected``: what files hold before; where the repository has something else, nothing is made. The person’s work tree, index and
     HEAD stay as they are. Raises Conflict for a branch that is there, or a file that differs, and BadSource with what git says.
     """
@@ -74,6 +76,11 @@ def commit_steps(
                 if _git(tree, "diff", "--cached", "--name-only").strip():
                     _git(tree, "commit", "--quiet", "-m", message)
                     made.append((_git(tree, "rev-parse", "HEAD").strip(), message.splitlines()[0]))
+            message, paths = last(root) if last is not None else ("", ())
+            if paths:
+                _git(root, "add", "--", *paths)
+                _git(root, "commit", "--quiet", "-m", message)
+                made.append((_git(root, "rev-parse", "HEAD").strip(), message.splitlines()[0]))
         except BaseException:
             _git(repository, "worktree", "remove", "--force", str(tree), fail=False)
             if not made:  # nothing of it is worth keeping

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from yoake.context.context import Context
 from yoake.core.values.edits import MOVE, Proposal
-from yoake.core.values.errors import BadInput, NotFound
+from yoake.core.values.errors import BadInput, BadSource, NotFound
 from yoake.runner.branches import branches_of, commit_steps, head_of, repository_at, revert_commit
+from yoake.runner.clients.locking import LockWriter, renew_locks, run_writer
+from yoake.runner.clients.registered import LOCKS
 from yoake.store.applications import Application, said_lines
 from yoake.store.edits import EditRequest
 from yoake.store.events import Event, add_event
@@ -74,10 +78,11 @@ def undo(context: Context, application: Application, branch: str, commit: str, w
     return made
 
 
-def commit(application: Application, proposal: Proposal, branch: str) -> str:
+def commit(application: Application, proposal: Proposal, branch: str, *, locks: bool) -> str:
     """Commit the steps of a proposal on a new branch; returns what was made, in words.
 
-    Raises BadInput where there is no repository here, Conflict and BadSource as ``commit_steps`` does.
+    ``locks``: lock files are renewed there by the programs that write them, in a commit of their own. Raises BadInput where there is no
+    repository here, Conflict and BadSource as ``commit_steps`` does.
     """
     repository = repository_at(application.source.location)
     if repository is None:
@@ -88,5 +93,28 @@ def commit(application: Application, proposal: Proposal, branch: str) -> str:
     kind, _, found = proposal.identity.partition(":")
     base = found if kind == "commit" else head_of(repository)
     steps = [(step.message, step.files) for step in proposal.steps]
-    done = commit_steps(repository, base, branch, steps, changed, application.source.subfolder)
-    return f"{len(done.commits)} {'commit' if len(done.commits) == 1 else 'commits'} on {done.branch}, from {done.base[:10]}"
+    renewal = LockRenewal(tuple(changed), allowed=locks)
+    done = commit_steps(repository, base, branch, steps, changed, application.source.subfolder, renewal)
+    count = f"{len(done.commits)} {'commit' if len(done.commits) == 1 else 'commits'}"
+    return f"{count} on {done.branch}, from {done.base[:10]}{renewal.told}"
+
+
+class LockRenewal:
+    """Renews the lock files of changed manifests in a work tree; ``told``: what came of it, in words after a semicolon."""
+
+    def __init__(self, changed: tuple[str, ...], *, allowed: bool) -> None:
+        self.changed, self.allowed = changed, allowed
+        self.told = ""
+
+    def __call__(self, root: Path) -> tuple[str, tuple[str, ...]]:
+        """The message and the files of a commit."""
+        found = renew_locks(root, self.changed, LOCKS, run_writer if self.allowed else _left)
+        said = [f"{', '.join(found.done)} renewed"] if found.done else []
+        said += [f"{path} is as it was: {why}" for path, why in found.failed]
+        self.told = "".join(f"; {one}" for one in said)
+        names = ", ".join(found.done)
+        return f"Renew {names}\n\nWritten by its package client from the manifests as they are now.", found.done
+
+
+def _left(writer: LockWriter, _folder: Path) -> None:
+    raise BadSource(f"turn runs on to have it renewed, or run “{' '.join(writer.words)}” there")

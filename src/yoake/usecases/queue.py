@@ -39,7 +39,7 @@ from yoake.store.jobs import (
     stop_waiting,
     take_next,
 )
-from yoake.store.runs import RunRequest, add_run_job, run_request
+from yoake.store.runs import RunRequest, add_run_job, run_request, run_settings
 from yoake.store.scans import latest_scan
 from yoake.store.waivers import live_waivers
 from yoake.usecases.ask_edits import commit, edit_task
@@ -380,7 +380,9 @@ class Queue:
         task = edit_task(self.context, application, request)
         proposal: Proposal = self._execute("yoake.usecases.edit:EditWorker", task, job)
         if request.branch:
-            said = commit(application, proposal, request.branch)
+            said = commit(
+                application, proposal, request.branch, locks=run_settings(self.context.db, application_id) is not None
+            )
             with self.context.db.write() as connection:
                 event = Event(
                     at=self.context.stamp,

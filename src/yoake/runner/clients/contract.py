@@ -15,6 +15,7 @@ from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.modules import Module
 from yoake.core.values.runs import Command, Side, TestResult
 from yoake.core.values.symbols import Surface
+from yoake.runner.clients.locking import LockWriter
 
 Say = Callable[[str], None]
 
@@ -80,7 +81,7 @@ class Client:
     the client does not know, and where a client has no quicker way than one after the other. ``environment``: how a command of a
     module runs with the releases of a side; BadSource where this machine cannot. ``available``: how a line of the runtime can be had
     on this machine, in words; empty where it cannot. ``installer``: (name, version) of the program that installs packages, the version empty
-    where it is not there.
+    where it is not there. ``locks``: name of a lock file → what renews it.
     """
 
     ecosystem: Ecosystem
@@ -94,3 +95,4 @@ class Client:
     environment: Callable[[Bench], Environment] | None = None
     available: Callable[[str], str] = lambda _line: ""
     installer: Callable[[], tuple[str, str]] | None = None
+    locks: Mapping[str, LockWriter] = field(default_factory=dict)

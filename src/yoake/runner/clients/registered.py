@@ -13,6 +13,9 @@ from yoake.runner.clients.python.client import PYTHON_CLIENT
 
 CLIENTS: Final = (PYTHON_CLIENT, JAVASCRIPT_CLIENT, JAVA_CLIENT)
 
+LOCKS: Final = {name: writer for client in CLIENTS for name, writer in client.locks.items()}
+"""Name of a lock file → what renews it."""
+
 
 def client_of(coordinate: Coordinate) -> Client:
     """The client that answers for a coordinate. Raises BadCoordinate with those that there are."""

@@ -6,6 +6,7 @@ from typing import Final
 
 from yoake.core.ecosystems.python import PYTHON_ECOSYSTEM
 from yoake.runner.clients.contract import Client
+from yoake.runner.clients.locking import LockWriter
 from yoake.runner.clients.python.environments import python_environment
 from yoake.runner.clients.python.interpreters import interpreter_for, own_pip
 from yoake.runner.clients.python.records import pypi_record, pypi_records
@@ -24,4 +25,10 @@ PYTHON_CLIENT: Final = Client(
     environment=python_environment,
     available=interpreter_for,
     installer=own_pip,
+    locks={
+        "poetry.lock": LockWriter("pyproject.toml", ("poetry", "lock", "--no-interaction")),
+        "uv.lock": LockWriter("pyproject.toml", ("uv", "lock")),
+        "pdm.lock": LockWriter("pyproject.toml", ("pdm", "lock", "--update-reuse")),
+        "Pipfile.lock": LockWriter("Pipfile", ("pipenv", "lock")),
+    },
 )

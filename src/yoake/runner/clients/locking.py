@@ -1,0 +1,100 @@
+"""Lock files renewed by the package client that writes them, in a work tree where manifests were changed."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Final
+
+from yoake.core.values.errors import BadSource
+
+_SECONDS: Final = 600  # to ask a registry about every package of a large lock file
+
+
+@dataclass(frozen=True, slots=True)
+class LockWriter:
+    """What renews one kind of lock file. ``manifest``: the file beside it that it is made from; ``words``: the command, which runs no
+    script of a package; ``variables``: set beside those of this process. ``by_hand``: only a person should run it, since it would."""
+
+    manifest: str
+    words: Sequence[str]
+    variables: Mapping[str, str] = field(default_factory=dict)
+    by_hand: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Renewed:
+    """Lock files that were renewed, and those that could not be, with why: both relative to the folder that was looked through."""
+
+    done: tuple[str, ...]
+    failed: tuple[tuple[str, str], ...]
+
+
+def renew_locks(
+    root: Path,
+    changed: Iterable[str],
+    writers: Mapping[str, LockWriter],
+    run: Callable[[LockWriter, Path], None] | None = None,
+) -> Renewed:
+    """Renew the lock files that hold for changed manifests: beside them, or in the nearest folder above.
+
+    ``writers``: name of a lock file → what renews it. A lock file that could not be renewed stays as it was.
+    """
+    done: list[str] = []
+    failed: list[tuple[str, str]] = []
+    for path in _locks_of(root, changed, writers):
+        lock = root / path
+        before = lock.read_bytes()
+        writer = writers[lock.name]
+        try:
+            (run or run_writer)(writer, lock.parent)
+        except BadSource as error:
+            lock.write_bytes(before)
+            failed.append((path, str(error)))
+            continue
+        if lock.read_bytes() != before:
+            done.append(path)
+    return Renewed(tuple(done), tuple(failed))
+
+
+def _locks_of(root: Path, changed: Iterable[str], writers: Mapping[str, LockWriter]) -> list[str]:
+    found: dict[str, None] = {}
+    for path in changed:
+        name = Path(path).name
+        kinds = [lock for lock, writer in writers.items() if writer.manifest == name]
+        for folder in (root / path).parents:
+            here = [lock for lock in kinds if (folder / lock).is_file() and not (folder / lock).is_symlink()]
+            for lock in here:
+                found[(folder / lock).relative_to(root).as_posix()] = None
+            if here or folder == root:
+                break
+    return list(found)
+
+
+def run_writer(writer: LockWriter, folder: Path) -> None:
+    """Run it in the folder. Raises BadSource with what it says, and with the command for a person."""
+    by_hand = f"run “{' '.join(writer.words)}” there"
+    program = shutil.which(writer.words[0])
+    if program is None or writer.by_hand:
+        raise BadSource(by_hand if writer.by_hand else f"{writer.words[0]} was not found on PATH: {by_hand}")
+    try:
+        done = subprocess.run(
+            [program, *writer.words[1:]],
+            cwd=folder,
+            capture_output=True,
+            text=True,
+            errors="replace",
+            timeout=_SECONDS,
+            check=False,
+            stdin=subprocess.DEVNULL,
+            env={**os.environ, **writer.variables},
+        )
+    except (OSError, subprocess.TimeoutExpired) as error:
+        raise BadSource(f"{writer.words[0]} did not come to an end ({error}): {by_hand}") from error
+    if done.returncode != 0:
+        said = [line.strip() for line in (done.stderr or done.stdout).splitlines() if line.strip()]
+        raise BadSource(f"{writer.words[0]} said “{said[-1][:200] if said else done.returncode}”: {by_hand}")
