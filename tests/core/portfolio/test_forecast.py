@@ -61,6 +61,12 @@ def test_the_middle_of_the_runs_is_the_plan_and_the_80_percent_date_is_what_the_
     assert p95 > p80
 
 
+def test_an_estimate_as_wide_as_can_be_gives_dates_all_the_same() -> None:
+    problem = Problem([stage("a", days=1e-167, days80=3_000.0), stage("b", days=4.0)], [team()], Axis(MONDAY))
+    live = simulate(problem, quick_waves(problem).table, runs=500).live
+    assert np.isfinite(live).all()
+
+
 def test_a_freeze_moves_the_days_of_all_runs_that_end_in_it() -> None:
     freeze = Freeze(first=date(2026, 12, 7), last=date(2027, 1, 15))
     problem = Problem([stage("a", days=6.0, days80=8.0)], [team()], Axis(MONDAY), {"a": (freeze,)})

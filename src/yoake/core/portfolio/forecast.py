@@ -37,6 +37,9 @@ AWAY_SPREAD: Final = 0.02
 PARTS: Final = (0.5, 0.8, 0.95)
 """Shares of the runs at which dates are told."""
 
+_WIDEST: Final = 50.0
+"""Times as long at 80 % as at 50 %: an estimate that is wider says nothing, and its runs would end in other ages."""
+
 _FAR: Final = 5_200.0
 Singles = NDArray[np.float32]
 
@@ -194,7 +197,8 @@ class _Efforts:
         effort = self.problem.effort[i]
         if effort <= 0:
             return np.zeros(self.runs)
-        spread = math.log(max(stage.days80, stage.days50, 1e-9) / max(stage.days50, 1e-9)) / Z80
+        wider = math.log(max(stage.days80, stage.days50, 1e-9) / max(stage.days50, 1e-9))
+        spread = min(wider, math.log(_WIDEST)) / Z80
         common, own = self.common[self.names[stage.application]], self.own[i]
         drawn = np.exp(np.float32(spread * math.sqrt(ALIKE)) * common + np.float32(spread * math.sqrt(1 - ALIKE)) * own)
         return np.asarray(effort * drawn * self.teams[self.problem.team[i]])
