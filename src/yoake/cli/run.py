@@ -24,7 +24,7 @@ from yoake.runner.home import Home, default_home
 from yoake.runner.kept_commands import RunLimits
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Source
-from yoake.usecases.run import REPEATS, RunTask, named, run_sides, suggested
+from yoake.usecases.run import REPEATS, RunTask, named, paths_to_ask, run_sides, suggested
 from yoake.usecases.run_sides import goal_side, old_side
 from yoake.usecases.scan import Control
 
@@ -59,6 +59,13 @@ def run(
         list[str] | None,
         typer.Option("--with", help="A package that the command needs and no file asks for (repeatable)."),
     ] = None,
+    ask: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--ask",
+            help="A path, e.g. /health (repeatable): the command is a server then, and its answers are the tests.",
+        ),
+    ] = None,
     repeats: Annotated[int, typer.Option(min=0, max=9, help="Times to run again where tests fail.")] = REPEATS,
     seconds: Annotated[float, typer.Option(min=1, max=86400, help="The longest that one command may take.")] = 1800,
     format_: Annotated[RunFormat, typer.Option("--format", help="How to write what came of it.")] = RunFormat.TEXT,
@@ -81,6 +88,7 @@ def run(
         repeats,
         RunLimits(seconds=seconds),
         beside=tuple(beside or ()),
+        asks=paths_to_ask(ask or ()),
     )
     done = run_sides(task, Control(terminal_progress()))
     shown = _shown(done, format_, home, path)

@@ -24,7 +24,7 @@ KEPT_RUNS: Final = 40
 @dataclass(frozen=True, slots=True)
 class RunSettings:
     """That an application’s code may be run, and how. ``command``: its words, empty for what its files say; ``beside``: packages that it
-    needs and no file asks for; ``minutes``: the longest that one command may take."""
+    needs and no file asks for; ``minutes``: the longest that one command may take; ``asks``: paths that the command, a server then, is asked for."""
 
     module: str
     command: tuple[str, ...]
@@ -32,6 +32,7 @@ class RunSettings:
     minutes: float
     who: str
     at: str
+    asks: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +66,7 @@ def run_settings(db: Database, application_id: int) -> RunSettings | None:
     if row is None:
         return None
     command, beside = TEXTS.read(row["command"]), TEXTS.read(row["beside"])
-    return RunSettings(row["module"], command, beside, row["minutes"], row["who"], row["at"])
+    return RunSettings(row["module"], command, beside, row["minutes"], row["who"], row["at"], TEXTS.read(row["asks"]))
 
 
 def put_run_settings(connection: sqlite3.Connection, application_id: int, settings: RunSettings | None) -> None:
@@ -73,7 +74,7 @@ def put_run_settings(connection: sqlite3.Connection, application_id: int, settin
     connection.execute("DELETE FROM run_settings WHERE application_id = :id", {"id": application_id})
     if settings is not None:
         connection.execute(
-            "INSERT INTO run_settings VALUES (:id, :module, :command, :beside, :minutes, :who, :at)",
+            "INSERT INTO run_settings VALUES (:id, :module, :command, :beside, :minutes, :who, :at, :asks)",
             {
                 "id": application_id,
                 "module": settings.module,
@@ -82,6 +83,7 @@ def put_run_settings(connection: sqlite3.Connection, application_id: int, settin
                 "minutes": settings.minutes,
                 "who": settings.who,
                 "at": settings.at,
+                "asks": TEXTS.write(settings.asks),
             },
         )
 

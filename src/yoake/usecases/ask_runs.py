@@ -132,6 +132,7 @@ def run_task(context: Context, application: Application, request: RunRequest, jo
         log=str(job),
         work=context.home.work,
         beside=settings.beside,
+        asks=settings.asks,
     )
 
 

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+import json
 import re
 import secrets
 import shutil
+import sys
 import tempfile
 from collections import Counter
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from importlib import resources
 from pathlib import Path
 from typing import Final
 
 from yoake.core.edits.manifests import edit_manifest, manifest_files
 from yoake.core.inventory.assemble import MAX_MANIFEST, assemble, is_inventory_file
+from yoake.core.proof.asked import read_asked, told_apart
 from yoake.core.proof.comparing import compare
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate
@@ -36,13 +40,17 @@ REPEATS: Final = 1
 
 _MENDINGS: Final = 3  # things that may be missing beside it, one seen after the other
 _MOST_OUTPUT: Final = 8 * 1024**2
+_MOST_ASKED: Final = 100
+_PATH: Final = re.compile(r"/[!-~]{0,500}")
+_LISTENS_WITHIN: Final = 120.0  # seconds: old applications take their time
 
 
 @dataclass(frozen=True, slots=True)
 class RunTask:
     """A command in a module of a source, on an old side and, where there is one, on a new side. ``command`` None: the likeliest of those that
     the module’s files speak of; ``beside``: packages that it needs besides; ``log``: how the names of its logs begin;
-    ``work``: where copies and environments are made, None for the system’s place for passing files."""
+    ``work``: where copies and environments are made, None for the system’s place for passing files; ``asks``: paths that the command, a server,
+    is asked for."""
 
     home: Path
     source: Source
@@ -56,6 +64,7 @@ class RunTask:
     log: str = ""
     work: Path | None = None
     beside: tuple[str, ...] = ()
+    asks: tuple[str, ...] = ()
 
 
 class RunWorker:
@@ -73,6 +82,8 @@ def run_sides(task: RunTask, control: Control) -> RunOutcome:
     if task.new is None:  # its own tests: what passes is alike, what fails broke before
         return RunOutcome(old, (), compare(old, old))
     new = _repeated(task, task.new, "new", control)
+    if old[0].command.asks:
+        new = told_apart(old, new)
     return RunOutcome(old, new, compare(old, new))
 
 
@@ -133,12 +144,14 @@ class _Site:
         self.control.say(Progress(f"{self.side.label}: {command.name}{again}"))
         self._note(f"$ {' '.join(command.words)}{again}")
         at = self.log.stat().st_size
-        ended = run_kept(environment.words, folder, environment.variables, self.place, self.log, self.task.limits)
+        words = _asking(environment.words, command.asks) if command.asks else environment.words
+        ended = run_kept(words, folder, environment.variables, self.place, self.log, self.task.limits)
         with self.log.open("rb") as handle:
             handle.seek(at)
             output = handle.read(_MOST_OUTPUT).decode("utf-8", "replace")
         self._note(f"[{ended.why or f'it ended with {ended.code}'}, after {ended.seconds:.1f} s]")
-        tests = tuple(replace(test, note=self._plain(test.note)) for test in environment.tests(output))
+        told = read_asked(output) if command.asks else environment.tests(output)
+        tests = tuple(replace(test, note=self._plain(test.note)) for test in told)
         self._clear_results()
         return ended, output, tests
 
@@ -149,7 +162,8 @@ class _Site:
         self.identity = _copy(self.task, self.side, copy)
         folder = check_module(copy, self.task.module)
         module = _module(copy, self.task.module)
-        command = self.task.command or suggested(folder)[0]
+        command = self.task.command or likeliest(suggested(folder), self.task.asks)
+        command = replace(command, asks=self.task.asks or command.asks)
         command = replace(command, beside=(*command.beside, *self.task.beside))
         _take_releases(copy, module, self.side.releases)
         runtime = command.runtime or _runtime_of(folder, self.side)
@@ -277,6 +291,36 @@ def suggested(folder: Path) -> tuple[Command, ...]:
     if not found:
         raise BadInput("No file here says how its tests are run. Name the command.")
     return found
+
+
+def paths_to_ask(paths: Sequence[str]) -> tuple[str, ...]:
+    """Paths that a server may be asked for. Raises BadInput."""
+    wrong = [path for path in paths if not _PATH.fullmatch(path)]
+    if wrong or len(paths) > _MOST_ASKED:
+        raise BadInput(
+            f"“{wrong[0][:80]}” is no path to ask for: write it as /health, without a host, with other signs encoded."
+            if wrong
+            else f"At most {_MOST_ASKED} paths can be asked for."
+        )
+    return tuple(dict.fromkeys(paths))
+
+
+def likeliest(commands: Sequence[Command], asks: Sequence[str]) -> Command:
+    """The first that runs tests; with paths to ask for the first that serves. Raises BadInput where none does."""
+    found = next((c for c in commands if (c.kind == "serve") == bool(asks)), None)
+    if found is None:
+        raise BadInput(
+            "No file here says how it is served. Name the command."
+            if asks
+            else "No file here says how its tests are run. Name the command."
+        )
+    return found
+
+
+def _asking(words: Sequence[str], asks: Sequence[str]) -> list[str]:
+    """The words that start a server, ask it, and end it."""
+    order = json.dumps({"words": list(words), "asked": list(asks), "seconds": _LISTENS_WITHIN})
+    return [sys.executable, "-I", str(resources.files("yoake.runner.probes") / "ask_server.py"), order]
 
 
 def commands_in(paths: Collection[str], read: Callable[[str], str]) -> tuple[Command, ...]:

@@ -152,6 +152,7 @@ class RunSettingsView:
     module: str
     command: str
     beside: str
+    asks: str
     minutes: float
     who: str
     at: str
@@ -429,12 +430,13 @@ def _looked(look: Look | None, row: Row) -> bool:
 
 def _settings(settings: RunSettings | None) -> RunSettingsView:
     if settings is None:
-        return RunSettingsView(allowed=False, module="", command="", beside="", minutes=30, who="", at="")
+        return RunSettingsView(allowed=False, module="", command="", beside="", asks="", minutes=30, who="", at="")
     return RunSettingsView(
         allowed=True,
         module=settings.module,
         command=" ".join(settings.command),
         beside=" ".join(settings.beside),
+        asks=" ".join(settings.asks),
         minutes=settings.minutes,
         who=settings.who,
         at=settings.at,

@@ -2292,7 +2292,8 @@ export interface components {
         };
         /**
          * Allowing
-         * @description How an application's code is run. ``command`` and ``beside`` are words as in a shell, without one; empty: as its files say.
+         * @description How an application's code is run. ``command`` and ``beside`` are words as in a shell, without one; empty: as its files say. ``asks``:
+         *     paths, with spaces between, that the command is asked for, which is a server then.
          */
         Allowing: {
             /** Allowed */
@@ -2312,6 +2313,11 @@ export interface components {
              * @default
              */
             beside: string;
+            /**
+             * Asks
+             * @default
+             */
+            asks: string;
             /**
              * Minutes
              * @default 30
@@ -5494,6 +5500,8 @@ export interface components {
             command: string;
             /** Beside */
             beside: string;
+            /** Asks */
+            asks: string;
             /** Minutes */
             minutes: number;
             /** Who */

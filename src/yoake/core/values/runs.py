@@ -30,8 +30,9 @@ class TestResult:
 
 @dataclass(frozen=True, slots=True)
 class Command:
-    """What can be run in a module: words, never a shell. ``kind``: test, build or check; ``why``: the file that says so; ``runtime``: the purl
-    of what it runs on, empty for any; ``beside``: packages that it needs and that no file asks for."""
+    """What can be run in a module: words, never a shell. ``kind``: test, build, check or serve; ``why``: the file that says so; ``runtime``: the
+    purl of what it runs on, empty for any; ``beside``: packages that it needs and that no file asks for; ``asks``: of a server, the paths that
+    it is asked for once it listens on the port that PORT and “{port}” in its words name."""
 
     name: str
     words: tuple[str, ...]
@@ -39,6 +40,7 @@ class Command:
     why: str = ""
     runtime: str = ""
     beside: tuple[str, ...] = ()
+    asks: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

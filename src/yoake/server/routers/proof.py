@@ -21,6 +21,7 @@ from yoake.store.runs import RunSettings
 from yoake.usecases.ask_runs import allow_runs, commands_of, forget_look, look_at_behaviour, run_requested
 from yoake.usecases.bring_results import bring_results
 from yoake.usecases.preflight import PreflightItem, preflight
+from yoake.usecases.run import paths_to_ask
 from yoake.views.proof import ProofView, RunView, proof, run_view
 
 router = view_router(prefix="/applications/{slug}", tags=["proof"])
@@ -31,12 +32,14 @@ LogName = Annotated[str, Path(pattern=r"^\d{1,18}-(old|new)\.log$")]
 
 
 class Allowing(Body):
-    """How an application's code is run. ``command`` and ``beside`` are words as in a shell, without one; empty: as its files say."""
+    """How an application's code is run. ``command`` and ``beside`` are words as in a shell, without one; empty: as its files say. ``asks``:
+    paths, with spaces between, that the command is asked for, which is a server then."""
 
     allowed: bool
     module: Annotated[str, Field(max_length=500)] = ""
     command: Annotated[str, Field(max_length=1000)] = ""
     beside: Annotated[str, Field(max_length=1000)] = ""
+    asks: Annotated[str, Field(max_length=2000)] = ""
     minutes: Annotated[float, Field(ge=0.1, le=600, allow_inf_nan=False)] = 30
 
 
@@ -108,7 +111,9 @@ def put_settings(slug: Slug, allowing: Allowing, context: ContextDep, who: Who) 
         words, beside = _words(allowing.command, "command"), _words(allowing.beside, "list of packages")
         if any(word.startswith("-") for word in beside):
             raise BadInput("Packages are named as pip or npm take them, without options.")
-        settings = RunSettings(allowing.module.strip("/"), words, beside, allowing.minutes, "", "")
+        settings = RunSettings(
+            allowing.module.strip("/"), words, beside, allowing.minutes, "", "", paths_to_ask(allowing.asks.split())
+        )
     allow_runs(context, slug, settings, who)
     return Response(status_code=204)
 

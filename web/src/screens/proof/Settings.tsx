@@ -14,19 +14,20 @@ export function Settings({ slug, name, settings, modules, close }: Props) {
   const [module, setModule] = useState(settings.module);
   const [command, setCommand] = useState(settings.command);
   const [beside, setBeside] = useState(settings.beside);
+  const [asks, setAsks] = useState(settings.asks);
   const [minutes, setMinutes] = useState(String(settings.minutes));
   const client = useQueryClient();
   const toast = useToast();
   const found = useQuery(commandsQuery(slug, module));
   const send = useMutation({
-    mutationFn: (allowed: boolean) => put(`/applications/${encodeURIComponent(slug)}/runs/settings`, { allowed, module, command, beside, minutes: Number(minutes) }),
+    mutationFn: (allowed: boolean) => put(`/applications/${encodeURIComponent(slug)}/runs/settings`, { allowed, module, command, beside, asks, minutes: Number(minutes) }),
     onSuccess: () => {
       void client.invalidateQueries({ queryKey: ["proof", slug] });
       close();
     },
     onError: (error) => toast(error.message, { bad: true }),
   });
-  const first = found.data?.[0];
+  const first = found.data?.find((one) => (one.kind === "serve") === (asks.trim() !== ""));
   return (
     <Dialog title={`How ${name} is run`} close={close} wide>
       <form
@@ -56,11 +57,16 @@ export function Settings({ slug, name, settings, modules, close }: Props) {
           <input className="field w-full" value={command} list="commands" placeholder={first ? `${first.words}   (from ${first.why})` : "as its files say"} onChange={(e) => setCommand(e.target.value)} />
           <datalist id="commands">{found.data?.map((one) => <option key={one.words} value={one.words} label={`${one.name}, from ${one.why}`} />)}</datalist>
           {found.isError && <span className="text-[var(--rose-text)]">{found.error.message}</span>}
-          {found.data?.length === 0 && <span className="quiet">No file here says how its tests are run: write the command.</span>}
+          {found.data && !first && <span className="quiet">No file here says how {asks.trim() === "" ? "its tests are run" : "it is served"}: write the command.</span>}
         </label>
         <label className="flex flex-col gap-1">
           <b>Packages it needs besides</b>
           <input className="field w-full" value={beside} placeholder="none: what its files ask for is enough" onChange={(e) => setBeside(e.target.value)} />
+        </label>
+        <label className="flex flex-col gap-1">
+          <b>Paths to ask for</b>
+          <input className="field w-full" value={asks} placeholder="/ /health   where the command is a server; none: it runs tests" onChange={(e) => setAsks(e.target.value)} />
+          {asks.trim() !== "" && <span className="quiet">The server is started on both sides and has to listen on the port that PORT, or {"{port}"} in its command, names. A path is alike where its status is.</span>}
         </label>
         <label className="flex items-center gap-2">
           <b>At most</b>

@@ -7,9 +7,11 @@ import re
 from collections.abc import Callable, Collection, Iterator
 from typing import Any, Final
 
+from yoake.core.contract.procfiles import served_by
 from yoake.core.values.runs import Command
 
 _KINDS: Final = {"test": "test", "build": "build", "lint": "check", "typecheck": "check"}
+_SERVERS: Final = ("node", "npm", "yarn")
 _NO_TEST: Final = "no test specified"
 _TEST_FILE: Final = re.compile(r"(?:^|/)(?:test/[^/]+|[^/]+[.-](?:test|spec)|test)\.[cm]?js$")
 
@@ -28,6 +30,10 @@ def _told(paths: Collection[str], read: Callable[[str], str]) -> Iterator[Comman
     for name, kind in _KINDS.items():
         if name != "test" and scripts.get(name):
             yield Command(f"npm run {name}", ("npm", "run", name), kind, "package.json")
+    if scripts.get("start"):
+        yield Command("npm start", ("npm", "start"), "serve", "package.json")
+    elif "Procfile" in paths and (made := served_by(read("Procfile"), _SERVERS)) is not None:
+        yield made
 
 
 def _scripts(text: str) -> dict[str, str]:

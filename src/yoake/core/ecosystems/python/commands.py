@@ -7,6 +7,7 @@ import shlex
 from collections.abc import Callable, Collection, Iterator
 from typing import Final
 
+from yoake.core.contract.procfiles import served_by
 from yoake.core.ecosystems.python.tox import tox_test_settings
 from yoake.core.values.runs import Command
 
@@ -23,6 +24,8 @@ _RUNS_DJANGO: Final = re.compile(r"\bmanage\.py\s+test\b")
 
 _POSITIONS: Final = re.compile(r"\{posargs(?::([^{}]*))?\}|\[\]")
 _COVERAGE: Final = re.compile(r"^coverage\s+run\s+(?:--?(?!m\b)[\w-]+(?:=\S+)?\s+)*")
+
+_SERVERS: Final = ("python", "gunicorn", "uvicorn", "hypercorn", "flask", "waitress-serve", "daphne")
 
 _PYTEST: Final = ("python", "-m", "pytest")
 _DJANGO: Final = ("python", "manage.py", "test", "--noinput")
@@ -52,6 +55,7 @@ def _told(paths: Collection[str], read: Callable[[str], str]) -> Iterator[Comman
     if "conftest.py" in paths or "tests/conftest.py" in paths:
         yield Command("pytest", _PYTEST, why="conftest.py")
     yield from _unspoken(paths, manage=manage)
+    yield from _serving(paths, read, manage=manage)
 
 
 def _unspoken(paths: Collection[str], *, manage: bool) -> Iterator[Command]:
@@ -62,6 +66,16 @@ def _unspoken(paths: Collection[str], *, manage: bool) -> Iterator[Command]:
     elif first := next((p for p in sorted(paths) if _TEST_FILE.search(p)), ""):
         yield Command("pytest", _PYTEST, why=first)  # it runs tests of unittest too
         yield Command("unittest", _UNITTEST, why=first)
+
+
+def _serving(paths: Collection[str], read: Callable[[str], str], *, manage: bool) -> Iterator[Command]:
+    """How it is served, as its files say."""
+    if "Procfile" in paths and (made := served_by(read("Procfile"), _SERVERS)) is not None:
+        yield made
+    if manage:
+        yield Command(
+            "runserver", ("python", "manage.py", "runserver", "127.0.0.1:{port}", "--noreload"), "serve", "manage.py"
+        )
 
 
 def _of_tox(row: str) -> Command | None:
