@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -101,3 +102,55 @@ def test_commits_suggest_how_long_a_closed_step_took_and_nothing_is_written(
     assert (found["commits"], found["why"]) == (3, "")
     assert 30 <= found["minutes"] <= 31
     assert client.get(at).json()["spent"] == 0
+
+
+def sarif(tool: str, *levels: str) -> bytes:
+    place = {"physicalLocation": {"artifactLocation": {"uri": "desk/a%20b.py"}, "region": {"startLine": 3}}}
+    results = [
+        {"ruleId": "R1", "level": level, "message": {"text": f"a {level}"}, "locations": [place]} for level in levels
+    ]
+    return json.dumps({"version": "2.1.0", "runs": [{"tool": {"driver": {"name": tool}}, "results": results}]}).encode()
+
+
+def report(client: TestClient, slug: str, commit: str, data: bytes, stage: int = 1) -> Any:
+    form = {"commit": commit, "stage": str(stage), "machine": "build 214"}
+    return client.post(f"{API}/applications/{slug}/reports", files={"report": ("a.sarif", data)}, data=form)
+
+
+def gate(client: TestClient, slug: str, key: str = "checks", stage: int = 1) -> tuple[str, str]:
+    stages = client.get(f"{API}/applications/{slug}/proof").json()["stages"]
+    return next((i["state"], i["said"]) for i in stages[stage]["items"] if i["key"] == key)
+
+
+def test_a_report_of_another_check_breaks_the_gate_until_a_newer_one_has_no_error(
+    client: TestClient, desk: tuple[str, str]
+) -> None:
+    slug, commit = desk
+    assert gate(client, slug)[0] == "not needed"
+    answer = report(client, slug, commit, sarif("tide-lint", "error", "warning", "note"))
+    assert answer.status_code == 201
+    assert answer.json() == [{"tool": "tide-lint", "errors": 1, "warnings": 1, "notes": 1}]
+    assert gate(client, slug) == ("breaks", "1 error of tide-lint")
+    todo = client.get(f"{API}/applications/{slug}/proof").json()["todo"]
+    assert ("checks", "1 error of tide-lint") in [(one["kind"], one["detail"]) for one in todo]
+    (held,) = client.get(f"{API}/applications/{slug}/reports").json()
+    assert (held["stage"], held["fresh"], held["machine"]) == (1, True, "build 214")
+    assert [(f["level"], f["path"], f["line"]) for f in held["findings"]] == [
+        (x, "desk/a b.py", 3) for x in ("error", "warning", "note")
+    ]
+    report(client, slug, commit, sarif("tide-lint", "warning"))
+    assert gate(client, slug) == ("there", "no error of tide-lint")
+    report(client, slug, "0" * 40, sarif("tide-types"))
+    assert gate(client, slug) == ("stale", "tide-types: the code moved on since")
+    assert gate(client, slug, stage=0)[0] == "not needed"
+
+
+@pytest.mark.parametrize(
+    "data",
+    [b"", b"{}", b"[1]", b'{"version": "1.0.0", "runs": [{}]}', b'{"version": "2.1.0", "runs": []}', b"[" * 100_000],
+)
+def test_what_is_no_report_is_refused_with_words(client: TestClient, desk: tuple[str, str], data: bytes) -> None:
+    answer = report(client, desk[0], desk[1], data)
+    assert answer.status_code == 422
+    assert answer.json()["problem"]
+    assert client.get(f"{API}/applications/{desk[0]}/reports").json() == []

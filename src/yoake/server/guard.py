@@ -34,7 +34,7 @@ MAX_UPLOAD: Final = 512 * 1024**2
 """Bytes of an uploaded archive, with some room for its envelope."""
 
 _UPLOADS: Final = f"{API}/intake/upload"
-_RESULTS: Final = "/results"  # of tests, two files
+_RESULTS: Final = ("/results", "/reports")  # of tests, two files; of other checks, one
 _SAFE: Final = frozenset(("GET", "HEAD", "OPTIONS"))
 _REQUEST_ID: Final = re.compile(r"[A-Za-z0-9._-]{1,64}")
 _POLICY: Final = (

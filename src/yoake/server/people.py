@@ -20,6 +20,7 @@ _SAFE: Final = ("GET", "HEAD")
 
 _NEEDED: Final = {
     ("PATCH", "/steps/{number}"): Role.MEMBER,
+    ("PATCH", "/steps"): Role.MEMBER,
     ("PUT", "/views/{screen}"): Role.MEMBER,
     ("DELETE", "/views/{screen}/{name}"): Role.MEMBER,
     ("POST", "/scans"): Role.MEMBER,
@@ -30,6 +31,7 @@ _NEEDED: Final = {
     ("POST", "/waves/what-if"): Role.MEMBER,
     ("POST", "/what-ifs"): Role.MEMBER,
     ("POST", "/applications/{slug}/results"): Role.MEMBER,
+    ("POST", "/applications/{slug}/reports"): Role.MEMBER,
     ("POST", "/tokens"): Role.MEMBER,
     ("GET", "/tokens"): Role.MEMBER,
     ("DELETE", "/tokens/{number}"): Role.MEMBER,

@@ -18,6 +18,13 @@ from yoake.usecases.ask_runs import keep_outcome, stage_of
 _COMMIT: Final = re.compile(r"[0-9a-f]{40}|[0-9a-f]{64}")
 
 
+def commit_identity(commit: str) -> str:
+    """How the content of a commit is named. Raises BadInput for what is no whole hash."""
+    if not _COMMIT.fullmatch(commit):
+        raise BadInput(f"“{commit[:80]}” is no commit: give the whole hash, as “git rev-parse HEAD” says it.")
+    return f"commit:{commit}"
+
+
 def bring_results(
     context: Context, slug: str, stage_number: int, commit: str, new: bytes, old: bytes | None, machine: str, who: str
 ) -> dict[str, int]:
@@ -26,8 +33,7 @@ def bring_results(
     ``new``: JUnit XML on the lines of the stage (0: on today's); ``old``: on those before it, which a stage needs.
     ``machine``: where they ran, in words.
     """
-    if not _COMMIT.fullmatch(commit):
-        raise BadInput(f"“{commit[:80]}” is no commit: give the whole hash, as “git rev-parse HEAD” says it.")
+    identity = commit_identity(commit)
     if stage_number and old is None:
         raise BadInput("A stage is proven by both sides: send the results on the lines before it too, as “old”.")
     application = get_application(context.db, slug)
@@ -42,7 +48,7 @@ def bring_results(
     sides = (before,), (() if stage is None else (after,))
     key = stage_key(stage, named) if stage is not None else ""
     request = RunRequest(stage_number, key, "")
-    keep_outcome(context, application, request, RunOutcome(*sides, tests), f"commit:{commit}", who)
+    keep_outcome(context, application, request, RunOutcome(*sides, tests), identity, who)
     return {str(verdict): count for verdict, count in counted(tests).items()}
 
 

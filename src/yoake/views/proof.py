@@ -8,7 +8,17 @@ from datetime import date
 from typing import Final
 
 from yoake.context.context import Context
-from yoake.core.proof.gates import GateItem, GateKey, GateState, Look, RunEvidence, StageFacts, gate_of, is_proven
+from yoake.core.proof.gates import (
+    CheckEvidence,
+    GateItem,
+    GateKey,
+    GateState,
+    Look,
+    RunEvidence,
+    StageFacts,
+    gate_of,
+    is_proven,
+)
 from yoake.core.proof.test_groups import groups_of
 from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import NotFound
@@ -16,6 +26,7 @@ from yoake.core.values.plans import Plan, Stage, stage_key
 from yoake.core.values.runs import Compared, Run, RunOutcome, Verdict
 from yoake.runner.branches import branches_of
 from yoake.store.applications import Application, get_application
+from yoake.store.check_reports import reports_of
 from yoake.store.database import Row
 from yoake.store.runs import RunHead, RunSettings, last_run_job, looks_of, run_of, run_settings, runs_of
 from yoake.store.scans import StoredScan, changed_behaviours, count_kind, count_role, modules_of_scan
@@ -28,6 +39,7 @@ _TITLES: Final[Mapping[GateKey, str]] = {
     "scan": "a scan finds none of its changes",
     "tests": "tests on both sides",
     "looks": "someone looked",
+    "checks": "checks elsewhere",
 }
 _CODES: Final[Mapping[Verdict, str]] = {
     "both": "b",
@@ -69,8 +81,8 @@ class ProofStage:
 
 @dataclass(frozen=True, slots=True)
 class ToDo:
-    """Something a stage lacks. ``kind``: changes, run, look, moved (packages that cannot) or leftovers (texts that name
-    what is left behind); ``key``: the finding of a look, or when changes can be made."""
+    """Something a stage lacks. ``kind``: changes, run, look, moved (packages that cannot), checks (reports of other tools) or leftovers
+    (texts that name what is left behind); ``key``: the finding of a look, or when changes can be made."""
 
     kind: str
     title: str
@@ -245,7 +257,8 @@ def _stages(
     }
     heads = branches_of(application.source.location)
     tests = count_role(context.db, scan.id, "test")
-    today = _today_items(runs, scan, tests)
+    checks = _checks_by_stage(context, application)
+    today = _today_items(runs, scan, tests, checks.get("", ()))
     found = [
         ProofStage(
             0, "Today", _lines(plan.today, named, context), "proven" if is_proven(today) else "later", "", _views(today)
@@ -265,6 +278,7 @@ def _stages(
             scan.snapshot,
             scan.taken_at,
             tests,
+            checks.get(key, ()),
         )
         items = gate_of(facts)
         proven = is_proven(items)
@@ -284,6 +298,14 @@ def _stages(
     return found
 
 
+def _checks_by_stage(context: Context, application: Application) -> dict[str, tuple[CheckEvidence, ...]]:
+    found: dict[str, tuple[CheckEvidence, ...]] = {}
+    for stored in reports_of(context.db, application.id):
+        made = CheckEvidence(stored.report.tool, stored.report.errors, stored.identity, stored.at, stored.who)
+        found[stored.stage_key] = (*found.get(stored.stage_key, ()), made)
+    return found
+
+
 def _branch_of(stage: Stage, named: Collection[str], heads: Iterable[str]) -> str:
     """A branch whose name says where the stage leads, as the Edits screen suggests it."""
     moved = [f"{Coordinate(m.coordinate).name}-{m.goal}" for m in stage.moves if m.coordinate in named]
@@ -296,18 +318,20 @@ def _own(stage: Stage, waived: Collection[str]) -> list[str]:
     return [key for key in dict.fromkeys((*stage.finding_keys, *stage.safe_keys)) if key not in waived]
 
 
-def _today_items(runs: Sequence[RunHead], scan: StoredScan, tests: int) -> tuple[GateItem, ...]:
+def _today_items(
+    runs: Sequence[RunHead], scan: StoredScan, tests: int, checks: tuple[CheckEvidence, ...]
+) -> tuple[GateItem, ...]:
     """Today needs no change and no look; its tests were run with the first stage, or by themselves. The branch of a stage is not about it."""
     newest = next((r for r in runs if r.stage <= 1), None)
     evidence = replace(_evidence(newest, {}), moved_on=False) if newest is not None else None
-    facts = StageFacts(0, {}, {}, evidence, scan.snapshot, scan.taken_at, tests)
+    facts = StageFacts(0, {}, {}, evidence, scan.snapshot, scan.taken_at, tests, checks)
     items = {item.key: item for item in gate_of(facts)}
     ran = items["tests"]
     if newest is not None and ran.state in ("there", "breaks", "part"):
         before = newest.counts.get("broke before", 0)
         said = "green" if not before else f"{before} fail already"
         ran = GateItem("tests", "part" if before else "there", said, newest.at, newest.who)
-    return (GateItem("scan", "there", "scanned", scan.taken_at), ran, items["looks"])
+    return (GateItem("scan", "there", "scanned", scan.taken_at), ran, items["looks"], items["checks"])
 
 
 def _evidence(run: RunHead, heads: Mapping[str, str]) -> RunEvidence:
@@ -409,6 +433,9 @@ def _todo(
             files = files_of_step(row["files"])
             where = files[0] + (f" and {len(files) - 1} more" if len(files) > 1 else "") if files else ""
             found.append(ToDo("look", row["title"], where, key, row["id"]))
+    checks = next(item for item in shown.items if item.key == "checks")
+    if checks.state in ("breaks", "stale"):
+        found.append(ToDo("checks", "checks elsewhere", checks.said))
     texts = count_kind(context.db, scan.id, "leftover")
     if texts:
         counted = "1 version is" if texts == 1 else f"{texts} versions are"

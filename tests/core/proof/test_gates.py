@@ -6,12 +6,13 @@ from dataclasses import replace
 
 import pytest
 
-from yoake.core.proof.gates import Look, RunEvidence, StageFacts, gate_of, is_proven
+from yoake.core.proof.gates import CheckEvidence, Look, RunEvidence, StageFacts, gate_of, is_proven
 from yoake.core.proof.test_groups import MOST_GROUPS, OTHERS, groups_of
 from yoake.core.values.runs import Compared
 
 RUN = RunEvidence("2026-11-20", "Inés", {"both": 4}, "", "commit:a")
 LOOK = Look("key", "Ines Calder", "sorted otherwise", "2026-11-21", 2, ("a.py",))
+CHECK = CheckEvidence("tide-lint", 0, "commit:a", "2026-11-22", "build 214")
 PROVEN = StageFacts(0, {"key": (2, ("a.py",))}, {"key": LOOK}, RUN, "commit:a", "2026-11-22", 3)
 
 
@@ -20,7 +21,8 @@ def states(facts: StageFacts) -> list[str]:
 
 
 def test_a_stage_with_all_its_evidence_is_proven() -> None:
-    assert states(PROVEN) == ["there", "there", "there"]
+    assert states(PROVEN) == ["there", "there", "there", "not needed"]
+    assert states(replace(PROVEN, checks=(CHECK,)))[3] == "there"
     assert is_proven(gate_of(PROVEN))
 
 
@@ -37,6 +39,8 @@ def test_a_stage_with_all_its_evidence_is_proven() -> None:
         ({"run": replace(RUN, counts={"broke before": 4})}, 1, "not yet", "no test passes on both sides"),
         ({"run": replace(RUN, counts={"both": 4, "gone": 2})}, 1, "part", "2 no longer run"),
         ({"looks": {}}, 2, "not yet", "1 to look at"),
+        ({"checks": (replace(CHECK, errors=2),)}, 3, "breaks", "2 errors of tide-lint"),
+        ({"checks": (replace(CHECK, content="commit:b"),)}, 3, "stale", "tide-lint: the code moved on since"),
         ({"behaviours": {"key": (3, ("a.py",))}}, 2, "stale", "1 changed since"),
         ({"behaviours": {"key": (2, ("a.py",)), "other": (1, ())}}, 2, "part", "1 of 2 to look at"),
     ],

@@ -10,17 +10,16 @@ import type {
   CrossingView,
   DaysOff,
   DeltaWindow,
-  EditsView,
-  FileSides,
   Destination,
+  EditsView,
   EffortTable,
   EventWindow,
   Evidence,
+  FileSides,
   FileWindow,
   Finding,
-  ForecastView,
   FindingWindow,
-  SliceBasis,
+  ForecastView,
   HorizonWindow,
   InTime,
   Job,
@@ -32,15 +31,17 @@ import type {
   ModuleGraph,
   MoveView,
   PackageWindow,
+  PartsPicture,
   PathView,
   PlaceWindow,
   PreflightCheck,
   ProofView,
   ProposedSlice,
-  PartsPicture,
+  ReportView,
   RouteDetail,
   RunView,
   Session,
+  SliceBasis,
   SourceText,
   StageStory,
   Step,
@@ -89,6 +90,8 @@ export const editsQuery = (slug: string) => queryOptions({ queryKey: ["edits", s
 /** A file of one proposal; another proposal asks anew. */
 export const editedFileQuery = (slug: string, at: string, path: string) =>
   queryOptions({ queryKey: ["edited-file", slug, at, path], queryFn: () => call<FileSides>(`/applications/${slugged(slug)}/edits/file${asked({ path })}`) });
+
+export const reportsQuery = (slug: string) => queryOptions({ queryKey: ["proof", slug, "reports"], queryFn: () => call<ReportView[]>(`/applications/${slugged(slug)}/reports`) });
 
 export const proofQuery = (slug: string) => queryOptions({ queryKey: ["proof", slug], queryFn: () => call<ProofView>(`/applications/${slugged(slug)}/proof`) });
 

@@ -684,6 +684,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/applications/{slug}/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Reports
+         * @description The newest report of each tool of another machine, with the places that it complains about.
+         */
+        get: operations["get_reports_api_v1_applications__slug__reports_get"];
+        put?: never;
+        /**
+         * Post Report
+         * @description Bring in SARIF of checks that ran elsewhere on a commit, on the lines of a stage.
+         */
+        post: operations["post_report_api_v1_applications__slug__reports_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/applications/{slug}/results": {
         parameters: {
             query?: never;
@@ -2522,6 +2546,23 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_post_report_api_v1_applications__slug__reports_post */
+        Body_post_report_api_v1_applications__slug__reports_post: {
+            /** Report */
+            report: string;
+            /** Commit */
+            commit: string;
+            /**
+             * Stage
+             * @default 0
+             */
+            stage: number;
+            /**
+             * Machine
+             * @default another machine
+             */
+            machine: string;
+        };
         /** Body_post_results_api_v1_applications__slug__results_post */
         Body_post_results_api_v1_applications__slug__results_post: {
             /** New */
@@ -2840,6 +2881,25 @@ export interface components {
             versions?: {
                 [key: string]: number;
             };
+        };
+        /**
+         * CheckFinding
+         * @description One place that a check complains about. ``line`` 0: the file as a whole.
+         */
+        CheckFinding: {
+            /** Rule */
+            rule: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "error" | "warning" | "note";
+            /** Message */
+            message: string;
+            /** Path */
+            path: string;
+            /** Line */
+            line: number;
         };
         /**
          * CommandView
@@ -3997,7 +4057,7 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "scan" | "tests" | "looks";
+            key: "scan" | "tests" | "looks" | "checks";
             /**
              * State
              * @enum {string}
@@ -5350,6 +5410,49 @@ export interface components {
             text: string;
         };
         /**
+         * ReportTaken
+         * @description What was taken in of one tool: how many complaints of each level.
+         */
+        ReportTaken: {
+            /** Tool */
+            tool: string;
+            /** Errors */
+            errors: number;
+            /** Warnings */
+            warnings: number;
+            /** Notes */
+            notes: number;
+        };
+        /**
+         * ReportView
+         * @description The newest report of one tool. ``stage``: its number in the plan of today, 0 for today, None where the plan has it no more;
+         *     ``fresh``: whether it is about what the newest scan read; ``findings``: the first of them, errors before others.
+         */
+        ReportView: {
+            /** Tool */
+            tool: string;
+            /** Stage */
+            stage: number | null;
+            /** Commit */
+            commit: string;
+            /** Machine */
+            machine: string;
+            /** At */
+            at: string;
+            /** Who */
+            who: string;
+            /** Fresh */
+            fresh: boolean;
+            /** Errors */
+            errors: number;
+            /** Warnings */
+            warnings: number;
+            /** Notes */
+            notes: number;
+            /** Findings */
+            findings: components["schemas"]["CheckFinding"][];
+        };
+        /**
          * RetireBody
          * @description Routes to take out.
          */
@@ -6379,8 +6482,8 @@ export interface components {
         };
         /**
          * ToDo
-         * @description Something a stage lacks. ``kind``: changes, run, look, moved (packages that cannot) or leftovers (texts that name
-         *     what is left behind); ``key``: the finding of a look, or when changes can be made.
+         * @description Something a stage lacks. ``kind``: changes, run, look, moved (packages that cannot), checks (reports of other tools) or leftovers
+         *     (texts that name what is left behind); ``key``: the finding of a look, or when changes can be made.
          */
         ToDo: {
             /** Kind */
@@ -10745,6 +10848,198 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_reports_api_v1_applications__slug__reports_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportView"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_report_api_v1_applications__slug__reports_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_post_report_api_v1_applications__slug__reports_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportTaken"][];
+                };
             };
             /** @description Nobody is signed in. */
             401: {

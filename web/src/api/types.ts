@@ -107,3 +107,4 @@ export type DaysOff = Schemas["DaysOff"];
 export type Watch = Schemas["Watch"];
 export type InTime = Schemas["InTime"];
 export type SuggestedMinutes = Schemas["SuggestedMinutes"];
+export type ReportView = Schemas["ReportView"];

@@ -9,7 +9,7 @@ from typing import Final, Literal
 from yoake.core.values.runs import Verdict
 
 GateState = Literal["there", "part", "breaks", "stale", "not yet", "not needed"]
-GateKey = Literal["scan", "tests", "looks"]
+GateKey = Literal["scan", "tests", "looks", "checks"]
 _SHUT: Final = ("breaks", "stale", "part", "not yet")
 """States that keep a stage from being proven."""
 
@@ -55,9 +55,21 @@ class Look:
 
 
 @dataclass(frozen=True, slots=True)
+class CheckEvidence:
+    """The newest report of a tool of another machine: how many errors it has, and the content that was looked at."""
+
+    tool: str
+    errors: int
+    content: str
+    at: str
+    who: str
+
+
+@dataclass(frozen=True, slots=True)
 class StageFacts:
     """What is known of one stage. ``changes``: findings that a scan must not find any more; ``behaviours``: those that somebody has to look
-    at, finding → (places, files); ``content``: what the newest scan read; ``tests``: files of tests."""
+    at, finding → (places, files); ``content``: what the newest scan read; ``tests``: files of tests;
+    ``checks``: reports of other tools."""
 
     changes: int
     behaviours: Mapping[str, tuple[int, tuple[str, ...]]]
@@ -66,11 +78,12 @@ class StageFacts:
     content: str
     scanned_at: str
     tests: int
+    checks: tuple[CheckEvidence, ...] = ()
 
 
 def gate_of(facts: StageFacts) -> tuple[GateItem, ...]:
     """The items of a stage’s gate, in the order in which they are looked at."""
-    return (_scan(facts), _tests(facts), _looks(facts))
+    return (_scan(facts), _tests(facts), _looks(facts), _checks(facts))
 
 
 def is_proven(items: Sequence[GateItem]) -> bool:
@@ -121,3 +134,23 @@ def _looks(facts: StageFacts) -> GateItem:
     left = len(wanted) - len(fresh)
     said = f"{left} of {len(wanted)} to look at" if fresh else f"{left} to look at"
     return GateItem("looks", "part" if fresh else "not yet", said)
+
+
+def _checks(facts: StageFacts) -> GateItem:
+    """Reports of other tools are wanted once there is one: nobody has to bring any."""
+    held = facts.checks
+    if not held:
+        return GateItem("checks", "not needed", "no report was brought")
+    newest = max(held, key=lambda check: check.at)
+    stale = [check for check in held if check.content != facts.content]
+    if stale:
+        return GateItem(
+            "checks", "stale", f"{', '.join(c.tool for c in stale)}: the code moved on since", newest.at, newest.who
+        )
+    errors = sum(check.errors for check in held)
+    if errors:
+        loud = ", ".join(check.tool for check in held if check.errors)
+        return GateItem(
+            "checks", "breaks", f"{errors:,} {'error' if errors == 1 else 'errors'} of {loud}", newest.at, newest.who
+        )
+    return GateItem("checks", "there", f"no error of {', '.join(check.tool for check in held)}", newest.at, newest.who)

@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field
 
 from yoake.core.values.errors import BadInput, NotFound
 from yoake.formats.junit import MAX_FILE
+from yoake.formats.sarif_reports import MAX_FILE as MAX_REPORT
 from yoake.server.answers import view_router
 from yoake.server.bodies import Body, Named
 from yoake.server.deps import ContextDep, Number, QueueDep, Slug, Who
@@ -19,9 +20,11 @@ from yoake.store.applications import get_application
 from yoake.store.jobs import get_job
 from yoake.store.runs import RunSettings
 from yoake.usecases.ask_runs import allow_runs, commands_of, forget_look, look_at_behaviour, run_requested
+from yoake.usecases.bring_report import bring_report
 from yoake.usecases.bring_results import bring_results
 from yoake.usecases.preflight import PreflightItem, preflight
 from yoake.usecases.run import paths_to_ask
+from yoake.views.check_reports import ReportView, check_reports
 from yoake.views.proof import ProofView, RunView, proof, run_view
 
 router = view_router(prefix="/applications/{slug}", tags=["proof"])
@@ -168,6 +171,37 @@ def delete_look(slug: Slug, key: Key, context: ContextDep, who: Who) -> Response
     """Take it back."""
     forget_look(context, slug, key, who)
     return Response(status_code=204)
+
+
+@dataclass(frozen=True, slots=True)
+class ReportTaken:
+    """What was taken in of one tool: how many complaints of each level."""
+
+    tool: str
+    errors: int
+    warnings: int
+    notes: int
+
+
+@router.post("/reports", status_code=201)
+def post_report(
+    slug: Slug,
+    report: UploadFile,
+    commit: Annotated[str, Form(max_length=64)],
+    context: ContextDep,
+    who: Who,
+    stage: Annotated[int, Form(ge=0, le=1000)] = 0,
+    machine: Annotated[str, Form(max_length=120)] = "another machine",
+) -> list[ReportTaken]:
+    """Bring in SARIF of checks that ran elsewhere on a commit, on the lines of a stage."""
+    made = bring_report(context, slug, stage, commit, report.file.read(MAX_REPORT + 1), machine, who)
+    return [ReportTaken(r.tool, r.errors, r.warnings, r.notes) for r in made]
+
+
+@router.get("/reports")
+def get_reports(slug: Slug, context: ContextDep) -> list[ReportView]:
+    """The newest report of each tool of another machine, with the places that it complains about."""
+    return check_reports(context, slug)
 
 
 @router.post("/results", status_code=201)

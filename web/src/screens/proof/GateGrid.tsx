@@ -7,8 +7,9 @@ const TITLES: Record<GateItem["key"], [string, string]> = {
   scan: ["a scan finds none of its changes", "the newest scan of the source"],
   tests: ["tests on both sides", "the stage before, and this one"],
   looks: ["someone looked", "at behaviour that changes"],
+  checks: ["checks elsewhere", "reports that other machines sent"],
 };
-const KEYS: GateItem["key"][] = ["scan", "tests", "looks"];
+const KEYS: GateItem["key"][] = ["scan", "tests", "looks", "checks"];
 const SHADE: Record<GateItem["state"], string> = {
   there: "bg-[var(--day)] text-[var(--on-light)] border-transparent",
   part: "bg-[var(--mark)] border-[var(--amber)]",
@@ -41,7 +42,7 @@ export function GateGrid({ stages, chosen, choose }: Props) {
         </tr>
       </thead>
       <tbody>
-        {KEYS.map((key) => (
+        {KEYS.filter((key) => key !== "checks" || stages.some((stage) => stage.items.some((item) => item.key === key && item.state !== "not needed"))).map((key) => (
           <tr key={key}>
             <th scope="row" className="w-[250px] pr-3 font-normal">
               <b className="block text-[14.5px] leading-snug">{TITLES[key][0]}</b>

@@ -8,6 +8,7 @@ import type { ProofView, ToDo } from "../../api/types";
 import { Dialog } from "../../components/Dialog";
 import { useToast } from "../../components/Toasts";
 import { Preflight } from "./Preflight";
+import { Reports } from "./Reports";
 
 type Props = { slug: string; proof: ProofView; stage: number; ask: () => void };
 
@@ -32,6 +33,7 @@ export function ToDoList({ slug, proof, stage, ask }: Props) {
 
 function Item({ slug, stage, item }: { slug: string; stage: number; item: ToDo }) {
   const [looking, setLooking] = useState(false);
+  const [reading, setReading] = useState(false);
   const base = `/applications/${slug}`;
   return (
     <>
@@ -46,6 +48,11 @@ function Item({ slug, stage, item }: { slug: string; stage: number; item: ToDo }
           {item.title}
         </Link>
       )}
+      {item.kind === "checks" && (
+        <button type="button" className="text-left font-semibold underline" onClick={() => setReading(true)}>
+          {item.title}
+        </button>
+      )}
       {item.kind === "look" && (
         <button type="button" className="text-left font-semibold underline" onClick={() => setLooking(true)}>
           {item.title}
@@ -54,6 +61,7 @@ function Item({ slug, stage, item }: { slug: string; stage: number; item: ToDo }
       <span className="quiet block truncate text-[12.5px]" title={item.detail}>
         {item.detail}
       </span>
+      {reading && <Reports slug={slug} stage={stage} close={() => setReading(false)} />}
       {looking && <Look slug={slug} item={item} close={() => setLooking(false)} />}
     </>
   );
