@@ -13,6 +13,8 @@ from yoake.core.values.errors import BadInput, NotFound
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
 from yoake.store.applications import get_application
+from yoake.store.waves import Outside
+from yoake.usecases.ask_vendor import set_outside
 from yoake.usecases.change_steps import change_steps
 from yoake.usecases.queue import scan_application
 from yoake.usecases.scan import Control
@@ -49,6 +51,16 @@ def test_by_stage_what_can_be_done_now_comes_first_and_the_rest_says_what_it_wai
     assert first.title.startswith("stage 1: Python 3.1")
     assert any(one.startswith("tide: ") for one in first.waits)
     assert sum(group.steps for group in found.groups) == work(two, StepQuery()).open
+
+
+def test_what_a_vendor_moves_waits_for_its_release_whole(two: Context) -> None:
+    away = Outside(
+        vendor="Weighbridge Works", contact="", asked=None, answer="", promised=None, chase=None, arrived=None
+    )
+    set_outside(two, "tide", away, "Ines")
+    groups = work_groups(two, StepQuery(slug="tide"), "stage").groups
+    assert groups
+    assert all(g.waits[0] == "the release of Weighbridge Works" for g in groups)
 
 
 def test_the_rows_of_a_group_are_as_many_as_it_says(two: Context) -> None:

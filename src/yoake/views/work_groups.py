@@ -149,8 +149,13 @@ class _Stages:
     def __init__(self, problem: Problem | None) -> None:
         self.problem = problem
         self.held: dict[tuple[str, int], list[int]] = {}
+        self.vendors: dict[
+            str, str
+        ] = {}  # who moves an application that others look after: nothing of it is ours to do
         for i, stage in enumerate(problem.stages if problem is not None else ()):
             self.held.setdefault((stage.application, stage.number), []).append(i)
+            if stage.waits is not None:
+                self.vendors[stage.application] = stage.waits[1]
 
     def title(self, application: Application, number: int) -> str:
         """Where a stage leads."""
@@ -166,10 +171,10 @@ class _Stages:
         if self.problem is None:
             return []
         found: dict[str, None] = {}
+        if vendor := self.vendors.get(application.slug):
+            found[f"the release of {vendor}"] = None
         for i in self._of(application, number):
             stage = self.problem.stages[i]
-            if stage.waits is not None:
-                found[f"the release of {stage.waits[1]}"] = None
             for j in self.problem.before[i]:
                 other = self.problem.stages[j]
                 if other.application != stage.application:
