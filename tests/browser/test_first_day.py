@@ -169,6 +169,10 @@ def test_evidence_turns_and_keeps_what_is_chosen(page: Page, repository: Callabl
     take_in(page, repository("ticket-desk", {**FILES, "package.json": '{"dependencies": {"lodash": "^4.17.0"}}'}))
     page.sees("3 things stand")
     page.press("button", "place", "[aria-label=by]")
+    page.press("button", "asyncore")  # in another file: what is told beside it is of this one
+    until(lambda: "asyncore" in page.find("region", "Why").text)
+    page.press("button", "collections.Mapping")
+    until(lambda: "collections.abc.Mapping" in page.find("region", "Why").text)
     page.press("button", "desk/fares.py: ")
     page.sees("desk/fares.py", "up")
     page.press("button", "other changes", "[aria-label=by]")

@@ -20,3 +20,23 @@ export function useParam(name: string, fallback = ""): [string, (value: string) 
   );
   return [params.get(name) ?? fallback, set];
 }
+
+/** Several settings at once, empty ones taken out: of two that are set one after the other only the last would stay. */
+export function useSetParams(): (values: Record<string, string>) => void {
+  const [, setParams] = useSearchParams();
+  return useCallback(
+    (values: Record<string, string>) =>
+      setParams(
+        (before) => {
+          const next = new URLSearchParams(before);
+          for (const [name, value] of Object.entries(values)) {
+            if (value === "") next.delete(name);
+            else next.set(name, value);
+          }
+          return next;
+        },
+        { replace: true },
+      ),
+    [setParams],
+  );
+}

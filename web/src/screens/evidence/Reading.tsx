@@ -7,7 +7,7 @@ import type { Evidence, Finding, FindingWindow } from "../../api/types";
 import { Failed, Waiting } from "../../components/States";
 import { figure } from "../../lib/format";
 import { useKeys } from "../../lib/keys";
-import { useParam } from "../../lib/params";
+import { useParam, useSetParams } from "../../lib/params";
 import { CauseList } from "./CauseList";
 import { FindingDetail } from "./FindingDetail";
 import { Places } from "./Places";
@@ -19,7 +19,8 @@ type Props = { evidence: Evidence; filter: FindingFilter; byPlace: { within: str
 export function Reading({ evidence, filter, byPlace, none }: Props) {
   const { slug } = evidence.application;
   const client = useQueryClient();
-  const [key, setKey] = useParam("finding");
+  const [key] = useParam("finding");
+  const setParams = useSetParams();
   const [at, setAt] = useParam("at");
   const first = useQuery(findingsQuery(slug, evidence.scan, filter));
   const chosen = key || (first.data?.rows[0]?.key ?? "");
@@ -32,8 +33,7 @@ export function Reading({ evidence, filter, byPlace, none }: Props) {
     const page: FindingWindow = await client.ensureQueryData(findingsQuery(slug, evidence.scan, filter, Math.floor(to / PAGE)));
     const row = page.rows[to - page.offset];
     if (!row) return;
-    setAt("");
-    setKey(row.key);
+    setParams({ finding: row.key, at: "" });
   };
   const shown = finding.data?.key === chosen ? finding.data : undefined;
   const places = shown?.places ?? [];
@@ -50,9 +50,9 @@ export function Reading({ evidence, filter, byPlace, none }: Props) {
     <div className="grid min-h-0 grow grid-cols-[minmax(240px,390px)_minmax(0,1fr)_300px]">
       <div className="flex min-h-0 flex-col border-r hair">
         {byPlace ? (
-          <Places evidence={evidence} filter={filter} {...byPlace} current={{ key: chosen, file: places[standing]?.file ?? "" }} open={(next, file, line) => { setKey(next); setAt(`${file}:${line}`); }} />
+          <Places evidence={evidence} filter={filter} {...byPlace} current={{ key: chosen, file: places[standing]?.file ?? "" }} open={(next, file, line) => setParams({ finding: next, at: `${file}:${line}` })} />
         ) : (
-          <CauseList slug={slug} scan={evidence.scan} filter={filter} causes={first.data.causes} current={{ key: chosen, index }} open={(row) => { setAt(""); setKey(row.key); }} />
+          <CauseList slug={slug} scan={evidence.scan} filter={filter} causes={first.data.causes} current={{ key: chosen, index }} open={(row) => setParams({ finding: row.key, at: "" })} />
         )}
       </div>
       <Source evidence={evidence} finding={shown} standing={standing} step={step} missing={finding.isError} />

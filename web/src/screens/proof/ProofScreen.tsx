@@ -8,7 +8,7 @@ import type { ProofView } from "../../api/types";
 import { AppHeader } from "../../components/AppHeader";
 import { Empty, Failed, Waiting } from "../../components/States";
 import { useScans } from "../../components/useScans";
-import { useParam } from "../../lib/params";
+import { useParam, useSetParams } from "../../lib/params";
 import { LightPatterns } from "../horizon/LaneChart";
 import { GateGrid } from "./GateGrid";
 import { LiveLog } from "./LiveLog";
@@ -35,16 +35,14 @@ export default function ProofScreen() {
 }
 
 function Body({ slug, proof }: { slug: string; proof: ProofView }) {
-  const [said, setStage] = useParam("stage", "");
+  const [said] = useParam("stage", "");
+  const setParams = useSetParams();
   const [run, setRun] = useParam("run", "");
   const [asking, setAsking] = useState(false);
   const stage = said === "" ? (proof.here ?? 0) : Number(said);
   const newest = proof.runs.find((one) => one.here === stage);
   const shown = run !== "" && proof.runs.some((one) => String(one.id) === run) ? Number(run) : (newest?.id ?? null);
-  const choose = (number: number) => {
-    setRun("");
-    setStage(String(number));
-  };
+  const choose = (number: number) => setParams({ run: "", stage: String(number) });
   return (
     <>
       <div className="flex items-start gap-6 px-[22px] pt-3 pb-2">

@@ -9,7 +9,7 @@ import type { Step, StepGroup, WorkView } from "../../api/types";
 import { useToast } from "../../components/Toasts";
 import { useKeys } from "../../lib/keys";
 import { usePages } from "../../lib/pages";
-import { useParam } from "../../lib/params";
+import { useParam, useSetParams } from "../../lib/params";
 import { lineAt, lineCount, lineOf } from "../../lib/sections";
 import { ChosenSteps } from "./ChosenSteps";
 import { GroupHead } from "./GroupHead";
@@ -23,7 +23,8 @@ const HEAD = 40;
 type Props = { filter: StepFilter; view: WorkView; groups: StepGroup[]; by: string };
 
 export function StepTable({ filter, view, groups, by }: Props) {
-  const [opened, setOpened] = useParam("group");
+  const [opened] = useParam("group");
+  const setParams = useSetParams();
   const [chosen, setChosen] = useParam("step");
   const [at, setAt] = useState(-1);
   const picked = usePicked();
@@ -48,8 +49,7 @@ export function StepTable({ filter, view, groups, by }: Props) {
     [setChosen],
   );
   const toggle = (group: StepGroup) => {
-    setOpened(group.key === open?.key ? SHUT : group.key);
-    setChosen("");
+    setParams({ group: group.key === open?.key ? SHUT : group.key, step: "" });
     setAt(-1);
     virtual.measure();
   };

@@ -10,7 +10,7 @@ import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
 import { figure, plural } from "../../lib/format";
 import { useKeys } from "../../lib/keys";
-import { useParam } from "../../lib/params";
+import { useParam, useSetParams } from "../../lib/params";
 import { who } from "../../lib/who";
 import { StepTable } from "./StepTable";
 
@@ -59,7 +59,8 @@ function sentence({ open, closed, late, again }: WorkView): string {
 const BYS = ["stage", "person", "urgency"];
 
 function Steps({ filter, view }: { filter: StepFilter; view: WorkView }) {
-  const [by, setBy] = useParam("by", "stage");
+  const [by] = useParam("by", "stage");
+  const setParams = useSetParams();
   const [, setWhose] = useParam("whose", "everyone");
   const [, setState] = useParam("state", "open");
   const [, setText] = useParam("q");
@@ -75,7 +76,7 @@ function Steps({ filter, view }: { filter: StepFilter; view: WorkView }) {
   return (
     <>
       <div className="flex items-center gap-5 border-b px-[22px] py-1.5 text-[13.5px] hair">
-        <Pick label="by" value={by} set={setBy} options={BYS} />
+        <Pick label="by" value={by} set={(to) => setParams({ by: to === "stage" ? "" : to, group: "", step: "" })} options={BYS} />
         <Pick label="whose" value={filter.whose} set={setWhose} options={["everyone", "me", "nobody"]} />
         <Pick label="state" value={filter.state} set={setState} options={["open", "closed", "waived", "all"]} />
         {filter.whose === "me" && !who() && <span className="quiet">Choose your name in the top bar.</span>}
