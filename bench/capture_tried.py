@@ -8,6 +8,7 @@ for), then the newest release of each line of each PyPI package with a release r
 
 from __future__ import annotations
 
+import re
 import sys
 import time
 from collections.abc import Iterator
@@ -24,6 +25,14 @@ from yoake.runner.knowledge_files import read_tried
 from yoake.usecases.try_release import write_tried
 
 _ROUNDS = 14  # lines of one package
+_OF_THE_RUNTIME = re.compile(
+    r"from '(?:collections|inspect|typing|importlib|asyncio|fractions|time|platform|html|cgi)'"
+    r"|No module named '(?:asynchat|asyncore|cgi|crypt|distutils|formatter|imghdr|imp|parser|pipes|pkg_resources|smtpd|telnetlib|uu|xdrlib)'"
+    r"|module '(?:collections|configparser|inspect|asyncio|time|ast|types)' has no attribute|SyntaxError|undefined symbol: _?Py"
+    r"|KeyError: '(?:__version__|BREAK_LOOP)'"
+)
+"""What fails because of the runtime itself: what its library or its grammar no longer has, or its interface for C. Other failures tell of programs
+and headers that this machine lacks, of settings, or of newer releases beside it, and are not kept."""
 
 
 def wanted(lines: list[str]) -> Iterator[tuple[str, str, str]]:
@@ -63,7 +72,9 @@ def main() -> None:
             batch = [row for row, _ in zip(left, range(20), strict=False)]
             if not batch:
                 break
-            held.update({(f.coordinate, f.release, f.on): f for f in pool.map(one, batch)})
+            tried = list(pool.map(one, batch))
+            told = (f for f in tried if f.runs or _OF_THE_RUNTIME.search(f.note))
+            held.update({(f.coordinate, f.release, f.on): f for f in told})
             write_tried(path, list(held.values()))
             print(len(held), sum(f.runs for f in held.values()), flush=True)
 
