@@ -129,7 +129,7 @@ def test_what_moves_together_says_what_would_be_broken(knowledge: Knowledge) -> 
     for stage in plan.stages:
         assert stage.reasons
         if len(stage.moves) > 1 and stage.constraints:
-            assert {c.grade for c in stage.constraints} <= {"hard", "stated", "observed"}
+            assert {c.grade for c in stage.constraints} <= {"hard", "stated", "observed", "tried"}
             assert any(c.text in stage.reasons for c in stage.constraints)
 
 
