@@ -50,12 +50,14 @@ def open_by_stage(db: Database, today: date, application_id: int | None) -> list
         values,
     )
     found = []
-    for row in db.all(f"SELECT * FROM step_groups s WHERE 1 {one}", values):
-        key = (row["application_id"], row["stage"])
-        less, minutes = waived.get(key, (0, 0.0))
-        if row["steps"] > less:
-            counts = (late.get(key, (0, 0.0))[0], again.get(key, (0, 0.0))[0])
-            found.append(GroupCount(*key, "", row["steps"] - less, row["minutes"] - minutes, *counts))
+    nothing = (0, 0.0)
+    rows = db.all(f"SELECT application_id, stage, steps, minutes FROM step_groups s WHERE 1 {one}", values)
+    for number, stage, steps, minutes in map(tuple, rows):
+        key = (number, stage)
+        less, spared = waived.get(key, nothing)
+        if steps > less:
+            counts = (late.get(key, nothing)[0], again.get(key, nothing)[0])
+            found.append(GroupCount(number, stage, "", steps - less, minutes - spared, *counts))
     return found
 
 

@@ -67,7 +67,7 @@ def _grouped(context: Context, query: StepQuery, by: By, plan: Planned | None) -
     counts = _counts(context, query, by)
     groups = _by_person(counts) if by == "person" else _by_stage(context, counts, plan)
     cut = len(groups) > _MOST or (_is_filtered(query) and sum(c.steps for c in counts) >= MOST_COUNTED)
-    return WorkGroups(by=by, groups=groups[:_MOST], now=sum(1 for g in groups if not g.waits), more=cut)
+    return WorkGroups(by=by, groups=groups[:_MOST], now=sum(1 for g in groups[:_MOST] if not g.waits), more=cut)
 
 
 def _is_filtered(query: StepQuery) -> bool:
@@ -106,11 +106,12 @@ def _by_person(counts: Sequence[GroupCount]) -> list[StepGroup]:
 
 
 def _by_stage(context: Context, counts: Sequence[GroupCount], plan: Planned | None) -> list[StepGroup]:
-    """Stages that wait for nothing first: those with something late or found again, then by when they are to be live."""
+    """Stages that wait for nothing first: those with something late or found again, then by when they are to be live. Of those
+    that are not told only one more is made, so that it is known that there are more."""
     applications = {a.id: a for a in list_applications(context.db)}
     stages = _Stages(plan.portfolio.problem if plan is not None else None)
     dates, _ = context.stage_dates
-    found = []
+    ranked = []
     for count in counts:
         application = applications.get(count.application_id)
         if application is None:
@@ -118,29 +119,30 @@ def _by_stage(context: Context, counts: Sequence[GroupCount], plan: Planned | No
         own = dates.get(application.slug, {})
         planned = own.get(count.stage)
         next_begin = min((d.starts50 for d in own.values()), default=None) if count.stage == 0 else None
-        found.append(
-            StepGroup(
-                key=f"{application.slug}|{count.stage}",
-                slug=application.slug,
-                application=application.name,
-                team=application.team,
-                owner=application.owner,
-                stage=count.stage,
-                title=stages.title(application, count.stage),
-                steps=count.steps,
-                minutes=count.minutes,
-                late=count.late,
-                again=count.again,
-                waits=stages.waits(application, count.stage),
-                begins=planned.starts50 if planned is not None else None,
-                live=planned.arrives50 if planned is not None else next_begin,
-            )
+        live = planned.arrives50 if planned is not None else next_begin
+        waits = stages.is_waiting(application, count.stage)
+        key = (waits, -count.late, -count.again, live or _FAR, application.name.lower(), count.stage)
+        ranked.append((key, count, application, planned.starts50 if planned is not None else None, live))
+    ranked.sort(key=lambda row: row[0])
+    return [
+        StepGroup(
+            key=f"{application.slug}|{count.stage}",
+            slug=application.slug,
+            application=application.name,
+            team=application.team,
+            owner=application.owner,
+            stage=count.stage,
+            title=stages.title(application, count.stage),
+            steps=count.steps,
+            minutes=count.minutes,
+            late=count.late,
+            again=count.again,
+            waits=stages.waits(application, count.stage),
+            begins=begins,
+            live=live,
         )
-    return sorted(found, key=_urgency)
-
-
-def _urgency(group: StepGroup) -> tuple[object, ...]:
-    return (bool(group.waits), -group.late, -group.again, group.live or _FAR, group.application.lower(), group.stage)
+        for _, count, application, begins, live in ranked[: _MOST + 1]
+    ]
 
 
 class _Stages:
@@ -165,6 +167,19 @@ class _Stages:
             dict.fromkeys(self.problem.stages[i].title for i in self._of(application, number)) if self.problem else {}
         )
         return f"stage {number}: {', '.join(titles)}" if titles else f"stage {number}"
+
+    def is_waiting(self, application: Application, number: int) -> bool:
+        """Whether a stage waits for anything."""
+        if self.problem is None:
+            return False
+        if application.slug in self.vendors:
+            return True
+        stages, before = self.problem.stages, self.problem.before
+        return any(
+            stages[j].application != application.slug or stages[j].number != number
+            for i in self._of(application, number)
+            for j in before[i]
+        )
 
     def waits(self, application: Application, number: int) -> list[str]:
         """What a stage waits for, in words."""
