@@ -7,6 +7,7 @@ import shutil
 import sys
 from pathlib import Path
 
+import psutil
 import pytest
 
 from tests.conftest import git, write
@@ -59,6 +60,16 @@ def test_what_cannot_be_renewed_stays_as_it_was_and_says_what_to_run(
     assert [path for path, _ in found.failed] == ["made.lock"]
     assert said in found.failed[0][1]
     assert (root / "made.lock").read_text() == "0"
+
+
+def test_a_stop_ends_the_writer_and_everything_it_started(tmp_path: Path) -> None:
+    root = write(tmp_path / "r", {"made.toml": "1", "made.lock": "0"})
+    code = "import subprocess, sys, time; subprocess.Popen([sys.executable, '-c', 'import time; time.sleep(987)']); time.sleep(987)"
+    looks = iter([False] * 5)
+    with pytest.raises(BadSource, match="was stopped"):
+        run_writer(LockWriter("made.toml", (sys.executable, "-c", code)), root, lambda: next(looks, True))
+    assert not [p for p in psutil.process_iter(["cmdline"]) if "time.sleep(987)" in " ".join(p.info["cmdline"] or [])]
+    assert (root / "made.lock").read_text() == "0"  # what the work tree holds is not the keeper's to take away
 
 
 def test_a_lock_file_that_is_a_link_is_left_alone(tmp_path: Path) -> None:

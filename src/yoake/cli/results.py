@@ -46,7 +46,7 @@ def results(
     if report is not None:
         for taken in _sent(f"{address}/reports", {"report": _read(report)}, data, headers):
             typer.echo(
-                f"{taken['tool']}: {taken['errors']} errors, {taken['warnings']} warnings, {taken['notes']} notes"
+                f"{taken['tool']}: errors {taken['errors']}, warnings {taken['warnings']}, notes {taken['notes']}"
             )
             broken = broken or bool(taken["errors"])
     raise typer.Exit(1 if broken else 0)

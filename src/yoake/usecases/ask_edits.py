@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from yoake.context.context import Context
@@ -78,11 +79,13 @@ def undo(context: Context, application: Application, branch: str, commit: str, w
     return made
 
 
-def commit(application: Application, proposal: Proposal, branch: str, *, locks: bool) -> str:
+def commit(
+    application: Application, proposal: Proposal, branch: str, *, locks: bool, stopped: Callable[[], bool]
+) -> str:
     """Commit the steps of a proposal on a new branch; returns what was made, in words.
 
-    ``locks``: lock files are renewed there by the programs that write them, in a commit of their own. Raises BadInput where there is no
-    repository here, Conflict and BadSource as ``commit_steps`` does.
+    ``locks``: lock files are renewed there by the programs that write them, in a commit of their own, until ``stopped``.
+    Raises BadInput where there is no repository here, Conflict and BadSource as ``commit_steps`` does.
     """
     repository = repository_at(application.source.location)
     if repository is None:
@@ -93,7 +96,7 @@ def commit(application: Application, proposal: Proposal, branch: str, *, locks: 
     kind, _, found = proposal.identity.partition(":")
     base = found if kind == "commit" else head_of(repository)
     steps = [(step.message, step.files) for step in proposal.steps]
-    renewal = LockRenewal(tuple(changed), allowed=locks)
+    renewal = LockRenewal(tuple(changed), allowed=locks, stopped=stopped)
     done = commit_steps(repository, base, branch, steps, changed, application.source.subfolder, renewal)
     count = f"{len(done.commits)} {'commit' if len(done.commits) == 1 else 'commits'}"
     return f"{count} on {done.branch}, from {done.base[:10]}{renewal.told}"
@@ -102,19 +105,20 @@ def commit(application: Application, proposal: Proposal, branch: str, *, locks: 
 class LockRenewal:
     """Renews the lock files of changed manifests in a work tree; ``told``: what came of it, in words after a semicolon."""
 
-    def __init__(self, changed: tuple[str, ...], *, allowed: bool) -> None:
-        self.changed, self.allowed = changed, allowed
+    def __init__(self, changed: tuple[str, ...], *, allowed: bool, stopped: Callable[[], bool] = lambda: False) -> None:
+        self.changed, self.allowed, self.stopped = changed, allowed, stopped
         self.told = ""
 
     def __call__(self, root: Path) -> tuple[str, tuple[str, ...]]:
         """The message and the files of a commit."""
-        found = renew_locks(root, self.changed, LOCKS, run_writer if self.allowed else _left)
+        found = renew_locks(root, self.changed, LOCKS, self._run)
         said = [f"{', '.join(found.done)} renewed"] if found.done else []
         said += [f"{path} is as it was: {why}" for path, why in found.failed]
         self.told = "".join(f"; {one}" for one in said)
         names = ", ".join(found.done)
         return f"Renew {names}\n\nWritten by its package client from the manifests as they are now.", found.done
 
-
-def _left(writer: LockWriter, _folder: Path) -> None:
-    raise BadSource(f"turn runs on to have it renewed, or run “{' '.join(writer.words)}” there")
+    def _run(self, writer: LockWriter, folder: Path) -> None:
+        if not self.allowed:
+            raise BadSource(f"turn runs on to have it renewed, or run “{' '.join(writer.words)}” there")
+        run_writer(writer, folder, self.stopped)

@@ -380,8 +380,13 @@ class Queue:
         task = edit_task(self.context, application, request)
         proposal: Proposal = self._execute("yoake.usecases.edit:EditWorker", task, job)
         if request.branch:
+            allowed = run_settings(self.context.db, application_id) is not None
             said = commit(
-                application, proposal, request.branch, locks=run_settings(self.context.db, application_id) is not None
+                application,
+                proposal,
+                request.branch,
+                locks=allowed,
+                stopped=lambda: job in self._stops or self.closing,
             )
             with self.context.db.write() as connection:
                 event = Event(

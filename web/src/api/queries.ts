@@ -83,7 +83,7 @@ export const workQuery = (filter: StepFilter, page = 0) =>
   queryOptions({ queryKey: ["work", filter, page], queryFn: () => call<WorkView>(`/work${asked({ ...filter, offset: page * PAGE, limit: PAGE })}`), placeholderData: keepPreviousData });
 
 export const workGroupsQuery = (filter: StepFilter, by: string) =>
-  queryOptions({ queryKey: ["work", "groups", by, filter], queryFn: () => call<WorkGroups>(`/work/groups${asked({ ...filter, by })}`), placeholderData: keepPreviousData });
+  queryOptions({ queryKey: ["work", "groups", by, filter], queryFn: () => call<WorkGroups>(`/step-groups${asked({ ...filter, by })}`), placeholderData: keepPreviousData });
 
 export const editsQuery = (slug: string) => queryOptions({ queryKey: ["edits", slug], queryFn: () => call<EditsView>(`/applications/${slugged(slug)}/edits`) });
 

@@ -1456,7 +1456,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/work/groups": {
+    "/api/v1/step-groups": {
         parameters: {
             query?: never;
             header?: never;
@@ -1467,7 +1467,7 @@ export interface paths {
          * Get Work Groups
          * @description The steps that fit by stage or by person, with what each waits for: what can be done now first.
          */
-        get: operations["get_work_groups_api_v1_work_groups_get"];
+        get: operations["get_work_groups_api_v1_step_groups_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -15220,7 +15220,7 @@ export interface operations {
             };
         };
     };
-    get_work_groups_api_v1_work_groups_get: {
+    get_work_groups_api_v1_step_groups_get: {
         parameters: {
             query?: {
                 by?: "stage" | "person";

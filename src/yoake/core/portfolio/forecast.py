@@ -136,7 +136,7 @@ def simulate(
         live[i] = when
         levels[i] = ready
         if problem.frozen[i]:
-            live[i] = _after_freezes(problem, i, when)
+            live[i] = problem.live_all(i, when)
             levels[i] = np.maximum(ready, curve.worked_all(np.minimum(live[i], _FAR)))
         if not waiting[i]:
             del levels[i]
@@ -167,12 +167,6 @@ def _take(free: list[Numbers], ready: Numbers) -> None:
         free[n - 1] = np.minimum(free[n], held)
         held = np.maximum(free[n], held)
     free[-1] = held
-
-
-def _after_freezes(problem: Problem, i: int, ready: Numbers) -> Numbers:
-    for first, last in problem.frozen[i]:
-        ready = np.where((ready > first + 1e-9) & (ready < last - 1e-9), last, ready)
-    return ready
 
 
 class _Efforts:

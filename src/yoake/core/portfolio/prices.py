@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yoake.core.portfolio.capacity import NEVER, Numbers
-from yoake.core.portfolio.stages import WAITING_DAY, Problem
+from yoake.core.portfolio.stages import Problem
 
 SHARES: Final = (0.1, 0.25, 0.4, 0.5, 0.6, 0.75, 0.9)
 """Shares of the rounds by which a stage had begun, after which orders are tried."""
@@ -30,7 +30,7 @@ _KEEPS: Final = 0.6  # of the direction before: prices swing less
 _STALLS: Final = 12  # rounds without a gain after which steps get smaller
 _SMALLER: Final = 0.6
 _REMEMBERED: Final = 60  # rounds whose begins tell a good order
-_FAR: Final = 5_200.0  # weeks: as in ``Problem.cost``
+_FAR: Final = 5_200.0  # weeks
 _ROUNDED: Final = 1e-9
 
 _Indices = NDArray[np.int64]
@@ -120,15 +120,11 @@ class _TeamStages:
         self.then[n] = np.clip(reached.astype(np.int64), 0, self.count)
 
     def _cost(self, n: int, begin: _Reals) -> tuple[Numbers, Numbers]:
-        """(cost, when it is live) of the stage where it begins after so much work; as ``Problem.cost``, of many moments at once."""
+        """(cost, when it is live) of the stage where it begins after so much work."""
         problem, i = self.problem, self.held[n]
-        live = self.curve.when_all(np.maximum(begin, self.release[n]) + self.effort[n])
-        for first, last in problem.frozen[i]:
-            live = np.where((live > first + _ROUNDED) & (live < last - _ROUNDED), last, live)
-        live = np.minimum(live, _FAR)
-        late = sum((np.maximum(0.0, live - end) for end in problem.ends[i]), np.zeros_like(live))
-        waiting = WAITING_DAY * (live - problem.axis.now)
-        return 7.0 * (problem.stages[i].late * late + waiting), live
+        live = problem.live_all(i, self.curve.when_all(np.maximum(begin, self.release[n]) + self.effort[n]))
+        live = np.minimum(live, _FAR)  # a time that the curve has work for
+        return problem.cost_all(i, live), live
 
     def _bent(self, n: int, left: _Reals, right: _Reals, low: _Reals, high: _Reals) -> NDArray[np.bool_]:
         """Where the cost between two moments is no straight line: it is then taken for what it is at the first."""

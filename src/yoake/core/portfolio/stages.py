@@ -8,6 +8,7 @@ from datetime import date, timedelta
 from typing import Final
 
 import networkx as nx
+import numpy as np
 
 from yoake.core.portfolio.axis import Axis
 from yoake.core.portfolio.capacity import NEVER, Curve, Freeze, Numbers, Team, weekly
@@ -17,6 +18,8 @@ LATE_DAY: Final = 1.0
 
 WAITING_DAY: Final = 0.02
 """What a day costs until a stage is done: of two plans that are as late, the one that is done sooner is better."""
+
+_HUNDRED_YEARS: Final = 5_200.0  # weeks
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -161,9 +164,21 @@ class Problem:
 
         A stage that never gets there costs what it would after a hundred years.
         """
-        time = min(live, 5_200.0)
+        time = min(live, _HUNDRED_YEARS)
         late = sum(max(0.0, time - end) for end in self.ends[i])
         return 7.0 * (self.stages[i].late * late + WAITING_DAY * (time - self.axis.now))
+
+    def live_all(self, i: int, ready: Numbers) -> Numbers:
+        """``live`` of many moments at once."""
+        for first, last in self.frozen[i]:
+            ready = np.where((ready > first + 1e-9) & (ready < last - 1e-9), last, ready)
+        return ready
+
+    def cost_all(self, i: int, live: Numbers) -> Numbers:
+        """``cost`` of many moments at once."""
+        time = np.minimum(live, _HUNDRED_YEARS)
+        late = sum((np.maximum(0.0, time - end) for end in self.ends[i]), np.zeros_like(time))
+        return np.asarray(7.0 * (self.stages[i].late * late + WAITING_DAY * (time - self.axis.now)))
 
     def parts(self) -> list[list[int]]:
         """Stages that bear on one another, by a team or by waiting: each part is placed by itself."""

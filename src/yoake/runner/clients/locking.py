@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import os
 import shutil
-import subprocess
+import tempfile
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Final
 
-from yoake.core.values.errors import BadSource
+from yoake.core.values.errors import BadSource, Stopped
+from yoake.runner.kept_commands import RunLimits, run_kept
 
-_SECONDS: Final = 600  # to ask a registry about every package of a large lock file
+_LIMITS: Final = RunLimits(seconds=600)  # to ask a registry about every package of a large lock file
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,26 +76,20 @@ def _locks_of(root: Path, changed: Iterable[str], writers: Mapping[str, LockWrit
     return list(found)
 
 
-def run_writer(writer: LockWriter, folder: Path) -> None:
-    """Run it in the folder. Raises BadSource with what it says, and with the command for a person."""
+def run_writer(writer: LockWriter, folder: Path, stopped: Callable[[], bool] = lambda: False) -> None:
+    """Run it in the folder, within limits. Raises BadSource with what it says, and with the command for a person."""
     by_hand = f"run “{' '.join(writer.words)}” there"
     program = shutil.which(writer.words[0])
     if program is None or writer.by_hand:
         raise BadSource(by_hand if writer.by_hand else f"{writer.words[0]} was not found on PATH: {by_hand}")
-    try:
-        done = subprocess.run(
-            [program, *writer.words[1:]],
-            cwd=folder,
-            capture_output=True,
-            text=True,
-            errors="replace",
-            timeout=_SECONDS,
-            check=False,
-            stdin=subprocess.DEVNULL,
-            env={**os.environ, **writer.variables},
-        )
-    except (OSError, subprocess.TimeoutExpired) as error:
-        raise BadSource(f"{writer.words[0]} did not come to an end ({error}): {by_hand}") from error
-    if done.returncode != 0:
-        said = [line.strip() for line in (done.stderr or done.stdout).splitlines() if line.strip()]
-        raise BadSource(f"{writer.words[0]} said “{said[-1][:200] if said else done.returncode}”: {by_hand}")
+    with tempfile.TemporaryDirectory(prefix="yoake-lock-", ignore_cleanup_errors=True) as place:
+        log = Path(place) / "log"
+        variables = {**os.environ, **writer.variables}
+        try:
+            ended = run_kept([program, *writer.words[1:]], folder, variables, Path(place), log, _LIMITS, stopped)
+        except Stopped as error:
+            raise BadSource(f"{writer.words[0]} was stopped: {by_hand}") from error
+        if ended.code or ended.why:
+            said = [row.strip() for row in log.read_text("utf-8", "replace").splitlines() if row.strip()]
+            why = ended.why or (said[-1][:200] if said else str(ended.code))
+            raise BadSource(f"{writer.words[0]} said “{why}”: {by_hand}")

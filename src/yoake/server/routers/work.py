@@ -49,7 +49,7 @@ def get_work(
     return work(context, StepQuery(slug, whose, who, state, q, stage, owner), offset, limit)
 
 
-@router.get("/work/groups")
+@router.get("/step-groups")
 def get_work_groups(
     context: ContextDep,
     who: Who,

@@ -50,7 +50,7 @@ export function TeamRow({ team, view, scale, count, label, height, chosen, movin
             <b>
               {bar.name} {bar.number || ""}
             </b>{" "}
-            <span className="quiet">not known when{more > 0 ? `, and ${more} more` : ""}</span>
+            <span className="quiet">nobody knows when{more > 0 ? `, and ${more} more` : ""}</span>
           </button>
         ))}
         {walls(team, scale).map((placed) => (
