@@ -13,6 +13,7 @@ from yoake.core.values.errors import BadInput, NotFound
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
 from yoake.store.applications import get_application
+from yoake.store.steps import renew_live
 from yoake.store.waves import Outside
 from yoake.usecases.ask_vendor import set_outside
 from yoake.usecases.change_steps import change_steps
@@ -51,6 +52,17 @@ def test_by_stage_what_can_be_done_now_comes_first_and_the_rest_says_what_it_wai
     assert first.title.startswith("stage 1: Python 3.1")
     assert any(one.startswith("tide: ") for one in first.waits)
     assert sum(group.steps for group in found.groups) == work(two, StepQuery()).open
+
+
+def test_before_there_is_a_plan_only_the_order_of_stages_is_known(
+    two: Context, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("yoake.views.work_groups.plan_at_hand", lambda _context: None)
+    with two.db.write() as connection:
+        connection.execute("UPDATE steps SET stage = 2 WHERE stage = 1")
+        renew_live(connection, get_application(two.db, "desk").id)
+    waits = {g.stage: g.waits for g in work_groups(two, StepQuery(slug="desk"), "stage").groups}
+    assert waits == {0: [], 2: ["stage 1"]}
 
 
 def test_what_a_vendor_moves_waits_for_its_release_whole(two: Context) -> None:

@@ -170,10 +170,10 @@ class _Stages:
 
     def is_waiting(self, application: Application, number: int) -> bool:
         """Whether a stage waits for anything."""
-        if self.problem is None:
-            return False
         if application.slug in self.vendors:
             return True
+        if self.problem is None or not self._of(application, number):
+            return number > 1  # nothing is planned yet: what is sure is that stages come one after the other
         stages, before = self.problem.stages, self.problem.before
         return any(
             stages[j].application != application.slug or stages[j].number != number
@@ -183,12 +183,13 @@ class _Stages:
 
     def waits(self, application: Application, number: int) -> list[str]:
         """What a stage waits for, in words."""
-        if self.problem is None:
-            return []
         found: dict[str, None] = {}
         if vendor := self.vendors.get(application.slug):
             found[f"the release of {vendor}"] = None
-        for i in self._of(application, number):
+        rows = self._of(application, number)
+        if self.problem is None or not rows:
+            return [*found, *([f"stage {number - 1}"] if number > 1 else [])]
+        for i in rows:
             stage = self.problem.stages[i]
             for j in self.problem.before[i]:
                 other = self.problem.stages[j]

@@ -2,9 +2,9 @@
 import type { StepGroup } from "../../api/types";
 import { figure, minutes, plural, shortDay } from "../../lib/format";
 
-type Props = { group: StepGroup; by: string; open: boolean; withName: boolean; toggle: (group: StepGroup) => void };
+type Props = { group: StepGroup; by: string; doable: boolean; open: boolean; withName: boolean; toggle: (group: StepGroup) => void };
 
-export function GroupHead({ group, by, open, withName, toggle }: Props) {
+export function GroupHead({ group, by, doable, open, withName, toggle }: Props) {
   const waits = group.waits[0];
   return (
     <button
@@ -22,7 +22,7 @@ export function GroupHead({ group, by, open, withName, toggle }: Props) {
         {by === "stage" && withName && <span> {group.title}</span>}
       </span>
       <span className="min-w-0 truncate text-[13px]" title={group.waits.join("\n")}>
-        {by === "stage" && (waits ? <span className="quiet">after {group.waits.length > 1 ? `${waits} and ${group.waits.length - 1} more` : waits}</span> : <span className="font-semibold text-[var(--press)]">can be done now</span>)}
+        {doable && (waits ? <span className="quiet">after {group.waits.length > 1 ? `${waits} and ${group.waits.length - 1} more` : waits}</span> : <span className="font-semibold text-[var(--press)]">can be done now</span>)}
       </span>
       <span className="quiet text-[13px]">
         {plural(group.steps, "step")}, {minutes(group.minutes)}

@@ -5,7 +5,7 @@ import type { StepGroup } from "../../api/types";
 import { day, minutes, plural } from "../../lib/format";
 import { capital } from "./GroupHead";
 
-export function GroupPane({ group, by, chooseAll, choosing }: { group: StepGroup; by: string; chooseAll: () => void; choosing: boolean }) {
+export function GroupPane({ group, by, doable, chooseAll, choosing }: { group: StepGroup; by: string; doable: boolean; chooseAll: () => void; choosing: boolean }) {
   const at = `/applications/${group.slug}`;
   return (
     <section aria-label={`Steps of ${group.application || group.title}`} className="flex flex-col gap-3 p-5 text-[14px]">
@@ -22,8 +22,8 @@ export function GroupPane({ group, by, chooseAll, choosing }: { group: StepGroup
           </p>
         )}
       </div>
-      {by === "stage" && group.waits.length === 0 && <p>Nothing stands before it: it can be done now.</p>}
-      {group.waits.length > 0 && (
+      {doable && group.waits.length === 0 && <p>Nothing stands before it: it can be done now.</p>}
+      {doable && group.waits.length > 0 && (
         <div>
           <h3 className="font-bold">It waits for</h3>
           <ul className="list-disc pl-5">

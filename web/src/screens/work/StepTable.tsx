@@ -63,6 +63,7 @@ export function StepTable({ filter, view, groups, by }: Props) {
     virtual.scrollToIndex(groups.length > 0 ? lineOf(counts, next) : next, { align: "auto" });
   };
   useKeys({ j: () => void walk(1), k: () => void walk(-1) });
+  const doable = by === "stage" && filter.state === "open"; // what is closed or accepted waits for nothing
   const nothing = groups.length === 0 && view.total === 0;
   return (
     <>
@@ -75,7 +76,7 @@ export function StepTable({ filter, view, groups, by }: Props) {
               const step = line?.kind === "row" ? row(line.index) : undefined;
               return (
                 <div key={item.key} className="absolute inset-x-0" style={{ height: item.size, transform: `translateY(${item.start}px)` }}>
-                  {group && <GroupHead group={group} by={by} open={group.key === open?.key} withName={filter.slug === null} toggle={toggle} />}
+                  {group && <GroupHead group={group} by={by} doable={doable} open={group.key === open?.key} withName={filter.slug === null} toggle={toggle} />}
                   {step && line?.kind === "row" && (
                     <StepLine step={step} index={line.index} current={step.id === current?.id} picked={picked.held.has(step.id)} open={show} pick={picked.pick} withName={filter.slug === null && by !== "stage"} withStage={by !== "stage"} today={view.today} />
                   )}
@@ -85,7 +86,7 @@ export function StepTable({ filter, view, groups, by }: Props) {
           </div>
         </div>
         <div className="min-h-0 overflow-auto" tabIndex={0} role="region" aria-label="The step">
-          {current ? <StepEditor key={current.id} step={current} /> : open && <GroupPane key={open.key} group={open} by={by} chooseAll={() => picked.all(rows)} choosing={picked.working} />}
+          {current ? <StepEditor key={current.id} step={current} /> : open && <GroupPane key={open.key} group={open} by={by} doable={doable} chooseAll={() => picked.all(rows)} choosing={picked.working} />}
         </div>
       </div>
       {picked.held.size > 0 && <ChosenSteps steps={[...picked.held.values()]} clear={picked.clear} />}

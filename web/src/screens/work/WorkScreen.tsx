@@ -81,7 +81,7 @@ function Steps({ filter, view }: { filter: StepFilter; view: WorkView }) {
         <Pick label="state" value={filter.state} set={setState} options={["open", "closed", "waived", "all"]} />
         {filter.whose === "me" && !who() && <span className="quiet">Choose your name in the top bar.</span>}
         <span className="grow" />
-        {groups?.by === "stage" && groups.groups.length > 0 && by === "stage" && (
+        {groups?.by === "stage" && groups.groups.length > 0 && by === "stage" && filter.state === "open" && (
           <span>
             <b>{groups.now}</b> of {groups.groups.length} can be worked on now
           </span>
