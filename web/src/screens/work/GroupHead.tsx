@@ -28,7 +28,7 @@ export function GroupHead({ group, by, doable, open, withName, toggle }: Props) 
         {plural(group.steps, "step")}, {minutes(group.minutes)}
       </span>
       <span className="text-right text-[13px]">
-        {group.late > 0 ? <b className="text-[var(--rose-text)]">{figure(group.late)} late</b> : group.again > 0 ? <b className="text-[var(--rose-text)]">{figure(group.again)} found again</b> : group.live ? <span className="quiet">{group.stage === 0 ? "by" : "planned"} {shortDay(group.live)}</span> : ""}
+        {group.late > 0 ? <b className="text-[var(--rose-text)]">{figure(group.late)} late</b> : group.again > 0 ? <b className="text-[var(--rose-text)]">{figure(group.again)} found again</b> : doable && group.live ? <span className="quiet">{group.stage === 0 ? "by" : "planned"} {shortDay(group.live)}</span> : ""}
       </span>
     </button>
   );

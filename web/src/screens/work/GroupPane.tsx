@@ -15,8 +15,8 @@ export function GroupPane({ group, by, doable, chooseAll, choosing }: { group: S
           {plural(group.steps, "step")}, {minutes(group.minutes)} as estimated{group.team && ` · ${group.team}`}
           {by === "stage" && group.owner && ` · looked after by ${group.owner}`}
         </p>
-        {group.stage === 0 && group.live && <p className="quiet">To be done by {day(group.live)}, when its first stage is planned to begin.</p>}
-        {group.begins && (
+        {doable && group.stage === 0 && group.live && <p className="quiet">To be done by {day(group.live)}, when its first stage is planned to begin.</p>}
+        {doable && group.begins && (
           <p className="quiet">
             Planned from {day(group.begins)}, live {day(group.live)} with 50 %.
           </p>
@@ -36,9 +36,11 @@ export function GroupPane({ group, by, doable, chooseAll, choosing }: { group: S
       <div className="flex flex-wrap gap-2">
         {by === "stage" && (
           <>
-            <Link className="press press-main" to={`${at}/edits?scope=${group.stage === 0 ? "now" : group.stage}`}>
-              Carry it out
-            </Link>
+            {doable && (
+              <Link className="press press-main" to={`${at}/edits?scope=${group.stage === 0 ? "now" : group.stage}`}>
+                Carry it out
+              </Link>
+            )}
             <Link className="press" to={`${at}/proof?stage=${group.stage}`}>
               Prove it
             </Link>
