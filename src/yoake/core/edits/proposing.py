@@ -78,7 +78,7 @@ def plan_file(
         if why := why_by_hand(finding, knowledge) or _guarded(places):
             refused[finding.key] = why
         elif rewrites := _rewrites(finding, knowledge):
-            if made := text_changes(path, text, rewrites):
+            if made := _at_places(finding, places, text, text_changes(path, text, rewrites), knowledge):
                 texts[finding.key] = made
             else:
                 refused[finding.key] = "it is written in a form that the rule does not know"
@@ -119,6 +119,16 @@ def _renamed(
 def _rewrites(finding: Finding, knowledge: Knowledge) -> tuple[Rewrite, ...]:
     ruled = knowledge.rules_by_id.get(finding.symbol)
     return ruled[0].edits if ruled is not None else ()
+
+
+def _at_places(
+    finding: Finding, places: Sequence[Place], text: bytes, changes: tuple[Change, ...], knowledge: Knowledge
+) -> tuple[Change, ...]:
+    """Of changes, those on the rows where a rule about uses speaks, and the row after; all of them where it is about texts."""
+    if not knowledge.rules_by_id[finding.symbol][0].is_about_use:
+        return changes
+    rows = {row for place in places for row in (place.line, place.line + 1)}
+    return tuple(change for change in changes if text.count(b"\n", 0, change.start) + 1 in rows)
 
 
 def _guarded(places: Sequence[Place]) -> str:

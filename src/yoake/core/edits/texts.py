@@ -17,6 +17,8 @@ def rewritten(path: str, text: str, rewrites: Iterable[Rewrite]) -> str:
     """The text with every pattern written otherwise, until none is found any more; as it was where that does not end."""
     made = text
     for rewrite in rewrites:
+        if rewrite.unless is not None and re.search(rewrite.unless, without_comments(path, made), re.MULTILINE):
+            continue
         pattern = re.compile(rewrite.was, re.MULTILINE)
         for _ in range(_ROUNDS):
             found = list(pattern.finditer(without_comments(path, made)))

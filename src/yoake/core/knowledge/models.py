@@ -43,15 +43,20 @@ class Lifecycle(_Strict):
 
 
 class Rewrite(_Strict):
-    """A pattern over a text, and what stands there instead, with ``\\1`` for what its groups hold."""
+    """A pattern over a text, and what stands there instead, with ``\\1`` for what its groups hold.
+
+    ``unless``: a pattern that some other part of the file holds where this is left to a person.
+    """
 
     was: str
     now: str
+    unless: str | None = None
 
     @model_validator(mode="after")
     def _readable(self) -> Rewrite:
         try:
             re.sub(self.was, self.now, "")
+            re.compile(self.unless or "")
         except (re.error, IndexError) as error:
             raise ValueError(f"“{self.was}” or “{self.now}” cannot be read: {error}") from error
         return self
@@ -62,6 +67,7 @@ class Shape(_Strict):
 
     ``was`` begins with the name of the rule, or with ``{value}.name`` for a member: ``lib.f({a}, key={b}, {*rest})``. A hole takes one argument,
     ``{*rest}`` those that nothing else takes; a word stands for itself. ``now`` says names in full; what they need is imported by itself.
+    For JavaScript see ``core.ecosystems.javascript.shapes``: holes of a kind, ``{a:number}``, and names of modules, ``module#name``.
     """
 
     was: str
@@ -69,7 +75,7 @@ class Shape(_Strict):
 
     @model_validator(mode="after")
     def _same_holes(self) -> Shape:
-        taken, given = (set(re.findall(r"\{(\*?\w+)\}", text)) for text in (self.was, self.now))
+        taken, given = (set(re.findall(r"\{(\*?\w+)(?::\w+)?\}", text)) for text in (self.was, self.now))
         if given - taken:
             raise ValueError(
                 f"“{self.now}” has holes that “{self.was}” does not fill: {', '.join(sorted(given - taken))}"

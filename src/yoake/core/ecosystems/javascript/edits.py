@@ -11,9 +11,12 @@ from typing import Final
 
 from tree_sitter import Node, Tree
 
+from yoake.core.ecosystems.javascript.files import scripts_in
+from yoake.core.ecosystems.javascript.references import NotHere, References, walk
+from yoake.core.ecosystems.javascript.shapes import reshaped
 from yoake.core.ecosystems.javascript.tree import script_parser
 from yoake.core.syntax.tree import text
-from yoake.core.values.edits import GONE, Change, Edited, Rename, Spot
+from yoake.core.values.edits import GONE, Change, Edited, Rename, Spot, applied
 
 _GLOBAL: Final = "globalThis."
 _DEFAULT: Final = ".default."
@@ -25,6 +28,7 @@ _NAMES: Final = (
     "property_identifier",
     "type_identifier",
 )
+_LAST_NAMES: Final = ("identifier", "property_identifier", "member_expression")
 _LISTS: Final = ("object_pattern", "named_imports")
 _BINDERS: Final = (
     "variable_declarator",
@@ -43,9 +47,10 @@ class _ByHand(Exception):
 
 @dataclass
 class _Plan:
-    """What is to be done. ``gone``: list of names → those of it that are taken out."""
+    """What is to be done. ``reshaped``: changes that take whole uses away; ``gone``: list of names → those of it that are taken out."""
 
     changes: list[Change] = field(default_factory=list)
+    reshaped: list[Change] = field(default_factory=list)
     gone: dict[int, tuple[Node, list[Node]]] = field(default_factory=dict)
 
 
@@ -55,29 +60,40 @@ def rename_in_javascript(source: bytes, renames: Sequence[Rename], _lost: Sequen
     if tree is None:
         return Edited((), {r.key: "the file cannot be read whole by today’s grammar" for r in renames})
     file = _File(source, tree.root_node)
-    changes: list[Change] = []
-    gone: dict[int, tuple[Node, list[Node]]] = {}
+    made = _Plan()
     refused: dict[str, str] = {}
     for rename in renames:
         plan = _Plan()
+        added = {module: set(names) for module, names in file.references.added.items()}
         try:
             file.plan(rename, plan)
-        except _ByHand as why:
+            _check_apart(source, made, plan)
+        except (_ByHand, NotHere) as why:
             refused[rename.key] = str(why)
+            file.references.added = added
             continue
-        changes += plan.changes
+        made.changes += plan.changes
+        made.reshaped += plan.reshaped
         for at, (held, names) in plan.gone.items():
-            gone.setdefault(at, (held, []))[1].extend(names)
+            made.gone.setdefault(at, (held, []))[1].extend(names)
     try:
-        changes += [change for held, names in gone.values() for change in file.without(held, names)]
+        return Edited(tuple(sorted(set(file.changes(made)))), refused)
     except _ByHand as why:
         return Edited((), {r.key: str(why) for r in renames})
-    return Edited(tuple(sorted(set(changes))), refused)
+
+
+def _check_apart(source: bytes, made: _Plan, plan: _Plan) -> None:
+    """Raises _ByHand where a plan changes what is changed already."""
+    try:
+        applied(source, {*made.changes, *made.reshaped, *plan.changes, *plan.reshaped})
+    except ValueError:
+        raise _ByHand("another edit changes the same place: ask again after it") from None
 
 
 def _parse(source: bytes) -> Tree | None:
-    """The tree of the first grammar that reads the text whole."""
-    trees = (script_parser(grammar).parse(source) for grammar in ("javascript", "typescript", "tsx"))
+    """The tree of the first grammar that reads the text whole; of its scripts where it is a component of elements and scripts."""
+    script = scripts_in(source)[0] if source.lstrip()[:1] == b"<" else source
+    trees = (script_parser(grammar).parse(script) for grammar in ("javascript", "typescript", "tsx"))
     return next((tree for tree in trees if not tree.root_node.has_error), None)
 
 
@@ -90,8 +106,9 @@ class _File:
         self.starts = [0]
         for row in source.split(b"\n"):
             self.starts.append(self.starts[-1] + len(row) + 1)
-        self.bound = frozenset(text(n) for n in _walk(root) if n.type == "identifier" and _binds(n))
-        self.bound |= {text(n) for n in _walk(root) if n.type == "shorthand_property_identifier_pattern"}
+        self.bound = frozenset(text(n) for n in walk(root) if n.type == "identifier" and _binds(n))
+        self.bound |= {text(n) for n in walk(root) if n.type == "shorthand_property_identifier_pattern"}
+        self.references = References(source, root, self.bound)
 
     def node_at(self, spot: Spot) -> Node:
         """The whole of what a spot covers."""
@@ -103,6 +120,9 @@ class _File:
 
     def plan(self, rename: Rename, plan: _Plan) -> None:
         """Add what one name takes. Raises _ByHand."""
+        if rename.shapes:
+            self._reshape(rename, plan)
+            return
         if rename.new == GONE:
             raise _ByHand("it has to be taken out by somebody who knows what it was for")
         module, _, old = rename.old.rpartition(".")
@@ -112,19 +132,59 @@ class _File:
             if spot.path.replace(_DEFAULT, ".") != rename.old:
                 raise _ByHand(f"{spot.path} is a part of {rename.old}, or holds it")
         within = rename.new.startswith(f"{module}.")
-        new = (
-            rename.new.removeprefix(_GLOBAL)
-            if rename.new.startswith(_GLOBAL)
-            else rename.new.removeprefix(f"{module}.")
-        )
-        if not within and not rename.new.startswith(_GLOBAL):
-            raise _ByHand(f"{rename.new} has to be imported from elsewhere")
-        if not within and new.split(".")[0] in self.bound:
-            raise _ByHand(f"{new.split('.')[0]} means something else here")
+        new = rename.new.removeprefix(f"{module}.") if within else self._from_elsewhere(rename, old)
         for spot in uses:
             self._use(self.node_at(spot), old, new, plan, within=within)
         for name in imports:
             self._imported(name, old, new, plan, within=within)
+
+    def _from_elsewhere(self, rename: Rename, old: str) -> str:
+        """How a name is written here that is no member of the old one’s module. Raises _ByHand, NotHere."""
+        if rename.new.startswith(_GLOBAL):
+            new = rename.new.removeprefix(_GLOBAL)
+            if new.split(".")[0] in self.bound:
+                raise _ByHand(f"{new.split('.')[0]} means something else here")
+            return new
+        if not rename.home:
+            raise _ByHand(f"{rename.new} has to be imported from elsewhere")
+        name = rename.new.removeprefix(f"{rename.home}.")
+        first, _, rest = name.partition(".")
+        freed = old if any(s.form == "import" for s in rename.spots) else ""
+        written = self.references.refer(rename.home, first, freed)
+        return f"{written}.{rest}" if rest else written
+
+    def _reshape(self, rename: Rename, plan: _Plan) -> None:
+        """All uses of a name written otherwise as its rule says. Raises _ByHand, NotHere."""
+        for spot in rename.spots:
+            if spot.form == "import":
+                continue  # it goes when nothing needs it any more
+            refer = self.references.refer
+            made = [change for node in self._nodes_at(spot) for change in reshaped(node, rename.shapes, refer) or ()]
+            if not made:
+                raise _ByHand("it is used in another way than the rule knows, or a comment stands in the middle of it")
+            plan.reshaped += made
+
+    def _nodes_at(self, spot: Spot) -> Iterator[Node]:
+        """What a spot covers; all names on its row where it says no more than the row."""
+        if spot.end_column > spot.column:
+            yield self.node_at(spot)
+            return
+        for node in walk(self.root):
+            if node.start_point.row == spot.line - 1 and node.type in _LAST_NAMES:
+                yield node
+
+    def changes(self, plan: _Plan) -> Iterator[Change]:
+        """All changes of a plan, with what has to be taken from modules for them, and what is not needed any more. Raises _ByHand."""
+        gone = dict(plan.gone)
+        removed: list[Change] = []
+        for held, names in self.references.unused(plan.reshaped):
+            if names:
+                gone.setdefault(held.id, (held, []))[1].extend(n for n in names if n not in gone[held.id][1])
+            else:
+                removed.append(Change(*self._whole_lines(held), b""))
+        for held, names in gone.values():
+            removed += self.without(held, names)
+        yield from (*plan.changes, *plan.reshaped, *removed, *self.references.changes(removed))
 
     def _use(self, node: Node, old: str, new: str, plan: _Plan, *, within: bool) -> None:
         """One place that uses the name: a member of its module, or the name by itself."""
@@ -150,7 +210,7 @@ class _File:
 
     def _stands_for(self, name: str, old: str) -> bool:
         """Whether a name is declared as the member of a module: ``extend = require("util")._extend``."""
-        for node in _walk(self.root):
+        for node in walk(self.root):
             value = node.child_by_field_name("value") if node.type == "variable_declarator" else None
             if (
                 value is not None
@@ -220,11 +280,3 @@ def _binds(node: Node) -> bool:
     if parent is None or parent.type not in _BINDERS:
         return False
     return parent.type != "variable_declarator" or parent.child_by_field_name("name") == node
-
-
-def _walk(node: Node) -> Iterator[Node]:
-    waiting = [node]
-    while waiting:
-        here = waiting.pop()
-        yield here
-        waiting.extend(reversed(here.children))

@@ -41,10 +41,10 @@ def read_script(path: str, text: bytes) -> FileFacts:
 
 def _script_of(path: str, text: bytes) -> tuple[bytes, str]:
     """What is to be read of a file, and the grammar that reads it."""
-    return _scripts(text) if suffix_of(path) in _COMPONENTS else (text, grammar_of(path.lower()))
+    return scripts_in(text) if suffix_of(path) in _COMPONENTS else (text, grammar_of(path.lower()))
 
 
-def _scripts(text: bytes) -> tuple[bytes, str]:
+def scripts_in(text: bytes) -> tuple[bytes, str]:
     """The scripts of a component file at the lines where they stand, everything else blank."""
     kept = bytearray(re.sub(rb"[^\n]", b" ", text))
     grammar = "javascript"

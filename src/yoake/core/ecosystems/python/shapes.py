@@ -6,12 +6,12 @@ import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from itertools import pairwise
 from typing import Final
 
 from tree_sitter import Node
 
 from yoake.core.ecosystems.python.tree import parse
+from yoake.core.syntax.stretches import Part, Stretch, changes_between, comments, loses_comment
 from yoake.core.syntax.tree import text
 from yoake.core.values.edits import Change
 
@@ -69,21 +69,11 @@ class _Pattern:
     plain: bool
 
 
-@dataclass(frozen=True, slots=True)
-class _Slice:
-    """A stretch of the source that stays as it is."""
-
-    start: int
-    end: int
-    loose: bool = False
-
-
 _SPLATS: Final = ("list_splat", "dictionary_splat")
 _ASSIGNED: Final = re.compile(r"^\{\w+\}(?:\.\w+|\[\{\w+\}\]) = ")
 """A shape that is a statement and no expression."""
 
-Held = Mapping[str, Sequence[_Slice]]
-Part = str | _Slice
+Held = Mapping[str, Sequence[Stretch]]
 
 
 def reshaped(
@@ -121,7 +111,7 @@ def reshaped(
         parts = _written(use, now, _held(chain, pattern, nodes, use), refer)
         if parts is None:
             return None
-        return list(_changes(use, parts)), f"{{{_CALLEE}}}" in now
+        return list(changes_between(use, parts)), f"{{{_CALLEE}}}" in now
     return (made, True) if made else None
 
 
@@ -203,18 +193,18 @@ def _fits(node: Node, argument: _Argument) -> bool:
     return bool(argument.hole) or text(value).strip("\"'") == argument.text.strip("\"'")
 
 
-def _held(chain: Node, pattern: _Pattern, nodes: Sequence[Node], use: Node) -> dict[str, tuple[_Slice, ...]]:
+def _held(chain: Node, pattern: _Pattern, nodes: Sequence[Node], use: Node) -> dict[str, tuple[Stretch, ...]]:
     """Hole → what it holds."""
-    held: dict[str, tuple[_Slice, ...]] = {_CALLEE: (_slice(chain),)}
+    held: dict[str, tuple[Stretch, ...]] = {_CALLEE: (_stretch(chain),)}
     value = chain.child_by_field_name("object") if pattern.value else None
     if value is not None:
-        held[pattern.value] = (_slice(value),)
+        held[pattern.value] = (_stretch(value),)
     for argument, node in zip(pattern.arguments, nodes, strict=True):
         if argument.listed:
             elements = [c for c in _value(node).named_children if c.type != "comment"]
             held[argument.hole] = _together(elements, elements)
         elif argument.hole:
-            held[argument.hole] = (_slice(_value(node)),)
+            held[argument.hole] = (_stretch(_value(node)),)
     if pattern.rest:
         given = _given(use) or []
         held[pattern.rest] = _together([c for c in given if c not in nodes], given)
@@ -318,23 +308,23 @@ def _written(use: Node, now: str, held: Held, refer: Callable[[str], str]) -> li
     if _ASSIGNED.match(now) and (use.parent is None or use.parent.type != "expression_statement"):
         return None
     parts = _around(use, list(_parts(now, held, refer)), now)
-    return None if _loses_comment(use, parts) else parts
+    return None if loses_comment(use, parts) else parts
 
 
-def _slice(node: Node) -> _Slice:
-    return _Slice(node.start_byte, node.end_byte, node.type in _LOOSE)
+def _stretch(node: Node) -> Stretch:
+    return Stretch(node.start_byte, node.end_byte, node.type in _LOOSE)
 
 
-def _together(left: Sequence[Node], given: Sequence[Node]) -> tuple[_Slice, ...]:
+def _together(left: Sequence[Node], given: Sequence[Node]) -> tuple[Stretch, ...]:
     """Arguments as they stand, neighbours in one stretch with what is between them."""
-    found: list[_Slice] = []
+    found: list[Stretch] = []
     before = -2
     for node in left:
         at = given.index(node)
         if found and at == before + 1:
-            found[-1] = _Slice(found[-1].start, node.end_byte)
+            found[-1] = Stretch(found[-1].start, node.end_byte)
         else:
-            found.append(_Slice(node.start_byte, node.end_byte))
+            found.append(Stretch(node.start_byte, node.end_byte))
         before = at
     return tuple(found)
 
@@ -369,7 +359,7 @@ def _tokens(now: str, held: Held, refer: Callable[[str], str]) -> Iterator[Part]
     yield now[at:]
 
 
-def _bracketed(slice_: _Slice, now: str, start: int, end: int) -> Iterator[Part]:
+def _bracketed(slice_: Stretch, now: str, start: int, end: int) -> Iterator[Part]:
     """What a hole holds, in brackets where an operator or a member stands beside it."""
     before, after = now[:start].rstrip()[-1:], now[end:].lstrip()[:1]
     alone = before in ("", "(", ",", "=", "[") and after in ("", ")", ",", "]")
@@ -393,49 +383,6 @@ def _around(use: Node, parts: list[Part], now: str) -> list[Part]:
     return parts
 
 
-def _changes(use: Node, parts: Sequence[Part]) -> Iterator[Change]:
-    """Changes of what lies between the stretches that stay; of all of it where they do not stand in their order."""
-    slices = [part for part in parts if isinstance(part, _Slice)]
-    source = use.text or b""
-    ordered = all(a.end <= b.start for a, b in pairwise(slices))
-    written = ""
-    at = use.start_byte
-    for part in parts:
-        if isinstance(part, str):
-            written += part
-        elif ordered:
-            yield from _gap(source, use.start_byte, at, part.start, written)
-            at, written = part.end, ""
-        else:
-            written += source[part.start - use.start_byte : part.end - use.start_byte].decode(
-                "utf-8", "surrogateescape"
-            )
-    yield from _gap(source, use.start_byte, at, use.end_byte, written)
-
-
-def _gap(source: bytes, base: int, start: int, end: int, written: str) -> Iterator[Change]:
-    made = written.encode("utf-8", "surrogateescape")
-    if source[start - base : end - base] != made:
-        yield Change(start, end, made)
-
-
-def _comments(use: Node) -> Iterator[Node]:
-    waiting = [use]
-    while waiting:
-        node = waiting.pop()
-        if node.type == "comment":
-            yield node
-        waiting.extend(node.children)
-
-
 def _takes_comment(use: Node, changes: Sequence[Change]) -> bool:
     """Whether a comment stands in what is changed."""
-    return any(c.start <= note.start_byte < c.end for c in changes for note in _comments(use))
-
-
-def _loses_comment(use: Node, parts: Sequence[Part]) -> bool:
-    """Whether a comment stands where text is taken out."""
-    slices = [part for part in parts if isinstance(part, _Slice)]
-    return any(
-        not any(s.start <= note.start_byte and note.end_byte <= s.end for s in slices) for note in _comments(use)
-    )
+    return any(c.start <= note.start_byte < c.end for c in changes for note in comments(use))
