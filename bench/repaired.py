@@ -4,6 +4,7 @@ Each project is copied, everything that ``yoake edit --when all`` would edit is 
 that the old or the new interpreter compiled before must compile afterwards, no other use may break, and a second run changes nothing.
 
     python -m bench.repaired stdlib|django [PROJECT==VERSION …]      # the projects set apart
+    python -m bench.repaired node [PROJECT@VERSION …]
 """
 
 from __future__ import annotations
@@ -13,12 +14,17 @@ import subprocess
 import sys
 import tempfile
 from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
+from bench import truth, truth_node
+from bench.node_projects import CORPUS
 from bench.projects import APART
-from bench.truth import DJANGO, LINES, broken_uses, fetch, with_django
+from bench.truth import DJANGO, LINES, with_django
 from yoake.core.values.coordinates import Target, parse_target
 from yoake.core.values.edits import Proposal
+from yoake.runner.clients.javascript.node_programs import fetch_node, node_releases
 from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.copies import copy_folder
 from yoake.runner.extraction import Extractor
@@ -62,12 +68,20 @@ def compiling(program: Path, folder: Path, paths: list[str]) -> set[str]:
     return {str(Path(path).relative_to(folder)) for path, fine in json.loads(done.stdout).items() if fine}
 
 
-def main() -> None:
-    """One line a project, then the totals."""
-    mode = sys.argv[1]
-    wanted = sys.argv[2:] or APART[mode]
-    root = Path(tempfile.gettempdir()) / "yoake-truth"
-    root.mkdir(exist_ok=True)
+@dataclass(frozen=True)
+class Ground:
+    """What a set of projects is measured with: where they come from, how broken uses are counted, and which of some files a runtime reads."""
+
+    to: list[Target]
+    said: list[Target]
+    suffixes: tuple[str, ...]
+    fetched: Callable[[str], Path | None]
+    broken: Callable[[Path], set[tuple[str, int, str]]]
+    readable: Callable[[Path, list[str]], list[set[str]]]
+
+
+def python_ground(mode: str, root: Path) -> Ground:
+    """Projects in Python, in the real interpreters."""
     old, new = (find_interpreters()[line] for line in LINES[mode])
     plain = (old, new)
     to, said = [parse_target(f"python@{LINES[mode][1]}")], [parse_target(f"python@{LINES[mode][0]}")]
@@ -75,42 +89,85 @@ def main() -> None:
         old, new = with_django(old, DJANGO[0], root), with_django(new, DJANGO[1], root)
         to.append(parse_target("pypi/django@5.2"))
         said.append(parse_target("pypi/django@3.2"))
+    return Ground(
+        to,
+        said,
+        (".py",),
+        lambda requirement: truth.fetch(requirement, root),
+        lambda place: truth.broken_uses(mode, place, (old, new)),
+        lambda place, sources: [compiling(program, place, sources) for program in plain],
+    )
+
+
+def node_ground(root: Path) -> Ground:
+    """Projects in JavaScript, in the real programs."""
+    folder = root / "node"
+    folder.mkdir(parents=True, exist_ok=True)
+    newest = node_releases()
+    old, new = (fetch_node(newest[line], folder) for line in truth_node.LINES)
+    parser = truth_node.acorn(folder)
+    return Ground(
+        [parse_target(f"node@{truth_node.LINES[1]}")],
+        [parse_target(f"node@{truth_node.LINES[0]}")],
+        (".js", ".cjs", ".mjs"),
+        lambda spec: truth_node.fetch(spec, folder),
+        lambda place: truth_node.broken_uses(place, (old, new), parser),
+        lambda place, sources: [{s for s in sources if checked(program, place / s)} for program in (old, new)],
+    )
+
+
+def checked(program: Path, path: Path) -> bool:
+    """Whether a Node program reads a file."""
+    return subprocess.run([program, "--check", path], capture_output=True, check=False).returncode == 0
+
+
+def main() -> None:
+    """One line a project, then the totals."""
+    mode = sys.argv[1]
+    wanted = sys.argv[2:] or (CORPUS["apart"] if mode == "node" else APART[mode])
+    root = Path(tempfile.gettempdir()) / "yoake-truth"
+    root.mkdir(exist_ok=True)
+    ground = node_ground(root) if mode == "node" else python_ground(mode, root)
     extractor = Extractor(FactsCache(None))
     total: Counter[str] = Counter()
     for requirement in wanted:
-        place = fetch(requirement, root)
+        place = ground.fetched(requirement)
         if place is None:
             print(f"  {requirement}: could not be fetched", flush=True)
             continue
-        before = broken_uses(mode, place, (old, new))
-        made = all_edits(place, to, said, extractor)
-        changed = [f for f in made.files if f.outcome == "changed"]
-        with tempfile.TemporaryDirectory() as held:
-            copy = Path(held) / "copy"
-            copy_folder(place, copy)
-            for file in changed:
-                (copy / file.path).write_bytes(file.after)
-            after = broken_uses(mode, copy, (old, new))
-            sources = [f.path for f in changed if f.path.endswith(".py")]
-            spoiled = [
-                path
-                for program in plain
-                for path in compiling(program, place, sources) - compiling(program, copy, sources)
-            ]
-            again = sum(f.outcome == "changed" for f in all_edits(copy, to, said, extractor).files)
-        kept = Counter((f, s) for f, _, s in after) - Counter((f, s) for f, _, s in before)
-        total.update(before=len(before), after=len(after), files=len(changed), spoiled=len(spoiled), new=sum(kept.values()), again=again)
-        left = Counter(s for _, _, s in after).most_common(6)
-        print(
-            f"  {requirement:32} broken {len(before):4} → {len(after):4}   files {len(changed):4}  spoiled {len(spoiled)}  new {sum(kept.values())}"
-            f"  again {again}   left: {', '.join(f'{s} {n}' for s, n in left)}",
-            flush=True,
-        )
-        for name in list(kept)[:5]:
-            print(f"      new {name}")
+        total.update(project(requirement, place, ground, extractor))
     extractor.close()
     share = 1 - total["after"] / total["before"] if total["before"] else 1
     print(f"  in all: {dict(total)}; {share:.3f} of the broken places are gone")
+
+
+def project(name: str, place: Path, ground: Ground, extractor: Extractor) -> dict[str, int]:
+    """The counts of one project."""
+    before = ground.broken(place)
+    made = all_edits(place, ground.to, ground.said, extractor)
+    changed = [f for f in made.files if f.outcome == "changed"]
+    with tempfile.TemporaryDirectory() as held:
+        copy = Path(held) / "copy"
+        copy_folder(place, copy)
+        for file in changed:
+            (copy / file.path).write_bytes(file.after)
+        after = ground.broken(copy)
+        sources = [f.path for f in changed if f.path.endswith(ground.suffixes)]
+        was, now = ground.readable(place, sources), ground.readable(copy, sources)
+        spoiled = [path for old, new in zip(was, now, strict=True) for path in old - new]
+        again = sum(f.outcome == "changed" for f in all_edits(copy, ground.to, ground.said, extractor).files)
+    kept = Counter((f, s) for f, _, s in after) - Counter((f, s) for f, _, s in before)
+    left = Counter(s for _, _, s in after).most_common(6)
+    print(
+        f"  {name:32} broken {len(before):4} → {len(after):4}   files {len(changed):4}  spoiled {len(spoiled)}  new {sum(kept.values())}"
+        f"  again {again}   left: {', '.join(f'{s} {n}' for s, n in left)}",
+        flush=True,
+    )
+    for broken in [*list(kept)[:5], *spoiled[:5]]:
+        print(f"      new or spoiled: {broken}")
+    return {
+        "before": len(before), "after": len(after), "files": len(changed), "spoiled": len(spoiled), "new": sum(kept.values()), "again": again,
+    }
 
 
 if __name__ == "__main__":

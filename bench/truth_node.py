@@ -73,23 +73,31 @@ def measure(folder: Path, programs: tuple[Path, Path], parser: Path, extractor: 
     errors = {(p.file, p.line, p.symbol) for _, p in places}
     removed = {(p.file, p.line, p.symbol) for f, p in places if f.kind == "removed" and "prototype" not in p.symbol}
     scanned = {f.path for f in result.files if f.state == "scanned"}
-    done = subprocess.run(
-        ["node", "--stack-size=4000", str(HERE / "walk.mjs"), str(parser), str(folder)],
-        capture_output=True,
-        text=True,
-        check=True,
-    )
-    modules = {name.replace("\u2024", ".") for name in knowledge.top_levels("pkg:generic/node")}
-    rows = {
-        (f, n, s)
-        for f, n, s, guarded in json.loads(done.stdout)
-        if not guarded
-        and f in scanned
-        and (package_of(s.split(".")[0]) in modules or s[:1].isupper() or s.startswith("process."))
-    }
+    rows = {row for row in used(folder, parser) if row[0] in scanned}
     paths = {s for _, _, s in rows} | {s for _, _, s in removed}
     before, after = ask(programs[0], paths), ask(programs[1], paths)
     return tally(rows, errors, removed, before, after)
+
+
+def used(folder: Path, parser: Path) -> set[tuple[str, int, str]]:
+    """(file, line, path) of what unguarded code uses of Node."""
+    knowledge = load_knowledge()
+    command = ["node", "--stack-size=4000", str(HERE / "walk.mjs"), str(parser), str(folder)]
+    done = subprocess.run(command, capture_output=True, text=True, check=True)
+    modules = {name.replace("\u2024", ".") for name in knowledge.top_levels("pkg:generic/node")}
+    return {
+        (f, n, s)
+        for f, n, s, guarded in json.loads(done.stdout)
+        if not guarded and (package_of(s.split(".")[0]) in modules or s[:1].isupper() or s.startswith("process."))
+    }
+
+
+def broken_uses(folder: Path, programs: tuple[Path, Path], parser: Path) -> set[tuple[str, int, str]]:
+    """(file, line, path) of the uses that the old program offers and the new one does not."""
+    rows = used(folder, parser)
+    paths = {s for _, _, s in rows}
+    before, after = ask(programs[0], paths), ask(programs[1], paths)
+    return {(f, n, s) for f, n, s in rows if before[s] is True and after[s] is False}
 
 
 def main() -> None:

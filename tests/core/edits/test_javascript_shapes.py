@@ -98,8 +98,12 @@ NAMES = {
     "react-dom.render": ("react-dom#render({element}, {at})", "react-dom/client#createRoot({at}).render({element})"),
     "util.isError": ("util#isError({a:plain})", "util#types.isNativeError({a}) || {a} instanceof Error"),
     "util.isString": ("util#isString({a})", 'typeof {a} === "string"'),
+    "crypto.createCipher": ("crypto#createCipher({a:string}, {p})", "crypto#createCipheriv({a}, ...own#keyOf({p}))"),
     "fs.exists": ("fs#exists({a:plain}, {f})", "{f}(path#resolve({a}) === {a})"),
 }
+
+
+HELPERS = {"keyOf": "function keyOf(secret) {\n  return [util#format(secret), null];\n}\n"}
 
 
 def edited(source: str) -> tuple[str, Edited]:
@@ -111,7 +115,7 @@ def edited(source: str) -> tuple[str, Edited]:
             Spot(u.line, u.column, u.end_column, u.form, old) for u in uses if u.path.replace(".default.", ".") == old
         )
         if spots:
-            renames.append(Rename(old, old, GONE, "", spots, (shape,)))
+            renames.append(Rename(old, old, GONE, "", spots, (shape,), helpers=HELPERS))
     made = rename_in_javascript(data, renames)
     return applied(data, made.changes).decode(), made
 
@@ -155,6 +159,37 @@ ReactDOM.flushSync(f);
             'typeof (typeof a === "string" ? b : c) === "string";\n',
         ),
         (
+            "const crypto = require('crypto');\n\nconst made = crypto.createCipher('des', x);\nexports.made = made;\n",
+            """const crypto = require('crypto');
+const util = require('util');
+
+const made = crypto.createCipheriv('des', ...keyOf(x));
+exports.made = made;
+
+function keyOf(secret) {
+  return [util.format(secret), null];
+}
+""",
+        ),
+        (
+            """const crypto = require('crypto');
+const util = require('util');
+exports.made = crypto.createCipher('des', x);
+
+function keyOf(secret) {
+  return [util.format(secret), null];
+}
+""",
+            """const crypto = require('crypto');
+const util = require('util');
+exports.made = crypto.createCipheriv('des', ...keyOf(x));
+
+function keyOf(secret) {
+  return [util.format(secret), null];
+}
+""",
+        ),
+        (
             "'use strict';\nrequire('fs').exists(a, f);\n",
             "'use strict';\nconst path = require('path');\nf(path.resolve(a) === a);\n",
         ),
@@ -173,6 +208,7 @@ def test_what_is_written_is_taken_from_its_module_and_what_is_not_needed_goes(be
             "import { render } from 'react-dom';\nlet createRoot = 1;\nrender(x, at);\n",
             "createRoot means something else",
         ),
+        ("const keyOf = 1;\nrequire('crypto').createCipher('des', x);\n", "keyOf means something else"),
         ("const util = require('util');\nlist.filter(util.isString);\n", "in another way"),
         ("const util = require('util');\nutil.isString(a, b);\n", "in another way"),
         ("import { render } from 'react-dom';\nrender(f(render(x, a)), b);\n", "the same place"),

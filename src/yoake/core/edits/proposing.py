@@ -146,7 +146,8 @@ def _rename(finding: Finding, places: Sequence[Place], knowledge: Knowledge) -> 
     shapes = shapes_of(finding, knowledge)
     written = {name for _, now in shapes for name in _DOTTED.findall(now)}
     homes = {name: home_of(name, finding.coordinate, knowledge) for name in written}
-    return Rename(finding.key, old, new, home, tuple(spots), shapes, homes)
+    file = knowledge.rule_files.get(finding.coordinate) if shapes else None
+    return Rename(finding.key, old, new, home, tuple(spots), shapes, homes, file.helpers if file is not None else {})
 
 
 def shapes_of(finding: Finding, knowledge: Knowledge) -> tuple[tuple[str, str], ...]:

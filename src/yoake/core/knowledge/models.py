@@ -179,7 +179,8 @@ class RuleFile(_Strict):
     """The rules of one coordinate.
 
     ``returns``: function or method → the class of what it gives back. ``same``: a further path → the one that rules and ``returns``
-    use. Both may hold braces. ``formerly``: coordinates under which older lines of the same thing are required.
+    use. Both may hold braces. ``formerly``: coordinates under which older lines of the same thing are required. ``helpers``: name →
+    function that shapes may call as ``own#name``, which a file gets once.
     """
 
     format: Literal[1]
@@ -190,6 +191,7 @@ class RuleFile(_Strict):
     returns: dict[str, str] = Field(default_factory=dict)
     same: dict[str, str] = Field(default_factory=dict)
     formerly: tuple[str, ...] = ()
+    helpers: dict[str, str] = Field(default_factory=dict)
     rules: tuple[Rule, ...]
 
 

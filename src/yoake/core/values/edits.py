@@ -40,7 +40,8 @@ class Rename:
     """One name to be written otherwise in one file. ``old`` and ``new`` are dotted paths, ``new`` may be ``GONE``.
 
     ``home``: the part of ``new`` that can be imported. ``key`` names the finding it comes from. ``shapes``: (was, now) of uses that are
-    more than a name, with ``homes``: name in full → the part of it that can be imported, for what they write.
+    more than a name, with ``homes``: name in full → the part of it that can be imported, for what they write, and ``helpers``: name →
+    function that they may call, which the file gets once.
     """
 
     key: str
@@ -50,6 +51,7 @@ class Rename:
     spots: tuple[Spot, ...]
     shapes: tuple[tuple[str, str], ...] = ()
     homes: Mapping[str, str] = field(default_factory=dict)
+    helpers: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,7 +12,7 @@ from typing import Final
 from tree_sitter import Node, Tree
 
 from yoake.core.ecosystems.javascript.files import scripts_in
-from yoake.core.ecosystems.javascript.references import NotHere, References, walk
+from yoake.core.ecosystems.javascript.references import OWN, NotHere, References, walk
 from yoake.core.ecosystems.javascript.shapes import reshaped
 from yoake.core.ecosystems.javascript.tree import script_parser
 from yoake.core.syntax.tree import text
@@ -64,13 +64,13 @@ def rename_in_javascript(source: bytes, renames: Sequence[Rename], _lost: Sequen
     refused: dict[str, str] = {}
     for rename in renames:
         plan = _Plan()
-        added = {module: set(names) for module, names in file.references.added.items()}
+        kept = file.references.kept()
         try:
             file.plan(rename, plan)
             _check_apart(source, made, plan)
         except (_ByHand, NotHere) as why:
             refused[rename.key] = str(why)
-            file.references.added = added
+            file.references.back_to(kept)
             continue
         made.changes += plan.changes
         made.reshaped += plan.reshaped
@@ -155,10 +155,14 @@ class _File:
 
     def _reshape(self, rename: Rename, plan: _Plan) -> None:
         """All uses of a name written otherwise as its rule says. Raises _ByHand, NotHere."""
+
+        def refer(module: str, name: str) -> str:
+            helps = module == OWN
+            return self.references.helped(name, rename.helpers[name]) if helps else self.references.refer(module, name)
+
         for spot in rename.spots:
             if spot.form == "import":
                 continue  # it goes when nothing needs it any more
-            refer = self.references.refer
             made = [change for node in self._nodes_at(spot) for change in reshaped(node, rename.shapes, refer) or ()]
             if not made:
                 raise _ByHand("it is used in another way than the rule knows, or a comment stands in the middle of it")

@@ -13,6 +13,10 @@ from yoake.core.syntax.tree import text
 from yoake.core.values.edits import Change
 
 GLOBAL: Final = "globalThis"
+OWN: Final = "own"
+"""Stands for the file itself: what is taken from it is a helper that it gets."""
+NAMED: Final = re.compile(r"(?<![\w$@/-])([@\w][\w@/.-]*)#([\w$]+)")
+"""A name of a module as rules write it: ``module#name``."""
 _LISTS: Final = ("object_pattern", "named_imports")
 
 
@@ -23,12 +27,31 @@ class NotHere(Exception):
 @dataclass
 class References:
     """What a file takes from modules, and what is added to that. ``bound``: names that mean something in it;
-    ``added``: module → names."""
+    ``added``: module → names; ``helpers``: name → function that the file gets at its end."""
 
     source: bytes
     root: Node
     bound: frozenset[str]
     added: dict[str, set[str]] = field(default_factory=dict)
+    helpers: dict[str, str] = field(default_factory=dict)
+
+    def kept(self) -> tuple[dict[str, set[str]], dict[str, str]]:
+        """What has been added so far, to go back to."""
+        return {module: set(names) for module, names in self.added.items()}, dict(self.helpers)
+
+    def back_to(self, kept: tuple[dict[str, set[str]], dict[str, str]]) -> None:
+        """Forget what was added since."""
+        self.added, self.helpers = kept
+
+    def helped(self, name: str, code: str) -> str:
+        """The name of a helper, which the file gets where it has none of that name. Raises NotHere where the name means something else."""
+        written = NAMED.sub(lambda found: self.refer(found[1], found[2]), code).strip()
+        there = next((c for c in self.root.children if text(c.child_by_field_name("name")) == name), None)
+        if name in self.bound and (there is None or text(there) != written):
+            raise NotHere(f"{name} means something else here")
+        if there is None:
+            self.helpers[name] = written
+        return name
 
     def refer(self, module: str, name: str, freed: str = "") -> str:
         """How a name of a module is written here, with what that needs. ``freed``: a name that the file gives up.
@@ -64,6 +87,9 @@ class References:
         shown = next((child for child in reversed(self.root.children) if _module_of(child)), None)
         style = text(shown) if shown is not None else self.source[:2000].decode("utf-8", "replace")
         quote, end = ("'" if "'" in style else '"'), (";" if shown is None or style.endswith(";") else "")
+        ends = max((child.end_byte for child in stays), default=0)
+        for _, code in sorted(self.helpers.items()):
+            yield Change(ends, ends, f"\n\n{code}".encode())
         for module, names in sorted((module, names) for module, names in self.added.items() if names):
             listed = ", ".join(sorted(names))
             taken = module if _ALL in names else f"{{ {listed} }}"

@@ -15,14 +15,14 @@ from typing import Final
 
 from tree_sitter import Node
 
+from yoake.core.ecosystems.javascript.references import NAMED
 from yoake.core.ecosystems.javascript.tree import script_parser
 from yoake.core.syntax.stretches import Part, Stretch, changes_between, loses_comment
 from yoake.core.syntax.tree import text
 from yoake.core.values.edits import Change
 
 _HOLE: Final = re.compile(r"\{(\*?)(\w+)(?::(\w+))?\}")
-_NAMED: Final = re.compile(r"(?<![\w$@/.-])([@\w][\w@/.-]*)#([\w$]+)")
-_TOKEN: Final = re.compile(rf"{_HOLE.pattern}|(,\s+)|{_NAMED.pattern}")
+_TOKEN: Final = re.compile(rf"{_HOLE.pattern}|(,\s+)|{NAMED.pattern}")
 _PREFIX: Final = "hole_"
 _REST: Final = "rest_"
 _SPOT: Final = "spot_"
@@ -92,7 +92,7 @@ def reshaped(spot: Node, shapes: Sequence[tuple[str, str]], refer: Refer) -> lis
 @lru_cache(maxsize=1024)
 def _read(was: str) -> Node:
     """A shape as a tree, its holes as names."""
-    code = _NAMED.sub(lambda m: f"{_SPOT}{m[2]}", was)
+    code = NAMED.sub(lambda m: f"{_SPOT}{m[2]}", was)
     code = _HOLE.sub(
         lambda m: f"...{_REST}{m[2]}" if m[1] else f"{_PREFIX}{m[2]}" + (f"__{m[3]}" if m[3] else ""), code
     )
@@ -294,7 +294,7 @@ def _bracketed(node: Node, before: str, after: str) -> Iterator[Part]:
 
 def _around(use: Node, parts: list[Part], now: str) -> list[Part]:
     """All of it in brackets where it is an operation and something binds tighter around it."""
-    plain = _HOLE.sub("x", _NAMED.sub("x", now))
+    plain = _HOLE.sub("x", NAMED.sub("x", now))
     made = script_parser("javascript").parse(plain.encode()).root_node.named_children[0]
     inner = made.named_children[0] if made.type == "expression_statement" else made
     parent = use.parent
