@@ -44,6 +44,8 @@ def written(source: str, word: str, *shapes: tuple[str, str]) -> str | None:
         ("r.send(x)", ("{r}.send({a}, {a})", "{r}.go({a})"), None),
         ("r.send(x, x)", ("{r}.send({a}, {a})", "{r}.go({a})"), "r.go(x)"),
         ("r.send(f())", ("{r}.send({a:plain})", "{a}.r = {a}"), None),
+        ("r.send(f().x)", ("{r}.send({a:plain})", "{a}.r = {a}"), None),
+        ("r.send(x.y[0][k])", ("{r}.send({a:plain})", "{a}.r = {a}"), "x.y[0][k].r = x.y[0][k]"),
     ],
 )
 def test_a_call_is_written_otherwise_where_it_fits(source: str, shape: tuple[str, str], made: str | None) -> None:
@@ -209,7 +211,7 @@ def test_what_is_written_is_taken_from_its_module_and_what_is_not_needed_goes(be
             "createRoot means something else",
         ),
         ("const keyOf = 1;\nrequire('crypto').createCipher('des', x);\n", "keyOf means something else"),
-        ("const util = require('util');\nlist.filter(util.isString);\n", "in another way"),
+        ("const crypto = require('crypto');\nexports.made = crypto.createCipher;\n", "in another way"),
         ("const util = require('util');\nutil.isString(a, b);\n", "in another way"),
         ("import { render } from 'react-dom';\nrender(f(render(x, a)), b);\n", "the same place"),
     ],

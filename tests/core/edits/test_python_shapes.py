@@ -28,9 +28,17 @@ RULES: dict[str, list[tuple[str, str]]] = {
     "harbour.has": [("has({d}, {k})", "{k} in {d}")],
     "harbour.pair": [("pair({a}, {b})", "{callee}({b}, {a})")],
     "harbour.many": [("many([{*items}], {*rest})", "{callee}({*items}, {*rest})")],
+    "harbour.words.yes": [("yes", "own.yes")],
+    "harbour.words.no": [("no({*rest})", "own.no({*rest})")],
     "asyncio.coroutine": [("@coroutine", "async def")],
     "harbour.Old": [("Old({*rest})", "harbour.New({*rest}, null=True)")],
     "harbour.split": [("{callee}({a}, {most})", "{callee}({a}, most={most})")],
+}
+
+
+HELPERS = {
+    "yes": "def yes(word):\n    return word == 'yes'\n",
+    "no": "def no(word):\n    return word == 'no'\n",
 }
 
 
@@ -39,7 +47,7 @@ def edited(source: str) -> tuple[str, dict[str, str]]:
     uses = read_python(data).uses
     spots = {u: Spot(u.line, u.column, u.end_column, u.form, u.path) for u in uses}
     renames = [
-        Rename(old, old, old, "", held, tuple(shapes), HOMES)
+        Rename(old, old, old, "", held, tuple(shapes), HOMES, HELPERS)
         for old, shapes in RULES.items()
         if (held := tuple(spots[u] for u in uses if u.path == old))
     ]
@@ -124,3 +132,45 @@ def test_what_is_not_sure_is_left_and_says_why(source: str, why: str) -> None:
     made, refused = edited(source)
     assert made == source
     assert why in " ".join(refused.values())
+
+
+YES, NO = HELPERS["yes"], HELPERS["no"]
+
+
+@pytest.mark.parametrize(
+    ("before", "after"),
+    [
+        ("from harbour.words import yes\nprint(yes('a'))\n", f"\n\n{YES}print(yes('a'))\n"),
+        (
+            "import os\nfrom harbour.words import yes, other\n\nlist(map(yes, other))\n",
+            f"import os\nfrom harbour.words import other\n\n\n{YES}\nlist(map(yes, other))\n",
+        ),
+        (
+            "import harbour.words\n\nharbour.words.no('a'); harbour.words.yes('a')\n",
+            f"import harbour.words\n\n\n{NO}\n\n{YES}\nno('a'); yes('a')\n",
+        ),
+        (
+            f"import harbour.words\n\n{YES}\nharbour.words.yes('a')\n",
+            f"import harbour.words\n\n{YES}\nyes('a')\n",
+        ),
+    ],
+)
+def test_a_helper_is_written_once_after_the_imports(before: str, after: str) -> None:
+    made, refused = edited(before)
+    assert made == after
+    assert not refused
+    ast.parse(made)
+
+
+@pytest.mark.parametrize(
+    "source",
+    [
+        "import harbour.words\nno = 1\nharbour.words.no('a')\n",
+        "import harbour.words\ndef go(no): harbour.words.no(no)\n",
+        "import harbour.words\ndef no(word): pass\nharbour.words.no('a')\n",
+    ],
+)
+def test_a_helper_whose_name_means_something_else_is_left_to_a_person(source: str) -> None:
+    made, refused = edited(source)
+    assert made == source
+    assert "means something else" in refused["harbour.words.no"]

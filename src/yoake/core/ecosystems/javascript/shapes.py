@@ -32,12 +32,14 @@ _KINDS: Final[Mapping[str, tuple[str, ...]]] = {
     "number": ("number",),
     "string": ("string",),
     "name": ("identifier",),
-    "plain": ("identifier", "member_expression", "this"),
     "function": ("arrow_function", "function_expression"),
     "object": ("object",),
     "element": ("jsx_element", "jsx_self_closing_element"),
 }
-"""Kind of a hole → what may stand in it. ``plain`` may be written twice, since looking at it changes nothing."""
+"""Kind of a hole → what may stand in it."""
+_INDICES: Final = ("number", "string")
+_PLAIN: Final = "plain"
+"""The kind of what may be written twice, since looking at it changes nothing: names, members and elements of such."""
 _LOOSE: Final = (
     "binary_expression",
     "unary_expression",
@@ -125,7 +127,7 @@ def _fits(pattern: Node, node: Node, spot: Node, held: Held) -> bool:
         return at_spot and (text(node).rpartition(".")[2] == (name := written.removeprefix(_SPOT)) or name == _DEFAULT)
     if pattern.type == "identifier" and written.startswith(_PREFIX):
         name, _, kind = written.removeprefix(_PREFIX).partition("__")
-        if kind and node.type not in _KINDS[kind]:
+        if kind and not (_is_plain(node) if kind == _PLAIN else node.type in _KINDS[kind]):
             return False
         return text(held.setdefault(name, [node])[0]) == text(node)
     if pattern.type == "string":
@@ -141,6 +143,15 @@ def _fits(pattern: Node, node: Node, spot: Node, held: Held) -> bool:
     if not wanted:
         return text(node) == written
     return all(_fits(a, b, spot, held) for a, b in zip(wanted, given, strict=True))
+
+
+def _is_plain(node: Node) -> bool:
+    if node.type == "member_expression":
+        return _is_plain(node.named_children[0])
+    if node.type == "subscript_expression":
+        index = node.child_by_field_name("index")
+        return _is_plain(node.named_children[0]) and index is not None and (_is_plain(index) or index.type in _INDICES)
+    return node.type in ("identifier", "this")
 
 
 def _inside(node: Node) -> list[Node]:

@@ -19,6 +19,9 @@ from yoake.core.ecosystems.python.tree import parse
 from yoake.core.syntax.tree import text
 from yoake.core.values.edits import GONE, Change, Edited, Rename, Spot
 
+_OWN: Final = "own."
+"""What the name of a helper begins with in a shape."""
+_DEFINITIONS: Final = ("function_definition", "class_definition")
 _OWN_CLASS: Final = ("inherited", "member", "instance", "override", "assigned")
 """Uses whose first part is a value and no module: only their last part can be written otherwise."""
 
@@ -51,7 +54,7 @@ class _Statement:
 @dataclass
 class _Plan:
     """What is to be done. ``renamed``: entry → its new text in place; ``gone``: entries taken out; ``brought``: statement → what to import
-    after it, as (module, written name)."""
+    after it, as (module, written name); ``helpers``: name → what the file gets after its imports for it."""
 
     changes: list[Change] = field(default_factory=list)
     renamed: dict[_Entry, str] = field(default_factory=dict)
@@ -59,6 +62,7 @@ class _Plan:
     brought: dict[_Statement, list[tuple[str, str]]] = field(default_factory=dict)
     tops: list[str] = field(default_factory=list)
     rewritten: dict[str, set[int]] = field(default_factory=dict)
+    helpers: dict[str, str] = field(default_factory=dict)
 
     def copy(self) -> _Plan:
         return _Plan(
@@ -68,6 +72,7 @@ class _Plan:
             {s: list(held) for s, held in self.brought.items()},
             list(self.tops),
             {name: set(held) for name, held in self.rewritten.items()},
+            dict(self.helpers),
         )
 
 
@@ -190,6 +195,8 @@ class _File:
             if name == rename.old:
                 kept = True
                 return text(chain)
+            if name.startswith(_OWN):
+                return self._helped(name.removeprefix(_OWN), rename, entries, uses, plan)
             return self._named(name, rename, entries, plan)
 
         for spot in uses:
@@ -207,6 +214,22 @@ class _File:
             _mark_rewritten(chain, plan)
         if not kept:
             self._drop_imports(entries, plan)
+
+    def _helped(self, name: str, rename: Rename, entries: list[_Entry], uses: list[Spot], plan: _Plan) -> str:
+        """The name of a helper, which the file gets where it has none of that name. Raises _ByHand where the name means something else."""
+        code = rename.helpers[name].strip()
+        imported = [node for entry in entries for node in (entry.name, entry.node)]
+        spots = [(self.byte_at(s.line, s.column), self.byte_at(s.line, s.end_column)) for s in uses]
+        for node in self.names.get(name, ()):
+            place = node.parent
+            own = any(held.start_byte <= node.start_byte < held.end_byte for held in imported)
+            used = any(start <= node.start_byte < end for start, end in spots)
+            if place is not None and place.type in _DEFINITIONS and text(place) == code:
+                return name
+            if not (_member(node) or own or used):
+                raise _ByHand(f"{name} means something else here")
+        plan.helpers[name] = code
+        return name
 
     def _drop_imports(self, entries: list[_Entry], plan: _Plan) -> None:
         """Take out imports of a name whose every use was just written otherwise. Raises _ByHand where some was not."""
@@ -386,10 +409,11 @@ class _File:
         """Take out imports of what is lost, where every use of them was just written otherwise."""
         for spot in lost:
             entry = self.entry_at(spot)
-            if entry is None or entry in plan.gone or entry in plan.renamed or "." in entry.bound:
+            if entry is None or entry in plan.gone or entry in plan.renamed:
                 continue
-            uses = {node.start_byte for node in self.bound_uses(entry.bound)}
-            if uses and uses <= plan.rewritten.get(entry.bound, set()) and not self._told(entry.bound):
+            bound = entry.bound.split(".")[0]  # ``import a.b`` binds a
+            uses = {node.start_byte for node in self.bound_uses(bound)}
+            if uses and uses <= plan.rewritten.get(bound, set()) and not self._told(bound):
                 plan.gone[entry] = None
 
     # writing
@@ -397,6 +421,8 @@ class _File:
     def statement_changes(self, plan: _Plan) -> Iterator[Change]:
         """The import statements as they will stand. Raises _ByHand."""
         tops = list(dict.fromkeys(plan.tops))
+        for _, code in sorted(plan.helpers.items()):
+            tops += ["", "", code.replace("\n", self._newline())]
         anchor = self._anchor(plan) if tops else None
         for statement in self.statements:
             gone = [e for e in statement.entries if e in plan.gone]
