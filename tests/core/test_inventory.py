@@ -107,6 +107,29 @@ def test_lock_files_win_over_ranges() -> None:
     assert (stated.line, stated.how, stated.line_number) == ("3.2", "lock", 2)
 
 
+def test_pipfile_states_packages_groups_and_python() -> None:
+    text = """[[source]]
+url = "https://example.test/simple"
+[packages]
+Django = "~=3.2"
+requests = "*"
+thing = {version = ">=1", extras = ["x"]}
+[dev-packages]
+pytest = "==6.2"
+[docs]
+sphinx = ">=3"
+[requires]
+python_version = "3.8"
+[scripts]
+go = "python manage.py"
+"""
+    module = one({"Pipfile": text})
+    assert required(module) == {"Django": "~=3.2", "requests": "", "thing": ">=1", "pytest": "==6.2", "sphinx": ">=3"}
+    assert {r.name.lower(): r.group for r in module.requirements}["pytest"] == "dev"
+    assert next(r.line for r in module.requirements if r.name.lower() == "django") == 4
+    assert stated_lines(module, KNOWN, ECOSYSTEMS)[PYTHON.purl].line == "3.8"
+
+
 def test_pipfile_lock_states_packages_and_python() -> None:
     body = {
         "_meta": {"requires": {"python_version": "3.6"}},

@@ -12,7 +12,7 @@ from pathlib import Path, PurePosixPath
 from typing import Final
 
 from yoake.core.contract.registry import Registry
-from yoake.core.edits.manifests import edit_manifest, manifest_files
+from yoake.core.edits.manifests import edit_manifest, floors_of, manifest_files
 from yoake.core.edits.proposing import FilePlan, plan_file, shapes_of, why_by_hand
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.registered import ECOSYSTEMS
@@ -102,12 +102,13 @@ def _manifests(
     task: EditTask, result: ScanResult, snapshot: Snapshot, knowledge: Knowledge, edited: frozenset[str]
 ) -> Iterable[_Draft]:
     """Manifests and pins with what the stage takes. A file whose names are edited too is left to a person."""
-    for path in manifest_files(result.modules, task.taken):
+    floors = floors_of(task.taken, knowledge)
+    for path in manifest_files(result.modules, task.taken, floors):
         if path in task.left_out:
             continue
         before = snapshot.read(path)
         plain, note = normalise(before)
-        made = edit_manifest(path, plain, result.modules, task.taken, knowledge.ecosystems)
+        made = edit_manifest(path, plain, result.modules, task.taken, knowledge.ecosystems, floors)
         refused = {f"{MOVE} {number}": why for number, why in enumerate(made.refused)}
         if made.changes and path in edited:
             refused[MOVE] = "names are edited in it as well: write its versions by hand"
@@ -123,7 +124,8 @@ def _move(task: EditTask, drafts: Sequence[_Draft], knowledge: Knowledge) -> Ite
     files = {d.path: d.on_disk(d.texts[MOVE]) for d in drafts if d.changed and MOVE in d.texts}
     if files:
         named = [f"{knowledge.spoken(p)} {release}" for p, release in sorted(task.taken.items())]
-        body = "\n".join(f"- {text}" for text in named)
+        floors = [f"{knowledge.spoken(p)} {line} or newer" for p, line in floors_of(task.taken, knowledge).items()]
+        body = "\n".join(f"- {text}" for text in [*named, *floors])
         yield EditStep(MOVE, MOVE, MOVE, f"Take the releases of this stage\n\n{body}\n", False, len(files), files)
 
 

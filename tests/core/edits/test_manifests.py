@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from datetime import date
+
 import pytest
 
-from yoake.core.edits.manifests import edit_manifest
+from tests.core.test_rule_samples import KNOWLEDGE
+from yoake.core.edits.manifests import edit_manifest, floors_of
 from yoake.core.inventory.assemble import assemble
+from yoake.core.knowledge.models import Catalogue
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.edits import applied
 
@@ -18,10 +23,12 @@ TAKEN = {
 }
 
 
-def edited(path: str, text: str, taken: dict[str, str] | None = None) -> tuple[str, tuple[str, ...]]:
+def edited(
+    path: str, text: str, taken: dict[str, str] | None = None, floors: dict[str, str] | None = None
+) -> tuple[str, tuple[str, ...]]:
     data = text.encode()
     modules = assemble({path: data}, "desk", ECOSYSTEMS, {})
-    made = edit_manifest(path, data, modules, taken or TAKEN, ECOSYSTEMS)
+    made = edit_manifest(path, data, modules, taken or TAKEN, ECOSYSTEMS, floors or {})
     return applied(data, made.changes).decode(), made.refused
 
 
@@ -70,6 +77,16 @@ def edited(path: str, text: str, taken: dict[str, str] | None = None) -> tuple[s
             '{"name": "react", "scripts": {"react": "react"}, "dependencies": {"react": "~16.0.0"}, "peerDependencies": {"react": ">=16"}}',
             '{"name": "react", "scripts": {"react": "react"}, "dependencies": {"react": "~18.3.1"}, "peerDependencies": {"react": ">=16"}}',
         ),
+        (
+            "pyproject.toml",
+            '[tool.poetry]\nname = "desk"\ndescription = "with django"\n[tool.poetry.dependencies]\ndjango = "^2.2"\n',
+            '[tool.poetry]\nname = "desk"\ndescription = "with django"\n[tool.poetry.dependencies]\ndjango = "^5.2"\n',
+        ),
+        (
+            "Pipfile",
+            '[packages]\ndjango = {version = "~=2.2", extras = ["argon2"]}\n[requires]\npython_version = "3.7"\n',
+            '[packages]\ndjango = {version = "~=5.2", extras = ["argon2"]}\n[requires]\npython_version = "3.13"\n',
+        ),
         (".python-version", "3.7\n", "3.13\n"),
         ("Dockerfile", "FROM python:3.7-slim\nRUN echo 3.7\n", "FROM python:3.13-slim\nRUN echo 3.7\n"),
         (".nvmrc", "12\n", "24\n"),
@@ -90,3 +107,42 @@ def test_what_is_not_plain_is_left_to_a_person(path: str, text: str, why: str) -
     made, refused = edited(path, text)
     assert made == text
     assert why in " ".join(refused)
+
+
+@pytest.mark.parametrize(
+    ("path", "before", "after"),
+    [
+        ("setup.cfg", "[options]\npython_requires = >=3.8\n", "[options]\npython_requires = >=3.10\n"),
+        ("setup.cfg", "[options]\npython_requires = >=3.11\n", "[options]\npython_requires = >=3.11\n"),
+        ("setup.cfg", "[options]\npython_requires = >=3.7,<3.9\n", "[options]\npython_requires = >=3.7,<3.9\n"),
+        (
+            "pyproject.toml",
+            '[project]\nname = "desk"\nrequires-python = ">= 3.8, <4"\n',
+            '[project]\nname = "desk"\nrequires-python = ">= 3.10, <4"\n',
+        ),
+        (".python-version", "3.8\n", "3.8\n"),
+    ],
+)
+def test_a_range_of_the_runtime_is_raised_to_where_all_that_is_taken_runs(path: str, before: str, after: str) -> None:
+    python = {"pkg:generic/python": "3.10"}
+    assert edited(path, before, {"pkg:pypi/django": "5.2.19"}, python) == (after, ())
+    assert edited(path, after, {"pkg:pypi/django": "5.2.19"}, python) == (after, ())
+
+
+def test_the_oldest_line_comes_from_the_metadata_of_what_is_taken() -> None:
+    def record(fits: dict[str, tuple[str, ...]]) -> Catalogue:
+        releases = tuple(dict.fromkeys(r for held in fits.values() for r in held))
+        return Catalogue(format=1, coordinate="", as_of=date(2026, 1, 1), how="", releases=releases, fits=fits)
+
+    old, new = ("1.0",), ("1.0", "2.0")
+    knowledge = replace(
+        KNOWLEDGE,
+        catalogues={
+            "pkg:pypi/crane": record({"3.9": old, "3.10": new, "3.11": new}),
+            "pkg:pypi/anchor": record({"3.9": old, "3.10": old, "3.11": new}),
+        },
+    )
+    assert floors_of({"pkg:pypi/crane": "1.0", "pkg:pypi/anchor": "1.0"}, knowledge) == {}
+    assert floors_of({"pkg:pypi/crane": "2.0"}, knowledge) == {"pkg:generic/python": "3.10"}
+    assert floors_of({"pkg:pypi/crane": "2.0", "pkg:pypi/anchor": "2.0"}, knowledge) == {"pkg:generic/python": "3.11"}
+    assert floors_of({"pkg:pypi/nowhere": "2.0", "pkg:generic/python": "3.13"}, knowledge) == {}

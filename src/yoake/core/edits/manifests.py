@@ -5,14 +5,18 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Final
 
 from yoake.core.contract.registry import Registry
+from yoake.core.knowledge.base import Knowledge
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.edits import Change
 from yoake.core.values.modules import Module, Pin, Requirement
 
 _PLAIN: Final = re.compile(r"\d+(\.\d+){0,2}")
+_LOWER: Final = re.compile(r"(?:>=|\^|~=?)\s*(\d+(?:\.\d+)*)(?![\d.])")
+"""The end of a range below which nothing fits."""
 _WRITTEN_PINS: Final = ("pin", "container", "ci")
 """How pins are stated that name one version in plain figures."""
 
@@ -26,17 +30,40 @@ class ManifestEdit:
     refused: tuple[str, ...]
 
 
-def manifest_files(modules: Iterable[Module], taken: Mapping[str, str]) -> list[str]:
-    """Files that name something that is taken otherwise. ``taken``: purl → release."""
+def floors_of(taken: Mapping[str, str], knowledge: Knowledge) -> dict[str, str]:
+    """Runtime → the oldest line of it that all releases taken run on, where their metadata says so."""
+    floors: dict[str, str] = {}
+    for purl, release in taken.items():
+        record, owner = knowledge.catalogues.get(purl), knowledge.ecosystems.of(purl)
+        lines = sorted(record.fits, key=line_key) if record is not None else []
+        fitting = [line for line in lines if record is not None and release in record.fits[line]]
+        if owner is not None and fitting and fitting[0] != lines[0]:
+            held = floors.get(owner.runtime.purl, fitting[0])
+            floors[owner.runtime.purl] = max(held, fitting[0], key=line_key)
+    return floors
+
+
+def manifest_files(
+    modules: Iterable[Module], taken: Mapping[str, str], floors: Mapping[str, str] = MappingProxyType({})
+) -> list[str]:
+    """Files that name something that is taken otherwise. ``taken``: purl → release; ``floors``: runtime → line, see ``floors_of``."""
+    modules = list(modules)
     found = {r.file for m in modules for r in m.requirements if r.coordinate.purl in taken}
     found |= {p.file for m in modules for p in m.pins if p.coordinate in taken}
+    found |= {p.file for m in modules for p in m.pins if p.coordinate in floors and p.how == "range"}
     return sorted(found)
 
 
 def edit_manifest(
-    path: str, text: bytes, modules: Iterable[Module], taken: Mapping[str, str], ecosystems: Registry
+    path: str,
+    text: bytes,
+    modules: Iterable[Module],
+    taken: Mapping[str, str],
+    ecosystems: Registry,
+    floors: Mapping[str, str] = MappingProxyType({}),
 ) -> ManifestEdit:
-    """The changes of one file. Comments, order and everything else stay as they are."""
+    """The changes of one file. Comments, order and everything else stay as they are. ``floors``: runtime → line below which a range of it
+    is raised, since what is taken does not run there."""
     held = list(modules)
     rows = text.split(b"\n")
     starts = [0]
@@ -52,11 +79,11 @@ def edit_manifest(
             changes.update({(c.start, c.end): c for c in made if isinstance(c, Change)})
     for pin in _pins(held, path):
         release = taken.get(pin.coordinate)
-        if release is None or not 0 < pin.line <= len(rows):
+        if not 0 < pin.line <= len(rows):
             continue
-        spot = _pinned(
-            pin, release, rows[pin.line - 1], [p for p in _pins(held, path) if p.line == pin.line], ecosystems
-        )
+        row, beside = rows[pin.line - 1], [p for p in _pins(held, path) if p.line == pin.line]
+        spot = _pinned(pin, release, row, beside, ecosystems) if release is not None else None
+        spot = spot or _raised(pin, floors.get(pin.coordinate), row, ecosystems)
         if isinstance(spot, str):
             refused.append(spot)
         elif spot is not None:
@@ -66,18 +93,32 @@ def edit_manifest(
     return ManifestEdit(path, tuple(sorted(changes.values())), tuple(dict.fromkeys(refused)))
 
 
+def _raised(pin: Pin, floor: str | None, row: bytes, ecosystems: Registry) -> tuple[int, int, bytes] | None:
+    """The lower end of a range of a runtime raised to the oldest line that still works; None where it is there already."""
+    at = row.find(pin.text.encode()) if pin.text else -1
+    found = _LOWER.search(pin.text)
+    if floor is None or pin.how != "range" or at < 0 or found is None or line_key(found[1]) >= line_key(floor):
+        return None
+    if not ecosystems.admits(Coordinate(pin.coordinate), pin.version, floor):
+        return None  # it ends below: that is a matter of the line it moves to
+    at += len(pin.text[: found.start(1)].encode())
+    return at, at + len(found[1]), floor.encode()
+
+
 def _respecified(requirement: Requirement, release: str, data: bytes, ecosystems: Registry) -> list[Change] | str:
     """The ranges of a requirement that keep a release out, written otherwise; or why that is left to a person."""
     owner, text = ecosystems.of(requirement.coordinate.purl), data.decode("utf-8", "replace")
     if owner is None or owner.ranges_in is None or owner.respecified is None:
         return f"how {requirement.name} is asked for is not written by Yoake yet"
     made = []
-    for start, end in owner.ranges_in(text, requirement):
+    kept_out = not ecosystems.admitted(requirement.coordinate, requirement.specifier, [release])
+    ranges = owner.ranges_in(text, requirement)
+    for start, end in ranges:
         wanted = text[start:end]
-        if not ecosystems.admitted(requirement.coordinate, wanted, [release]):
+        # one range alone is what the requirement says, in whatever way its manifest spells it
+        if (kept_out and len(ranges) == 1) or not ecosystems.admitted(requirement.coordinate, wanted, [release]):
             written = owner.respecified(wanted, release).encode()
             made.append(Change(len(text[:start].encode()), len(text[:end].encode()), written))
-    kept_out = not ecosystems.admitted(requirement.coordinate, requirement.specifier, [release])
     if kept_out and not made:
         return f"line {requirement.line} does not ask for {requirement.name} in a form that can be rewritten"
     return made

@@ -16,7 +16,7 @@ from yoake.core.ecosystems.python.commands import python_commands
 from yoake.core.ecosystems.python.edits import rename_in_python
 from yoake.core.ecosystems.python.evaluation.evaluator import PythonEvaluator
 from yoake.core.ecosystems.python.locks import read_pipfile_lock, read_toml_lock
-from yoake.core.ecosystems.python.manifests import read_pyproject, read_setup_cfg, read_setup_py
+from yoake.core.ecosystems.python.manifests import read_pipfile, read_pyproject, read_setup_cfg, read_setup_py
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.ecosystems.python.project import Project
 from yoake.core.ecosystems.python.requirements import REQUIREMENTS, read_requirements
@@ -56,8 +56,8 @@ def _setup_py(document: Document, module: Module) -> None:
     read_setup_py(document.path, document.data, module)
 
 
-def _named_only(_document: Document, _module: Module) -> None:
-    """A file that makes its folder a module and whose inside is not read."""
+def _pipfile(document: Document, module: Module) -> None:
+    read_pipfile(document.path, document.text, module)
 
 
 def _pipfile_lock(document: Document, module: Module) -> None:
@@ -127,7 +127,7 @@ PYTHON_ECOSYSTEM: Final = Ecosystem(
         ManifestReader(names=("pyproject.toml",), read=_pyproject),
         ManifestReader(names=("setup.cfg",), read=_setup_cfg),
         ManifestReader(names=("setup.py",), read=_setup_py),
-        ManifestReader(names=("Pipfile",), read=_named_only),
+        ManifestReader(names=("Pipfile",), read=_pipfile),
         ManifestReader(names=("Pipfile.lock",), read=_pipfile_lock, kind="lock"),
         ManifestReader(names=("poetry.lock", "uv.lock", "pdm.lock"), read=_toml_lock, kind="lock"),
         ManifestReader(path=REQUIREMENTS, read=_requirements),

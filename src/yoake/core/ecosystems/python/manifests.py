@@ -17,6 +17,8 @@ from yoake.core.syntax.tree import text
 from yoake.core.values.modules import Fault, Module, Pin
 
 _MAX_CFG: Final = 100_000  # characters; the parser collects faults in time that grows with their square
+_NO_PACKAGES: Final = ("source", "requires", "scripts", "pipenv", "pipfile")
+"""Tables of a Pipfile that are no group of packages."""
 _CLASSIFIER: Final = re.compile(r"Programming Language :: Python :: (\d\.\d+)$")
 
 
@@ -52,14 +54,44 @@ def _poetry(poetry: Mapping[str, Any], path: str, content: str, module: Module) 
     for group, table in _table(poetry, "group").items():
         tables[str(group)] = _table(table, "dependencies") if isinstance(table, Mapping) else {}
     for group, table in tables.items():
-        for name, value in table.items():
-            specifier = poetry_specifier(value)
-            if name.lower() == "python":
-                _python_range(specifier, path, content, module)
-                continue
-            found = parse_requirement(f"{name}{specifier}", path, line_of_text(content, name), group)
-            if found is not None:
-                module.requirements.append(found)
+        _named(table, group, path, content, module)
+
+
+def read_pipfile(path: str, content: str, module: Module) -> None:
+    """``Pipfile``: packages, those of development and of groups of its own, and the Python it is for."""
+    try:
+        body = parse_toml(content)
+    except ValueError as error:
+        module.faults.append(Fault(path, f"not valid TOML: {error}"))
+        return
+    requires = _table(body, "requires")
+    version = requires.get("python_full_version") or requires.get("python_version")
+    if isinstance(version, str):
+        module.pins.append(Pin(PYTHON.purl, version, path, _line_of_key(content, "python_"), "pin", version))
+    for name in body:
+        if name not in _NO_PACKAGES:
+            group = {"packages": "", "dev-packages": "dev"}.get(name, name)
+            _named(_table(body, name), group, path, content, module)
+
+
+def _named(table: Mapping[str, Any], group: str, path: str, content: str, module: Module) -> None:
+    """Requirements as ``name = "range"`` or ``name = {version = "range"}``."""
+    for name, value in table.items():
+        specifier = poetry_specifier(value)
+        line = _line_of_key(content, name)
+        if name.lower() == "python":
+            _python_range(specifier, path, content, module)
+            continue
+        found = parse_requirement(f"{name}{specifier}", path, line, group)
+        if found is not None:
+            module.requirements.append(found)
+
+
+def _line_of_key(content: str, name: str) -> int:
+    """The line that begins with a key; the first that holds it where none does."""
+    start = re.compile(rf"\s*[\"']?{re.escape(name)}", re.IGNORECASE)
+    rows = enumerate(content.splitlines(), 1)
+    return next((number for number, row in rows if start.match(row) and "=" in row), 0) or line_of_text(content, name)
 
 
 def _table(body: Mapping[str, Any], *names: str) -> Mapping[str, Any]:

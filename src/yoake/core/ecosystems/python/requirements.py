@@ -29,7 +29,7 @@ _MAX_ENTRY: Final = (
     4_000  # characters of one requirement; with hashes they stand on lines of their own and are cut off first
 )
 _MAX_INCLUDED: Final = 200  # files that one requirements file leads to; real ones lead to a handful
-_POETRY: Final = re.compile(r"^[~^]")
+_POETRY: Final = re.compile(r"^(?:~(?!=)|\^)")
 
 
 def parse_requirement(raw: str, file: str, line: int, group: str = "") -> Requirement | None:
