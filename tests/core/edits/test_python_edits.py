@@ -119,6 +119,43 @@ def test_names_are_written_otherwise_and_nothing_else_changes(before: str, after
 
 
 @pytest.mark.parametrize(
+    ("before", "after"),
+    [
+        (
+            "from collections import Mapping\nclass A(Mapping):\n    def keys(self):\n        return Mapping.keys(self)\n",
+            "from collections.abc import Mapping\nclass A(Mapping):\n    def keys(self):\n        return Mapping.keys(self)\n",
+        ),
+        (
+            "import distutils.spawn\ndistutils.spawn.find_executable.__doc__\n",
+            "import shutil\nshutil.which.__doc__\n",
+        ),
+        (
+            "import collections\ncollections.Mapping.keys(x)\n",
+            "import collections\nimport collections.abc\ncollections.abc.Mapping.keys(x)\n",
+        ),
+    ],
+)
+def test_members_of_what_moved_come_along(before: str, after: str) -> None:
+    data = before.encode()
+    uses = read_python(data).uses
+    renames = [
+        Rename(old, old, NAMES[old], HOMES.get(NAMES[old], ""), held)
+        for old in ("collections.Mapping", "distutils.spawn.find_executable")
+        if (
+            held := tuple(
+                Spot(u.line, u.column, u.end_column, u.form, old)
+                for u in uses
+                if u.path == old or u.path.startswith(f"{old}.")
+            )
+        )
+    ]
+    lost = [Spot(u.line, u.column, u.end_column, u.form, u.path) for u in uses if u.path == "distutils.spawn"]
+    made = rename_in_python(data, renames, lost)
+    assert applied(data, made.changes).decode() == after
+    assert not made.refused
+
+
+@pytest.mark.parametrize(
     ("source", "why"),
     [
         ("from harbour.encoding import compatible\ncompatible(A)\n", "only a decorator"),

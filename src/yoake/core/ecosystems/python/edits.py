@@ -349,6 +349,8 @@ class _File:
     def _use(self, rename: Rename, spot: Spot, renamed: dict[str, str], plan: _Plan) -> None:
         """Plan for one place that uses the name."""
         chain, last = self.chain_at(spot)
+        if spot.form not in _OWN_CLASS:
+            chain, last = _shortened(chain, last, rename.old.rpartition(".")[2])
         if chain is last:
             self._bound_use(rename, last, renamed, plan)
             return
@@ -517,6 +519,17 @@ class _File:
 
     def _newline(self) -> str:
         return "\r\n" if self.rows[0].endswith(b"\r") else "\n"
+
+
+def _shortened(chain: Node, last: Node, name: str) -> tuple[Node, Node]:
+    """(chain up to a name, its last name) where members of what the name stands for follow; as it is where it does not stand there."""
+    node: Node | None = chain
+    while node is not None and node.type == "attribute":
+        member = node.child_by_field_name("attribute")
+        if member is not None and text(member) == name:
+            return node, member
+        node = node.child_by_field_name("object")
+    return (node, node) if node is not None and node.type == "identifier" and text(node) == name else (chain, last)
 
 
 def _root_of(chain: Node) -> Node | None:
