@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import json
 import shutil
 import socket
 import threading
@@ -154,3 +155,54 @@ def test_slices_are_put_in_order_and_hundreds_of_routes_are_found(both: tuple[Pa
     page.sees("5 lines to bring, 5 fewer than if nothing were cut off")
     page.press("button", "Close", within="[role=dialog]")
     page.sees("shared through a bridge: fare")
+
+
+def test_recordings_logs_and_descriptions_are_brought_and_a_log_in_is_tried(
+    both: tuple[Page, int], tmp_path: Path
+) -> None:
+    page, port = both
+    page.go(f"/applications/{OLD}/crossing")
+    page.choose("The new side", NEW)
+    page.type("Where the old side answers", f"http://127.0.0.1:{port}")
+    page.type("Where the new side answers", f"http://127.0.0.1:{port + 1}")
+    page.press("button", "Begin")
+    page.sees("0 of 13 routes stand on the new side", "ready to mirror")
+    served(page.running.context.home.folder, port)
+
+    asked = [{"request": {"method": m, "url": f"https://quay.example{p}", "headers": []}} for m, p in RECORDED]
+    recording = tmp_path / "made.har"
+    recording.write_text(json.dumps({"log": {"entries": asked}}))
+    page.press("button", "Compare …")
+    page.sees("Nothing was asked yet.")
+    assert page.violations() == []
+    page.find("file", "A recording").send_keys(str(recording))
+    page.sees("1 of 2 answers are alike; 1 differs in number: $.fare; 1 not asked, since they change something.")
+    page.type("Logs in", "POST /login")
+    page.type("Needs it", "GET /account")
+    page.type("Its form", "name = tester")
+    page.press("button", "Check", within="[role=dialog]")
+    page.sees("The new side does not log in: it answers 404.")
+    assert page.violations() == []
+    page.press("button", "Close", within="[role=dialog]")
+    page.press("button", "GET /fares")
+    page.sees("11.77 → 11.78")
+
+    log = tmp_path / "access.log"
+    day = page.running.context.today.strftime("%d/%b/%Y")
+    log.write_text(f'1.1.1.1 - - [{day}:10:00:00 +0000] "GET /fares HTTP/1.1" 200 5\n' * 700)
+    page.find("file", "An access log").send_keys(str(log))
+    page.sees("The log is being counted.")
+    page.running.settled()
+    page.sees("4,900")  # a week, at 700 a day
+
+    described = tmp_path / "quay.json"
+    described.write_text(json.dumps({"openapi": "3.0.0", "paths": {"/fares": {"get": {}}, "/tides": {"get": {}}}}))
+    page.press("button", "Gateway …")
+    page.find("file", "An OpenAPI description").send_keys(str(described))
+    page.sees("2 routes are described; 1 of them are in no code.")
+    page.press("button", "Close", within="[role=dialog]")
+    page.sees("/tides")
+    assert page.console() == []
+
+
+RECORDED = (("GET", "/sailings"), ("GET", "/fares?to=skerry&children=1"), ("POST", "/tickets"))

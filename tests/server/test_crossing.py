@@ -11,6 +11,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tests.conftest import write
+from tests.runner.gateway.sides import SideServer, served
 from tests.server.conftest import take
 from tests.waiting import until
 from yoake.formats.crossing_rules import read_rules
@@ -454,3 +455,79 @@ def test_the_lines_of_a_new_file_are_taken_from_its_beginning(begun: TestClient)
     (folder / "answers.jsonl").unlink()  # the gateway began a new one
     record(begun, compared("GET /sailings", alike=False))
     assert rows(begun)["GET /sailings"]["strip"] == [True] * 5 + [False]
+
+
+def recorded(*requests: tuple[str, str]) -> bytes:
+    entries = [
+        {"request": {"method": method, "url": f"https://ferry.example{path}", "headers": []}}
+        for method, path in requests
+    ]
+    return json.dumps({"log": {"entries": [*entries, {"nonsense": 1}]}}).encode()
+
+
+def ask(client: TestClient, har: bytes) -> dict[str, object]:
+    """Hand over a recording, wait until both sides were asked, and answer the job."""
+    number = client.post(f"{AT}/recording", files={"file": ("a.har", har)}).json()["job"]
+
+    def job() -> dict[str, object]:
+        return next(job for job in client.get("/api/v1/jobs").json() if job["id"] == number)
+
+    until(lambda: job()["state"] in ("done", "failed"))
+    return job()
+
+
+def test_both_sides_are_asked_what_was_recorded_and_it_counts_like_mirrored_traffic(begun: TestClient) -> None:
+    old, new = SideServer("old"), SideServer("new", fares=12.0)
+    with served(old) as one, served(new) as two:
+        version = begun.get(AT).json()["version"]
+        sides = {"old_address": f"http://127.0.0.1:{one}", "new_address": f"http://127.0.0.1:{two}"}
+        body = {"answers": 3, "days": 0, "quiet": 30, "version": version, **sides}
+        assert begun.put(AT, json=body).status_code == 204
+        har = recorded(
+            ("GET", "/sailings"), ("GET", "/fares/ystad?who=a@b.example"), ("POST", "/tickets"), ("GET", "/no")
+        )
+        done = ask(begun, har)
+    word = (
+        "0 of 2 answers are alike; 2 differ in number: $.fare; 1 not asked, since they change something; "
+        "1 not asked, since no rule names their route; 1 entry is no request that can be asked again"
+    )
+    assert (done["state"], done["problem"]) == ("done", word)
+    assert begun.get(AT).json()["recording"] == word
+    detail = begun.get(f"{AT}/route", params={"name": "GET /fares/{port}"}).json()
+    assert (rows(begun)["GET /fares/{port}"]["compared"], rows(begun)["GET /sailings"]["compared"]) == (1, 1)
+    assert "$.fare" in json.dumps(detail)
+    assert "a@b.example" not in json.dumps(detail)  # what a person is called is masked
+    assert {seen["path"] for seen in old.seen} == {"/sailings", "/fares/ystad"}
+    left = Path(begun.get(AT).json()["rules_file"]).parent.rglob("*.har")
+    assert not list(left)
+
+
+def test_a_file_that_is_no_recording_says_so_and_goes(begun: TestClient) -> None:
+    done = ask(begun, b"[1]")
+    assert done["state"] == "failed"
+    assert "no HAR file" in str(done["problem"])
+    assert "no JSON" in str(ask(begun, b"{")["problem"])
+    assert begun.get(AT).json()["recording"] == ""
+
+
+def test_a_log_in_is_tried_on_both_sides_and_not_kept(begun: TestClient) -> None:
+    old, new = SideServer("old"), SideServer("new")
+    given = {"login": "POST /login", "then": "GET /account", "form": {"name": "tester", "word": "s3cret"}}
+    assert [check["told"] for check in begun.post(f"{AT}/session", json=given).json()] == [
+        "the old side does not log in: it answers nothing",
+        "the new side does not log in: it answers nothing",
+    ]
+    with served(old) as one, served(new) as two:
+        sides = {"old_address": f"http://127.0.0.1:{one}", "new_address": f"http://127.0.0.1:{two}"}
+        body = {"answers": 3, "days": 0, "quiet": 30, "version": begun.get(AT).json()["version"], **sides}
+        assert begun.put(AT, json=body).status_code == 204
+        checks = begun.post(f"{AT}/session", json=given).json()
+        assert [(check["side"], check["holds"], check["cookies"]) for check in checks] == [
+            ("old", True, ["a", "b"]),
+            ("new", True, ["a", "b"]),
+        ]
+        new.fails = True
+        assert [c["holds"] for c in begun.post(f"{AT}/session", json=given).json()] == [False, False]
+    assert [seen["path"] for seen in old.seen[:2]] == ["/login", "/account"]
+    assert "s3cret" not in Path(begun.get(AT).json()["rules_file"]).read_text()
+    assert begun.post(f"{AT}/session", json={**given, "login": "login"}).status_code == 422

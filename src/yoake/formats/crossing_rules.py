@@ -252,6 +252,7 @@ def _rules(read: RulesBody) -> CrossingRules:
         old=read.sides.old,
         new=read.sides.new,
         routes=tuple(_rule(each, common) for each in read.routes),
+        comparison=common,
         limits=Limits(connect=read.limits.connect, answer=read.limits.answer),
         fall_back=FallBack(
             errors=read.fall_back.errors,

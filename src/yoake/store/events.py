@@ -110,6 +110,14 @@ def events_of(db: Database, application_id: int, most: int = 100) -> list[Row]:
     )
 
 
+def newest_event_of(db: Database, application_id: int, subject: str, what: str) -> Row | None:
+    """The newest event of one kind."""
+    return db.one(
+        "SELECT * FROM events WHERE application_id = :id AND subject = :subject AND what = :what ORDER BY id DESC LIMIT 1",
+        {"id": application_id, "subject": subject, "what": what},
+    )
+
+
 def newest_of_all(db: Database) -> int:
     """The number of the newest event: it grows with everything that people or scans change."""
     row = db.one("SELECT max(id) AS id FROM events")

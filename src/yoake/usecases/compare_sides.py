@@ -21,6 +21,18 @@ from yoake.runner.gateway.asking import ask_side
 _BESIDE: Final = 16  # requests asked at once of each side
 _LARGEST: Final = 50_000_000  # bytes of an answer that are looked at
 _MOST_EXAMPLES: Final = 3
+_MOST_KEPT: Final = 20_000  # pairs that are told one by one; all of them count
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pair:
+    """One request as both sides answered it, its path masked."""
+
+    route: str
+    path: str
+    old_ms: float
+    new_ms: float
+    differences: tuple[Difference, ...]
 
 
 @dataclass(slots=True)
@@ -45,10 +57,23 @@ class SidesCompared:
     by_route: dict[str, list[int]] = field(default_factory=dict)
     causes: dict[tuple[str, str], Cause] = field(default_factory=dict)
     seconds: float = 0.0
+    kept: list[Pair] = field(default_factory=list)
 
-    def add(self, rule: RouteRule, request: RecordedRequest, found: Sequence[Difference]) -> None:
+    def add(self, rule: RouteRule, request: RecordedRequest, old: Answer | None, new: Answer | None) -> None:
         """Takes note of one pair."""
+        found = _found(old, new, rule)
         self.pairs += 1
+        if len(self.kept) < _MOST_KEPT:
+            times = [round(each.seconds * 1000, 1) if each is not None else 0.0 for each in (old, new)]
+            self.kept.append(
+                Pair(
+                    route=rule.route.name,
+                    path=f"{request.method} {masked_path(request.target)}",
+                    old_ms=times[0],
+                    new_ms=times[1],
+                    differences=found,
+                )
+            )
         row = self.by_route.setdefault(rule.route.name, [0, 0])
         row[0] += 1
         if not found:
@@ -103,7 +128,7 @@ async def _compare(
                 )
                 if old is None or new is None:
                     compared.unanswered += 1
-                compared.add(rule, request, _found(old, new, rule))
+                compared.add(rule, request, old, new)
                 told(whole - len(waiting), whole)
 
         await asyncio.gather(*(work() for _ in range(_BESIDE)))

@@ -10,6 +10,7 @@ import shutil
 import threading
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, field
+from functools import partial
 from typing import Any, Final
 
 import structlog
@@ -44,6 +45,7 @@ from yoake.store.scans import latest_scan
 from yoake.store.waivers import live_waivers
 from yoake.usecases.ask_edits import commit, edit_task
 from yoake.usecases.ask_runs import keep_outcome, run_task, scanned_content
+from yoake.usecases.compare_recording import RecordingCompared, keep_recording, recording_task
 from yoake.usecases.count_calls import CallsCounted, ask_calls, calls_task, keep_calls
 from yoake.usecases.keep_answers import AnswersTask, keep_answers, stale_applications
 from yoake.usecases.look_up import LookedUp, LookUpTask, unknown_packages
@@ -262,25 +264,22 @@ class Queue:
 
     def _work(self, kind: str, row: Row, job: int) -> str:
         """Do what a job asks for; returns a word on what came of it."""
-        if kind == "knowledge":
-            return self._make_known(Coordinate(row["subject"]), row["who"], job)
-        if kind == "trial":
-            return self._try(row["subject"], row["who"], job)
-        if kind == "waves":
-            return self._plan_waves(job)
-        if kind in ("edits", "branch"):
-            return self._edit(row["application_id"], row["who"], job)
-        if kind == "run":
-            return self._run_tests(row["application_id"], row["who"], job)
-        if kind == "routes":
-            return self._read_routes(row["application_id"], job)
-        if kind == "calls":
-            return self._count_calls(row["application_id"], row["who"], job)
-        if kind == "next":
-            return self._scan_beyond(row["application_id"], job)
-        if kind == "records":
-            return self._look_up(row["application_id"], row["who"], job)
-        return self._scan(row["application_id"], job)
+        about, who = row["application_id"], row["who"]
+        edit, scan = partial(self._edit, about, who, job), partial(self._scan, about, job)
+        kinds: dict[str, Callable[[], str]] = {
+            "knowledge": lambda: self._make_known(Coordinate(row["subject"]), who, job),
+            "trial": lambda: self._try(row["subject"], who, job),
+            "waves": lambda: self._plan_waves(job),
+            "edits": edit,
+            "branch": edit,
+            "run": lambda: self._run_tests(about, who, job),
+            "routes": lambda: self._read_routes(about, job),
+            "calls": lambda: self._count_calls(about, who, job),
+            "recording": lambda: self._compare_recording(about, who, job),
+            "next": lambda: self._scan_beyond(about, job),
+            "records": lambda: self._look_up(about, who, job),
+        }
+        return kinds.get(kind, scan)()
 
     def _scan(self, application_id: int, job: int) -> str:
         application = application_by_id(self.context.db, application_id)
@@ -314,6 +313,17 @@ class Queue:
             ask_calls(self.context, application_id, who)
             self._changed()
         return told
+
+    def _compare_recording(self, application_id: int, who: str, job: int) -> str:
+        """Ask both sides what was recorded; returns a word on what came of it. A recording that cannot be read goes, and says why."""
+        task = recording_task(self.context, application_id)
+        try:
+            found: RecordingCompared = self._execute("yoake.usecases.compare_recording:RecordingWorker", task, job)
+        except YoakeError:
+            for recording in task.recordings:
+                recording.unlink(missing_ok=True)
+            raise
+        return keep_recording(self.context, application_id, found, who)
 
     def _scan_beyond(self, application_id: int, job: int) -> str:
         """Scan an application against the lines after its destination; its own scans, plan and steps stay as they are."""

@@ -16,7 +16,9 @@ from yoake.core.crossing.traffic import UnmatchedPath
 from yoake.core.values.routes import bare
 from yoake.store.applications import application_by_id, list_applications
 from yoake.store.crossings import unmatched_of
+from yoake.store.events import newest_event_of
 from yoake.store.scans import StoredScan, sets_of_scan
+from yoake.usecases.compare_recording import RECORDING_COMPARED
 from yoake.views.application_rows import ApplicationRow
 from yoake.views.crossing_rows import RouteRow, route_row, short_day
 from yoake.views.crossing_slices import SliceBand, slice_bands
@@ -56,7 +58,11 @@ class LeftOn:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CrossingView:
-    """The whole screen. ``begun`` is false where the application does not move piece by piece; then ``sides`` are offered."""
+    """The whole screen. ``begun`` is false where the application does not move piece by piece; then ``sides`` are offered.
+
+    ``recording``: what came of the newest recording that both sides were asked; ``login`` and ``login_then``: the request that logs in and the
+    one that needs it, where the rules name them.
+    """
 
     application: ApplicationRow
     begun: bool
@@ -85,6 +91,10 @@ class CrossingView:
     loops: list[list[str]]
     only_new: list[str]
     unmatched: list[UnmatchedPath]
+    recording: str
+    recording_at: str
+    login: str
+    login_then: str
     sides: list[OtherSide]
 
 
@@ -124,6 +134,10 @@ def not_begun(context: Context, slug: str) -> CrossingView:
         loops=[],
         only_new=[],
         unmatched=[],
+        recording="",
+        recording_at="",
+        login="",
+        login_then="",
         sides=others,
     )
 
@@ -152,6 +166,7 @@ def crossing_view(context: Context, slug: str, known: CrossingState) -> Crossing
     moved = [row for row in live.values() if row.standing is Standing.NEW and not row.fell_back]
     heading, told = _told(live, moved, known, context.clock())
     days = sorted({day for calls in known.calls.values() for day in calls})
+    recording = newest_event_of(context.db, crossing.application_id, "crossing", RECORDING_COMPARED)
     return CrossingView(
         application=application,
         begun=True,
@@ -185,6 +200,10 @@ def crossing_view(context: Context, slug: str, known: CrossingState) -> Crossing
         loops=[list(each) for each in loops([each.slice for each in order], needs, [r.route for r in known.old])],
         only_new=_only_new(known),
         unmatched=unmatched_of(context.db, crossing.application_id)[:50],
+        recording=str(recording["after"]) if recording is not None else "",
+        recording_at=str(recording["at"]) if recording is not None else "",
+        login=rules.session.login if rules.session is not None else "",
+        login_then=rules.session.then if rules.session is not None else "",
         sides=[],
     )
 

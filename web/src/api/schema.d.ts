@@ -964,6 +964,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/applications/{slug}/crossing/recording": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Recording
+         * @description Have both sides asked what a HAR file recorded: what may be asked twice, with the answers compared.
+         */
+        post: operations["post_recording_api_v1_applications__slug__crossing_recording_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{slug}/crossing/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Session
+         * @description Check that a log-in on one side holds on the other, each way round. What the form holds is not kept.
+         */
+        post: operations["post_session_api_v1_applications__slug__crossing_session_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/applications/{slug}/crossing/description": {
         parameters: {
             query?: never;
@@ -2546,6 +2586,11 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_post_recording_api_v1_applications__slug__crossing_recording_post */
+        Body_post_recording_api_v1_applications__slug__crossing_recording_post: {
+            /** File */
+            file: string;
+        };
         /** Body_post_report_api_v1_applications__slug__reports_post */
         Body_post_report_api_v1_applications__slug__reports_post: {
             /** Report */
@@ -3067,6 +3112,9 @@ export interface components {
         /**
          * CrossingView
          * @description The whole screen. ``begun`` is false where the application does not move piece by piece; then ``sides`` are offered.
+         *
+         *     ``recording``: what came of the newest recording that both sides were asked; ``login`` and ``login_then``: the request that logs in and the
+         *     one that needs it, where the rules name them.
          */
         CrossingView: {
             application: components["schemas"]["ApplicationRow"];
@@ -3122,6 +3170,14 @@ export interface components {
             only_new: string[];
             /** Unmatched */
             unmatched: components["schemas"]["UnmatchedPath"][];
+            /** Recording */
+            recording: string;
+            /** Recording At */
+            recording_at: string;
+            /** Login */
+            login: string;
+            /** Login Then */
+            login_then: string;
             /** Sides */
             sides: components["schemas"]["OtherSide"][];
         };
@@ -5747,6 +5803,20 @@ export interface components {
             provider: boolean;
         };
         /**
+         * SessionBody
+         * @description A log-in: the request that logs in with what its form holds, and one that needs it. An empty form takes that of the rules.
+         */
+        SessionBody: {
+            /** Login */
+            login: string;
+            /** Then */
+            then: string;
+            /** Form */
+            form?: {
+                [key: string]: string;
+            };
+        };
+        /**
          * SetView
          * @description A set of modules that travels together.
          */
@@ -5798,6 +5868,23 @@ export interface components {
             stages: number;
             /** Days */
             days: number;
+        };
+        /**
+         * SideLogin
+         * @description One way round: whether a log-in on this side holds on the other, and what is told of it.
+         */
+        SideLogin: {
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "old" | "new";
+            /** Holds */
+            holds: boolean;
+            /** Cookies */
+            cookies: string[];
+            /** Told */
+            told: string;
         };
         /**
          * SideRow
@@ -12575,6 +12662,202 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AskedJob"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_recording_api_v1_applications__slug__crossing_recording_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_post_recording_api_v1_applications__slug__crossing_recording_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AskedJob"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The role does not allow it, or the request comes from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The state of things does not allow it. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is no address of this server. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request cannot be what was meant. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records cannot be read or written now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_session_api_v1_applications__slug__crossing_session_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SessionBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SideLogin"][];
                 };
             };
             /** @description Nobody is signed in. */

@@ -73,6 +73,7 @@ export type PartChoice = Schemas["PartChoice"];
 export type PartLine = Schemas["PartLine"];
 export type PartsPicture = Schemas["PartsPicture"];
 export type BroughtDescription = Schemas["BroughtDescription"];
+export type SideLogin = Schemas["SideLogin"];
 export type RouteDetail = Schemas["RouteDetail"];
 export type ProposedSlice = Schemas["ProposedSlice"];
 export type Standing = Schemas["Standing"];

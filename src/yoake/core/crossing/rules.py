@@ -96,7 +96,8 @@ class Session:
 
 @dataclass(frozen=True, kw_only=True)
 class CrossingRules:
-    """All rules of one gateway. Addresses of the sides have no slash at their end. A route without a rule is answered by the old side."""
+    """All rules of one gateway. Addresses of the sides have no slash at their end. A route without a rule is answered by the old
+    side. ``comparison``: how answers are compared where a rule says nothing else."""
 
     application: str
     old: str
@@ -109,6 +110,7 @@ class CrossingRules:
     caller_cookie: str = "crossing_caller"
     record: str = "crossing-record"
     session: Session | None = None
+    comparison: Comparison = Comparison()
 
     @cached_property
     def matcher(self) -> RouteMatcher:

@@ -3,25 +3,28 @@
 from __future__ import annotations
 
 import tempfile
+from dataclasses import replace
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import File, Query, Response, UploadFile
-from pydantic import BaseModel, Field
+from pydantic import AfterValidator, BaseModel, Field
 
 from yoake.context.context import Context
 from yoake.core.crossing.parts import PartChoice, PartKey
-from yoake.core.crossing.rules import Standing
+from yoake.core.crossing.rules import Session, Side, Standing
 from yoake.core.crossing.slices import SliceBasis
 from yoake.core.values.errors import BadInput, NotFound
 from yoake.formats.nginx import nginx_configuration
 from yoake.server.answers import view_router
-from yoake.server.bodies import Body, Filled, Named, Version
+from yoake.server.bodies import Body, Filled, Named, Version, storable
 from yoake.server.deps import ContextDep, QueueDep, Slug, Who
 from yoake.store.applications import get_application
 from yoake.store.crossings import ChosenSlice, crossing_of
 from yoake.usecases.bring_description import bring_description
+from yoake.usecases.check_session import check_session
 from yoake.usecases.choose_part import choose_part
+from yoake.usecases.compare_recording import ask_recording, recording_folder
 from yoake.usecases.count_calls import ask_calls, log_folder
 from yoake.usecases.cross import (
     ask_routes,
@@ -48,6 +51,9 @@ router = view_router(tags=["crossing"], prefix="/applications/{slug}/crossing")
 _PIECE = 1 << 20
 _LARGEST = 4_000_000_000  # bytes of one log that is handed over
 _LARGEST_DESCRIPTION = 20_000_000  # bytes; the reader of it says so in words
+_LARGEST_RECORDING = 100_000_000  # bytes
+_REQUEST = r"^[A-Z]{3,10} /\S*$"
+FormText = Annotated[str, Field(max_length=1000), AfterValidator(storable)]
 RouteName = Annotated[str, Field(min_length=5, max_length=9000)]
 Address = Annotated[str, Field(min_length=8, max_length=500)]
 Why = Annotated[str, Field(max_length=2000)]
@@ -133,6 +139,23 @@ class BroughtDescription(BaseModel):
 
     described: int
     only: int
+
+
+class SessionBody(Body):
+    """A log-in: the request that logs in with what its form holds, and one that needs it. An empty form takes that of the rules."""
+
+    login: Annotated[str, Field(min_length=5, max_length=4000, pattern=_REQUEST)]
+    then: Annotated[str, Field(min_length=5, max_length=4000, pattern=_REQUEST)]
+    form: Annotated[dict[FormText, FormText], Field(max_length=50, default_factory=dict)]
+
+
+class SideLogin(BaseModel):
+    """One way round: whether a log-in on this side holds on the other, and what is told of it."""
+
+    side: Literal["old", "new"]
+    holds: bool
+    cookies: list[str]
+    told: str
 
 
 class AskedJob(BaseModel):
@@ -290,6 +313,35 @@ def post_logs(
     job = ask_calls(context, crossing.application_id, who)
     queue.look()
     return AskedJob(job=job)
+
+
+@router.post("/recording", status_code=202)
+def post_recording(
+    slug: Slug, file: Annotated[UploadFile, File()], context: ContextDep, queue: QueueDep, who: Who
+) -> AskedJob:
+    """Have both sides asked what a HAR file recorded: what may be asked twice, with the answers compared."""
+    crossing = find_crossing(context, slug)
+    text = file.file.read(_LARGEST_RECORDING + 1)
+    if len(text) > _LARGEST_RECORDING:
+        raise BadInput("The recording is larger than 100 MB: hand it over in parts, or run yoake parity.")
+    with tempfile.NamedTemporaryFile(dir=recording_folder(context, slug), suffix=".part", delete=False) as kept:
+        kept.write(text)
+    Path(kept.name).replace(Path(kept.name).with_suffix(".har"))
+    job = ask_recording(context, crossing.application_id, who)
+    queue.look()
+    return AskedJob(job=job)
+
+
+@router.post("/session")
+def post_session(slug: Slug, body: SessionBody, context: ContextDep) -> list[SideLogin]:
+    """Check that a log-in on one side holds on the other, each way round. What the form holds is not kept."""
+    rules = crossing_rules(context, find_crossing(context, slug))
+    form = body.form or (rules.session.form if rules.session is not None else {})
+    checks = check_session(replace(rules, session=Session(login=body.login, form=form, then=body.then)))
+    return [
+        SideLogin(side="old" if c.side is Side.OLD else "new", holds=c.holds, cookies=list(c.cookies), told=c.told)
+        for c in checks
+    ]
 
 
 @router.post("/description")

@@ -16,6 +16,7 @@ import { useKeys } from "../../lib/keys";
 import { useParam } from "../../lib/params";
 import { Bands } from "./Bands";
 import { BeginForm } from "./BeginForm";
+import { CompareDialog } from "./CompareDialog";
 import { narrowed } from "./filter";
 import { GatewayDialog } from "./GatewayDialog";
 import { LeftLine } from "./LeftLine";
@@ -40,7 +41,7 @@ export default function CrossingScreen() {
 function Body({ slug, crossing }: { slug: string; crossing: CrossingView }) {
   const [words, setWords] = useParam("find", "");
   const [chosen, choose] = useParam("route", "");
-  const [open, setOpen] = useState<"" | "slices" | "gateway">("");
+  const [open, setOpen] = useState<"" | "slices" | "compare" | "gateway">("");
   const field = useRef<HTMLInputElement>(null);
   const bands = narrowed(crossing.bands, words);
   const names = bands.flatMap((band) => band.routes.map((route) => route.name));
@@ -64,6 +65,9 @@ function Body({ slug, crossing }: { slug: string; crossing: CrossingView }) {
           Slices …
         </button>
         <LogButton slug={slug} />
+        <button type="button" className="press" onClick={() => setOpen("compare")}>
+          Compare …
+        </button>
         <button type="button" className="press" onClick={() => setOpen("gateway")}>
           Gateway …
         </button>
@@ -76,6 +80,7 @@ function Body({ slug, crossing }: { slug: string; crossing: CrossingView }) {
         {chosen !== "" && <RoutePanel key={chosen} slug={slug} name={chosen} close={() => choose("")} />}
       </div>
       {open === "slices" && <SlicesDialog slug={slug} close={() => setOpen("")} />}
+      {open === "compare" && <CompareDialog slug={slug} crossing={crossing} close={() => setOpen("")} />}
       {open === "gateway" && <GatewayDialog slug={slug} crossing={crossing} close={() => setOpen("")} />}
     </>
   );
