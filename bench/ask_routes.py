@@ -29,6 +29,10 @@ def fastapi(subject):
 
 def listed(routes, prefix):
     for route in routes:
+        included = getattr(route, "original_router", None)  # newer releases keep what was included as it is
+        if included is not None:
+            listed(included.routes, prefix + getattr(getattr(route, "include_context", None), "prefix", ""))
+            continue
         inner, methods = getattr(route, "routes", None), getattr(route, "methods", None)
         path = re.sub(r"\{(\w+):\w+\}", r"{\1}", prefix + getattr(route, "path", ""))
         if inner is not None and not methods:

@@ -596,3 +596,115 @@ def test_code_that_means_harm_is_followed_to_an_end(text: str) -> None:
 
 def test_a_source_without_any_framework_has_no_routes() -> None:
     assert read(a_dot_py="print(1)", b_dot_js="console.log(1)").routes == ()
+
+
+def test_blueprints_that_an_application_looks_for_while_it_starts_are_found() -> None:
+    files = {
+        "desk/app.py": """
+            import pkgutil
+            from importlib import import_module
+            from flask import Flask
+
+            class Desk(Flask):
+                def __init__(self, settings):
+                    Flask.__init__(self, "desk", static_folder=None)
+                    for _, name, _ in pkgutil.iter_modules(["desk/views"]):
+                        self.register_blueprint(import_module(f"desk.views.{name}").pages)
+
+            def make(settings):
+                return Desk(settings)
+            """,
+        "desk/views/sailings.py": """
+            from flask import Blueprint
+            pages = Blueprint("sailings", __name__, url_prefix="/sailings")
+            @pages.get("/<day>")
+            def one(day): ...
+            """,
+        "tests/pages.py": """
+            from flask import Blueprint
+            pages = Blueprint("made", __name__, url_prefix="/made")
+            @pages.get("/up")
+            def up(): ...
+            """,
+    }
+    assert of(files) == {"GET /sailings/{day}"}
+    files["desk/app.py"] = files["desk/app.py"].replace(
+        'import_module(f"desk.views.{name}").pages', '__import__("desk.views.sailings", None, None, ["pages"]).pages'
+    )
+    assert of(files) == {"GET /sailings/{day}"}
+    files["desk/app.py"] = files["desk/app.py"].replace("self.register_blueprint", "print")
+    assert of(files) == set()  # nothing registers anything
+
+
+def test_what_other_packages_call_a_flask_or_a_blueprint_is_one() -> None:
+    found = of(
+        {
+            "app.py": """
+                from flask_folders import ManyFoldersFlask
+                from flask_told import ToldBlueprint
+
+                class App(ManyFoldersFlask):
+                    pass
+
+                pages = ToldBlueprint("pages", __name__, url_prefix="/pages")
+                pages.add_url_rule("/a", view_func=lambda: "")
+                app = App(__name__, static_folder=None)
+                app.register_blueprint(pages)
+                """
+        }
+    )
+    assert found == {"GET /pages/a"}
+
+
+def test_rules_inside_of_a_context_and_rules_that_leave_their_prefix() -> None:
+    found = of(
+        {
+            "app.py": """
+                from contextlib import contextmanager
+                from flask import Blueprint, Flask
+                from flask.blueprints import BlueprintSetupState
+
+                class State(BlueprintSetupState):
+                    def add_url_rule(self, rule, endpoint=None, view_func=None, **options):
+                        if rule.startswith("!/"):
+                            before, self.url_prefix = self.url_prefix, None
+                            super().add_url_rule(rule[1:], endpoint, view_func, **options)
+                            self.url_prefix = before
+                        else:
+                            super().add_url_rule(rule, endpoint, view_func, **options)
+
+                class Pages(Blueprint):
+                    def __init__(self, *args, **kwargs):
+                        self.__before = ""
+                        super().__init__(*args, **kwargs)
+
+                    def make_setup_state(self, app, options, first_registration=False):
+                        return State(self, app, options, first_registration)
+
+                    def add_url_rule(self, rule, endpoint=None, view_func=None, **options):
+                        super().add_url_rule(self.__before + rule, endpoint, view_func, **options)
+
+                    @contextmanager
+                    def below(self, path):
+                        self.__before = path
+                        yield
+                        self.__before = ""
+
+                class Locked:
+                    def __enter__(self):
+                        return "/locked"
+                    def __exit__(self, *args): ...
+
+                pages = Pages("pages", __name__, url_prefix="/pages")
+                with pages.below("/<int:number>"):
+                    pages.add_url_rule("/inside", view_func=print)
+                pages.add_url_rule("/outside", view_func=print)
+                pages.add_url_rule("!/top", view_func=print)
+                with Locked() as path, open("x") as file:
+                    pages.add_url_rule(path, view_func=print)
+                app = Flask(__name__, static_folder=None)
+                app.register_blueprint(pages)
+                """
+        }
+    )
+    assert found == {"GET /pages/{number}/inside", "GET /pages/outside", "GET /top", "GET /pages/locked"}

@@ -95,3 +95,20 @@ def test_a_faulty_use_is_made_fine(file: RuleFile, rule: Rule, sample: str) -> N
     left = {f.symbol for f in findings_in(file, rule, named)}
     assert not left & {f.symbol for f in wanted}, made
     assert left <= {f.symbol for f in before}, made
+
+
+def test_a_caught_import_around_a_use_is_about_something_else_where_the_module_is_imported_with_nothing_around_it() -> (
+    None
+):
+    rule, file = next((r, f) for f, r, _ in SHAPED if r.id == "py-imp-find-module")
+    use = "def there(name):\n    try:\n        return imp.find_module(name)\n    except ImportError:\n        return None\n"
+
+    def refused(source: str) -> list[str]:
+        before = findings_in(file, rule, source)
+        wanted = [f for f in before if f.symbol == "imp.find_module"]
+        plan = plan_file("sample.py", source.encode(), wanted, before, KNOWLEDGE)
+        return list(plan.refused.values()) if plan is not None else ["nothing"]
+
+    assert refused(f"import imp\n{use}") == []
+    held = "try:\n    import imp\nexcept ImportError:\n    imp = None\n"
+    assert "guarded here" in refused(f"{held}{use}")[0]

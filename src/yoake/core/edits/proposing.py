@@ -11,7 +11,7 @@ from yoake.core.edits.texts import text_changes
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Rewrite, Rule
 from yoake.core.values.edits import GONE, Change, Edited, Rename, Spot, applied
-from yoake.core.values.findings import OTHER_VERSIONS, Finding, Place
+from yoake.core.values.findings import IMPORT_FALLBACK, OTHER_VERSIONS, Finding, Place
 
 _DOTTED: Final = re.compile(r"(?<![\w.}\"'])[A-Za-z_]\w*(?:\.[A-Za-z_]\w*)+")
 _PATH: Final = re.compile(r"[^\W\d]\w*(\.[^\W\d]\w*)*")
@@ -75,7 +75,7 @@ def plan_file(
             continue
         # a branch that no line of the destination runs stays as it is, with what only it binds
         places = [p for p in every_place if p.guarded != OTHER_VERSIONS] or every_place
-        if why := why_by_hand(finding, knowledge) or _guarded(places):
+        if why := why_by_hand(finding, knowledge) or ("" if _taken_in(finding, path, every) else _guarded(places)):
             refused[finding.key] = why
         elif rewrites := _rewrites(finding, knowledge):
             if made := _at_places(finding, places, text, text_changes(path, text, rewrites), knowledge):
@@ -129,6 +129,15 @@ def _at_places(
         return changes
     rows = {row for place in places for row in (place.line, place.line + 1)}
     return tuple(change for change in changes if text.count(b"\n", 0, change.start) + 1 in rows)
+
+
+def _taken_in(finding: Finding, path: str, every: Sequence[Finding]) -> bool:
+    """Whether a file imports, with nothing around it, the module that a name is reached through: then what catches a failing import around
+    a use is about something else."""
+    modules = {finding.symbol[:at] for at, sign in enumerate(finding.symbol) if sign == "."}
+    places = (p for f in every for p in f.places if p.file == path and p.form == "import" and p.symbol in modules)
+    around = {p.guarded for p in finding.places if p.file == path and p.form != "import"} - {""}
+    return around <= {IMPORT_FALLBACK} and any(not p.guarded for p in places)
 
 
 def _guarded(places: Sequence[Place]) -> str:

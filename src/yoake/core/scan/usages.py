@@ -11,7 +11,7 @@ from yoake.core.contract.locality import Locality, Resolved
 from yoake.core.scan.judge import Judge, Verdict
 from yoake.core.values.coordinates import line_key
 from yoake.core.values.facts import ABOVE, HANDLER, Ask, FileFacts, Guard, Use
-from yoake.core.values.findings import OTHER_VERSIONS
+from yoake.core.values.findings import IMPORT_FALLBACK, OTHER_VERSIONS
 from yoake.core.values.journeys import Span
 from yoake.core.values.version_test import VersionTest
 from yoake.core.values.words import Confidence
@@ -226,7 +226,7 @@ class Joiner:
             elif guard.kind == "feature":
                 return "under a feature test"
             elif "import-error" in guard.kind and form in ("import", "name", "attribute", "call"):
-                return "has an import fallback"
+                return IMPORT_FALLBACK
             elif "attribute-error" in guard.kind:
                 return "a missing name is caught"
         return ""

@@ -20,6 +20,7 @@ from yoake.core.values.words import (
 )
 
 OTHER_VERSIONS: Final = "runs only on other versions"
+IMPORT_FALLBACK: Final = "has an import fallback"
 """Why a place may never run: neither today’s line nor any up to the destination takes its branch."""
 
 

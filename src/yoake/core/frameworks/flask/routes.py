@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator, Sequence
-from typing import Final
+from dataclasses import replace
+from typing import Any, Final
 
 from yoake.core.contract.evaluation import (
+    UNKNOWN,
     CallSite,
     Evaluator,
+    FunctionValue,
+    Instance,
     Model,
     Models,
     Native,
@@ -16,6 +20,7 @@ from yoake.core.contract.evaluation import (
     Value,
 )
 from yoake.core.frameworks.routing import (
+    ASIDE,
     Rule,
     class_behind,
     routes_behind,
@@ -25,7 +30,9 @@ from yoake.core.frameworks.routing import (
 )
 from yoake.core.values.routes import Route, joined, rooted
 
-_MAKERS: Final = re.compile(rb"\b(?:Flask|Quart|APIFlask|OpenAPI)\(|\(Flask\)")
+_MAKERS: Final = re.compile(rb"\b\w*(?:Flask|Quart|OpenAPI)(?:\.__init__)?\(|\(\w*Flask\)")
+_KINDS: Final = re.compile(r"^[\w.]+\.[A-Z]\w*?(Flask|Blueprint)$")
+_PARTS: Final = re.compile(rb"\b\w*(?:Blueprint|APIBlueprint)\(")
 _PARAMETER: Final = re.compile(r"<(?:(?P<kind>[a-zA-Z_]\w*)(?:\([^>]*\))?:)?(?P<name>[a-zA-Z_]\w*)>")
 _JOINS: Final = re.compile(rb"register_blueprint\(|add_url_rule\(|add_resource\(|add_namespace\(")
 _DEEPEST: Final = 8  # blueprints inside one another
@@ -38,6 +45,8 @@ class _Routed(Model):
         self.prefix = prefix if isinstance(prefix, str) else ""
         self.rules: list[Rule] = []
         self.children: list[tuple[_Routed, str | None]] = []
+        self.placed: list[Rule] = []  # rules with their whole path
+        self.gathers = False  # something registers blueprints on it that are looked for while it starts
 
     def attribute(self, name: str, evaluator: Evaluator) -> Value:
         if name in ("get", "post", "put", "patch", "delete"):
@@ -71,15 +80,35 @@ class _Routed(Model):
     def do_register_blueprint(self, site: CallSite) -> None:
         """A blueprint below this one."""
         child, prefix = _routed(site.get(0, "blueprint")), site.get(1, "url_prefix", None)
-        if child is not None and (child, prefix) not in self.children:
+        if child is None:
+            self.gathers = True
+        elif (child, prefix) not in self.children:
             self.children.append((child, prefix if isinstance(prefix, str) else None))
 
     def do_register_api(self, site: CallSite) -> None:
         """The same under another name."""
         self.do_register_blueprint(site)
 
+    def set_up(self, evaluator: Evaluator) -> None:
+        """Put each rule where the blueprint's own ``make_setup_state`` puts it, where it has one."""
+        own = evaluator.attribute(self.holder, "make_setup_state") if isinstance(self.holder, Instance) else None
+        if not isinstance(own, FunctionValue) or self.placed:
+            return
+        for rule in list(self.rules):
+            state = evaluator.call(own, [UNKNOWN, {}, False], {}, rule.place)
+            model = getattr(state, "model", None)
+            if not isinstance(state, Instance) or not isinstance(model, _SetupState):
+                return
+            state.attributes["url_prefix"] = self.prefix
+            evaluator.call(evaluator.attribute(state, "add_url_rule"), [rule.path, None, rule.view], {}, rule.place)
+            self.placed += [replace(rule, path=path) for path in model.paths]
+        self.rules = []
+
     def walk(self, prefix: str, depth: int = 0) -> Iterator[Route]:
         """Its routes and those of everything below, under ``prefix``."""
+        for each in self.placed:
+            path, rest = template(rooted(each.path))
+            yield from routes_of(path, each.methods or methods_of(each.view), each.view, each.place, "flask", rest)
         for each in self.rules:
             path, rest = template(joined(prefix, each.path) if prefix else rooted(each.path))
             yield from routes_of(path, each.methods or methods_of(each.view), each.view, each.place, "flask", rest)
@@ -117,6 +146,20 @@ class _Blueprint(_Routed):
         if isinstance(folder, str) and (self.prefix or isinstance(at, str)):
             where = at if isinstance(at, str) else folder.rstrip("/").rsplit("/", 1)[-1]
             self.add(f"{where.strip('/')}/<path:filename>", "GET", None, site.place)
+
+
+class _SetupState(Model):
+    """``BlueprintSetupState(…)``: where a rule of a blueprint ends up. ``paths``: whole paths that were asked for."""
+
+    def __init__(self, _site: CallSite) -> None:
+        self.paths: list[str] = []
+
+    def do_add_url_rule(self, site: CallSite) -> None:
+        """A rule below the prefix as it stands now."""
+        rule = site.get(0, "rule")
+        held = self.holder.attributes.get("url_prefix") if isinstance(self.holder, Instance) else None
+        if isinstance(rule, str):
+            self.paths.append(joined(held, rule) if isinstance(held, str) and held else rule)
 
 
 class _Resources(_Routed):
@@ -214,21 +257,34 @@ def template(rule: str) -> tuple[str, frozenset[str]]:
     return _PARAMETER.sub(lambda m: f"{{{m.group('name')}}}", rule), rest
 
 
+class _Named(dict[str, Callable[[CallSite], Value]]):
+    """Models by path; what other packages call ``…Flask`` or ``…Blueprint`` is one of a kind of theirs."""
+
+    def get(self, path: str, default: Any = None) -> Any:
+        """The model of a path."""
+        found = super().get(path, default)
+        if found is default and (kind := _KINDS.search(path)):
+            return super().get(f"flask.{kind[1]}", default)
+        return found
+
+
 class FlaskRoutes:
     """Gathers the routes of one source."""
 
     def __init__(self) -> None:
         self._applications: list[_Application] = []
+        self._blueprints: list[_Blueprint] = []
         made: dict[str, Callable[[CallSite], Value]] = {}
         for package in ("flask", "flask.app", "quart", "quart.app", "apiflask", "flask_openapi3"):
             for name in ("Flask", "Quart", "APIFlask", "OpenAPI"):
                 made[f"{package}.{name}"] = self._application
             for name in ("Blueprint", "APIBlueprint"):
-                made[f"{package}.{name}"] = _Blueprint
+                made[f"{package}.{name}"] = self._blueprint
         made |= {
-            "flask.blueprints.Blueprint": _Blueprint,
-            "quart.blueprints.Blueprint": _Blueprint,
-            "flask_smorest.Blueprint": _Blueprint,
+            "flask.blueprints.BlueprintSetupState": _SetupState,
+            "flask.blueprints.Blueprint": self._blueprint,
+            "quart.blueprints.Blueprint": self._blueprint,
+            "flask_smorest.Blueprint": self._blueprint,
             "flask_smorest.Api": lambda site: _Resources("", _routed(site.get(0, "app", None))),
             "flask_restful.Api": _restful,
             "flask_restx.Api": _restx,
@@ -236,20 +292,40 @@ class FlaskRoutes:
             "flask_restx.Namespace": _namespace,
             "flask_restplus.Namespace": _namespace,
         }
-        self.models: Models = made
+        self.models: Models = _Named(made)
 
     def _application(self, site: CallSite) -> _Application:
         made = _Application(site)
         self._applications.append(made)
         return made
 
+    def _blueprint(self, site: CallSite) -> _Blueprint:
+        made = _Blueprint(site)
+        self._blueprints.append(made)
+        return made
+
     def routes(self, evaluator: Evaluator) -> Iterator[Route]:
         """The routes of every application that the code makes."""
-        return routes_behind(evaluator, _MAKERS, _JOINS, self._applications, _serving)
+        return routes_behind(
+            evaluator, _MAKERS, _JOINS, self._applications, lambda held: self._serving(held, evaluator)
+        )
 
+    def _serving(self, applications: Sequence[_Application], evaluator: Evaluator) -> Iterator[_Application]:
+        """Those that answer anything beside their static files."""
+        self._gather(applications, evaluator)
+        for blueprint in self._blueprints:
+            blueprint.set_up(evaluator)
+        for each in applications:
+            if each.children or any(rule.view is not None for rule in each.rules):
+                yield each
 
-def _serving(applications: Sequence[_Application]) -> Iterator[_Application]:
-    """Those that answer anything beside their static files."""
-    for each in applications:
-        if each.children or any(rule.view is not None for rule in each.rules):
-            yield each
+    def _gather(self, applications: Sequence[_Application], evaluator: Evaluator) -> None:
+        """Blueprints of the source that nothing registers go to the application that registers what it looks for while it starts."""
+        gathering = next((each for each in applications if each.gathers), None)
+        if gathering is None:
+            return
+        for path in evaluator.modules():
+            if not ASIDE.search(path) and _PARTS.search(evaluator.text_of(path) or b""):
+                evaluator.file_module(path)
+        held = {id(child) for each in (*applications, *self._blueprints) for child, _ in each.children}
+        gathering.children += [(each, None) for each in self._blueprints if id(each) not in held]

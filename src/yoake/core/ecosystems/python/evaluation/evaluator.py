@@ -58,11 +58,12 @@ _DEEPEST: Final = 60  # calls inside one another
 
 @dataclass(slots=True)
 class _Frame:
-    """One call while it is followed."""
+    """One call while it is followed. ``inside``: what happens at the first ``yield`` of a function that ``with`` enters."""
 
     returns: list[Value] = field(default_factory=list)
     yields: list[Value] = field(default_factory=list)
     generates: bool = False
+    inside: Callable[[Value], None] | None = None
 
 
 class PythonEvaluator:
@@ -80,6 +81,7 @@ class PythonEvaluator:
         self._frames: list[_Frame] = [_Frame()]
         self.steps = Steps(_MOST_STEPS)
         self._active: list[Node] = []
+        self._entering: Callable[[Value], None] | None = None
         self.called: set[tuple[str, int]] = set()
 
     # what the framework asks
@@ -290,6 +292,9 @@ class PythonEvaluator:
         if isinstance(of, ClassValue):
             return self._made(of, CallSite(arguments, keywords, place, self))
         if isinstance(of, Reference):
+            if of.path.endswith(".__init__") and arguments and isinstance(arguments[0], Instance):
+                self._modelled(arguments[0], CallSite(arguments[1:], keywords, place, self))
+                return None
             model = self._models.get(of.path) or KNOWN.get(of.path)
             if callable(model):
                 return model(CallSite(arguments, keywords, place, self))
@@ -343,6 +348,10 @@ class PythonEvaluator:
         if of.node.type == "lambda":
             return expression(body, scope, self)
         frame = _Frame()
+        if self._entering is not None and any(
+            isinstance(mark, Reference) and mark.path.endswith("contextmanager") for mark in of.marks
+        ):
+            frame.inside, self._entering = self._entering, None
         self._frames.append(frame)
         self._active.append(of.node)
         try:
@@ -400,8 +409,24 @@ class PythonEvaluator:
 
     def yielded(self, values: list[Value]) -> None:
         """``yield`` in the call that is followed."""
-        self._frames[-1].generates = True
-        self._frames[-1].yields.extend(values)
+        frame = self._frames[-1]
+        frame.generates = True
+        frame.yields.extend(values)
+        if frame.inside is not None:
+            inside, frame.inside = frame.inside, None
+            self._frames.pop()  # what the body returns is nothing that the generator does
+            try:
+                inside(values[0] if values else None)
+            finally:
+                self._frames.append(frame)
+
+    def entering(self, body: Callable[[Value], None], value: Node | None, scope: Scope) -> Value:
+        """What ``with`` enters; where that is a function that yields once, ``body`` happens there."""
+        before, self._entering = self._entering, body
+        try:
+            return expression(value, scope, self)
+        finally:
+            self._entering = before
 
     # statements
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any, Final
 
 from tree_sitter import Node
@@ -11,6 +11,7 @@ from yoake.core.contract.evaluation import (
     UNKNOWN,
     ClassValue,
     FunctionValue,
+    Instance,
     Model,
     ModuleValue,
     Reference,
@@ -126,18 +127,39 @@ def _is_import_of_nothing(run: PythonEvaluator, node: Node, file: str) -> bool:
 
 
 def _with(run: PythonEvaluator, node: Node, scope: Scope) -> str:
-    for clause in node.named_children:
-        for item in clause.named_children if clause.type == "with_clause" else ():
-            value = item.child_by_field_name("value")
-            if value is not None and value.type == "as_pattern":
-                found = expression(value.named_children[0], scope, run)
-                alias = value.child_by_field_name("alias")
-                run.assign(
-                    alias.named_children[0] if alias is not None and alias.named_children else alias, found, scope
-                )
-            else:
-                expression(value, scope, run)
-    return run.block(node.child_by_field_name("body"), scope)
+    items = [
+        item
+        for clause in node.named_children
+        if clause.type == "with_clause"
+        for item in clause.named_children
+        if item.type == "with_item"
+    ]
+    return _inside(run, items, node, scope)
+
+
+def _inside(run: PythonEvaluator, items: Sequence[Node], node: Node, scope: Scope) -> str:
+    """The body of a ``with``, inside of what its items enter: of a generator at its ``yield``, of an object between its two functions."""
+    if not items:
+        return run.block(node.child_by_field_name("body"), scope)
+    value = items[0].child_by_field_name("value")
+    named = value is not None and value.type == "as_pattern"
+    alias = value.child_by_field_name("alias") if value is not None and named else None
+    ends: list[str] = []
+
+    def body(entered: Value) -> None:
+        if alias is not None:
+            run.assign(alias.named_children[0] if alias.named_children else alias, entered, scope)
+        ends.append(_inside(run, items[1:], node, scope))
+
+    found = run.entering(body, value.named_children[0] if value is not None and named else value, scope)
+    if not ends:
+        enter = run.attribute(found, "__enter__") if isinstance(found, Instance) else UNKNOWN
+        entered = run.call(enter, [], {}, run.place(node, scope)) if isinstance(enter, FunctionValue) else found
+        body(found if entered is UNKNOWN or entered is None else entered)
+        leave = run.attribute(found, "__exit__") if isinstance(found, Instance) else UNKNOWN
+        if isinstance(leave, FunctionValue):
+            run.call(leave, [None, None, None], {}, run.place(node, scope))
+    return ends[0]
 
 
 def _define(run: PythonEvaluator, node: Node, scope: Scope) -> Value:
