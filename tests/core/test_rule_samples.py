@@ -87,3 +87,8 @@ def test_a_rule_speaks_on_its_faulty_samples_and_on_no_fine_one(
 def test_every_rule_about_a_use_or_a_text_has_samples() -> None:
     without = [r.id for r, _ in KNOWLEDGE.rules_by_id.values() if not r.faulty or not r.fine]
     assert without == []
+
+
+def test_a_rule_speaks_of_names_of_its_own_language_only() -> None:
+    assert KNOWLEDGE.rule_for("pkg:generic/node", "sys") is not None
+    assert KNOWLEDGE.rule_for("pkg:generic/python", "sys.py3kwarning") is None

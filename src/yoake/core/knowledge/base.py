@@ -120,10 +120,10 @@ class Knowledge:
         return head.tops if head is not None else self.timelines[purl].top_levels
 
     @cached_property
-    def symbol_rules(self) -> dict[str, tuple[Rule, RuleFile]]:
-        """Symbol → rule about it."""
+    def symbol_rules(self) -> dict[tuple[str, str], tuple[Rule, RuleFile]]:
+        """(language, symbol) → rule about it: other languages have other things of the same name."""
         return {
-            self.path_of(file.coordinate, symbol): (
+            (self.language_of(file.coordinate), self.path_of(file.coordinate, symbol)): (
                 r if r.symbol == symbol else r.model_copy(update={"symbol": symbol}),
                 file,
             )
@@ -171,8 +171,9 @@ class Knowledge:
         if symbol in self.rules_by_id:
             return self.rules_by_id[symbol]
         owner = self.ecosystems.of(purl)
-        style = owner.style if owner is not None else PathStyle()
-        return next((found for path in style.wider(symbol) if (found := self.symbol_rules.get(path))), None)
+        style, language = (owner.style, owner.language) if owner is not None else (PathStyle(), "")
+        rules = self.symbol_rules
+        return next((found for path in style.wider(symbol) if (found := rules.get((language, path)))), None)
 
     def lines(self, coordinate: Coordinate) -> list[str]:
         """All lines known of a coordinate, oldest first."""

@@ -44,7 +44,8 @@ def infer_line(
 
 def _first_broken_syntax(files: Mapping[str, FileFacts], knowledge: Knowledge) -> str | None:
     """The first line of the runtime that no longer reads some old syntax of these files."""
-    rules = (knowledge.symbol_rules.get(ask.path) for f in files.values() for ask in f.asks if ask.form == "syntax")
+    asked = ((f.language, ask.path) for f in files.values() for ask in f.asks if ask.form == "syntax")
+    rules = map(knowledge.symbol_rules.get, asked)
     lines = [found[0].at for found in rules if found is not None and found[0].at is not None]
     return min(lines, key=line_key, default=None)
 

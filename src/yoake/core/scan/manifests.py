@@ -29,7 +29,7 @@ def syntax_hits(
     purl = owner.runtime.purl if owner is not None else ""
     span = spans.get(purl)
     for index, ask in enumerate(facts.asks) if span is not None else ():
-        found = knowledge.symbol_rules.get(ask.path) if ask.form == "syntax" else None
+        found = knowledge.symbol_rules.get((facts.language, ask.path)) if ask.form == "syntax" else None
         if found is None or span is None or found[0].at is None:
             continue
         at = found[0].at
@@ -230,7 +230,8 @@ def rule_hits(hits: Iterable[Hit], knowledge: Knowledge, spans: Mapping[str, Spa
         if setting is not None:
             yield setting
             continue
-        found = knowledge.symbol_rules.get(hit.verdict.symbol) if hit.verdict.state == "holds" else None
+        named = (hit.facts.language, hit.verdict.symbol)
+        found = knowledge.symbol_rules.get(named) if hit.verdict.state == "holds" else None
         span = spans.get(hit.verdict.purl)
         migration = "/migrations/" in f"/{hit.file}"
         unlike = found is not None and found[0].form is not None and found[0].form != hit.ask.form

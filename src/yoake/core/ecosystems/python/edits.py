@@ -356,6 +356,8 @@ class _File:
             return
         module, _, name = rename.new.rpartition(".")
         old_module, _, old_name = rename.old.rpartition(".")
+        if text(last) != old_name and spot.form in _OWN_CLASS and spot.path == rename.old:
+            return  # a member that comes along with its class
         if text(last) != old_name:
             raise _ByHand(f"{text(last)} is a part of {rename.old}, or holds it")
         if module == old_module:
