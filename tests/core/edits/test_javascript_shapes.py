@@ -110,7 +110,9 @@ HELPERS = {"keyOf": "function keyOf(secret) {\n  return [util#format(secret), nu
 
 def edited(source: str) -> tuple[str, Edited]:
     data = source.encode()
-    uses = ECOSYSTEMS.read_source("a.jsx", data).uses
+    uses = ECOSYSTEMS.read_source(
+        "a.ts" if b" = require(" in data[:40] and data[:6] == b"import" else "a.jsx", data
+    ).uses
     renames = []
     for old, shape in NAMES.items():
         spots = tuple(
@@ -147,6 +149,10 @@ ReactDOM.flushSync(f);
         (
             "import { hydrateRoot } from 'react-dom/client';\nimport { render } from 'react-dom';\nrender(x, at);\n",
             "import { hydrateRoot, createRoot } from 'react-dom/client';\ncreateRoot(at).render(x);\n",
+        ),
+        (
+            'import util = require("util");\nif (util.isString(x as any)) go();\n',
+            'if (typeof (x as any) === "string") go();\n',
         ),
         (
             "const util = require('util');\nif (util.isString(x)) util.inspect(x);\n",

@@ -184,9 +184,14 @@ def _required(node: Node) -> Node | None:
     return value
 
 
+def _require_clause(node: Node) -> Node | None:
+    """``a = require("b")`` of an import in the form of TypeScript."""
+    return next((child for child in node.named_children if child.type == "import_require_clause"), None)
+
+
 def _module_of(node: Node) -> str:
     if node.type == "import_statement":
-        return text(node.child_by_field_name("source")).strip("\"'`")
+        return text((_require_clause(node) or node).child_by_field_name("source")).strip("\"'`")
     required = _required(node) if _is_require(node) else None
     listed = required.child_by_field_name("arguments") if required is not None else None
     return text(listed.named_children[0]).strip("\"'`") if listed is not None and listed.named_children else ""
@@ -206,9 +211,11 @@ def _list_of(node: Node) -> Node | None:
 _ON_THE_WAY: Final = ("import_clause", "variable_declarator", *_LISTS)
 
 
-def _names_of(node: Node) -> Iterator[tuple[str, str]]:
-    """(name here, name there) of what a statement takes; there is ``*``, ``require`` or ``default`` for the module as a whole."""
-    if node.type == "import_statement":
+def _whole_names(node: Node) -> Iterator[tuple[str, str]]:
+    required = _require_clause(node)
+    if required is not None:
+        yield text(required.named_children[0]), "require"
+    elif node.type == "import_statement":
         clause = next((child for child in node.named_children if child.type == "import_clause"), None)
         for child in clause.named_children if clause is not None else ():
             if child.type == "identifier":
@@ -219,6 +226,11 @@ def _names_of(node: Node) -> Iterator[tuple[str, str]]:
         name = node.named_children[0].child_by_field_name("name")
         if name is not None and name.type == "identifier":
             yield text(name), "require"
+
+
+def _names_of(node: Node) -> Iterator[tuple[str, str]]:
+    """(name here, name there) of what a statement takes; there is ``*``, ``require`` or ``default`` for the module as a whole."""
+    yield from _whole_names(node)
     listed = _list_of(node)
     for entry in listed.named_children if listed is not None else ():
         if entry.type == "import_specifier":
