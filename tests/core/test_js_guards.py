@@ -66,3 +66,17 @@ def test_a_caught_require_is_guarded_and_one_that_is_thrown_again_is_not() -> No
 def test_a_test_of_the_running_version_guards_both_branches() -> None:
     text = "if (process.version > 'v12') { util.isDate(x) } else { util.isDate(y) }"
     assert guards(text) == [["feature"], ["feature"]]
+
+
+@pytest.mark.parametrize(
+    ("text", "guarded"),
+    [
+        ("try { util.isDate(x) } catch (e) { y = false }", True),
+        ("try { z(); util.isDate(x) } catch (e) { next(e) }", False),
+        ("try { require('z'); util.isDate(x) } catch (e) { y = false }", True),
+        ("try { const z = await import('z'); util.isDate(x) } catch (e) { y = false }", True),
+        ("try { z(); y() } catch (e) { util.isDate(e) }", False),
+    ],
+)
+def test_what_is_caught_around_more_than_one_thing_that_may_be_missing_guards_nothing(text: str, guarded: bool) -> None:
+    assert (guards(text)[-1] != []) is guarded

@@ -124,8 +124,9 @@ class Joiner:
         return f"{base}.{name}" if base is not None else None
 
     def guarded(self, ask: Ask) -> str:
-        """Why a use may never run; empty when nothing guards it."""
-        return self._guarded(ask.guards, ask.form) if ask.guards else ""
+        """Why what a use does may never matter; empty when nothing guards it. What catches a failing import says nothing of it."""
+        guards = tuple(guard for guard in ask.guards if not guard.kind.startswith("import-error"))
+        return self._guarded(guards, ask.form) if guards else ""
 
     def _plain(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
         resolved = self._resolve(ask, file)

@@ -14,6 +14,7 @@ _VERSION_SIGNS: Final = re.compile(rb"process\.version|versions\.node|NODE_VERSI
 _LONGEST: Final = 200  # bytes of a test of a member; a larger one is a whole program in parentheses
 _LONGEST_CONDITION: Final = 4_000
 Paths = frozenset[str]
+_LOADS: Final = re.compile(rb"\b(?:require|import)\s*\(")
 
 
 def catches(handler: Node) -> bool:
@@ -23,6 +24,12 @@ def catches(handler: Node) -> bool:
     if not held:
         return True
     return held[-1].type != "throw_statement" and not text(held[-1]).startswith("process.exit(")
+
+
+def may_fail_to_load(body: Node) -> bool:
+    """Whether a ``try`` is about something that may be missing: it loads a module, or tries one single thing."""
+    held = [c for c in body.named_children if c.type != "comment"]
+    return len(held) <= 1 or _LOADS.search(body.text or b"") is not None
 
 
 def mentions_version(condition: Node) -> bool:

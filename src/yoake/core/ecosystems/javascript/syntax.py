@@ -13,7 +13,13 @@ from typing import Final
 from tree_sitter import Language, Node
 
 from yoake.core.ecosystems.javascript.bindings import BindingWalk
-from yoake.core.ecosystems.javascript.guards import catches, feature_paths, mentions_version, tested_text
+from yoake.core.ecosystems.javascript.guards import (
+    catches,
+    feature_paths,
+    may_fail_to_load,
+    mentions_version,
+    tested_text,
+)
 from yoake.core.ecosystems.javascript.specifiers import as_part
 from yoake.core.ecosystems.javascript.tree import (
     called_chain,
@@ -394,9 +400,8 @@ class _Walk(BindingWalk):
 
     def on_try_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
         body, handler = node.child_by_field_name("body"), node.child_by_field_name("handler")
-        kept = (
-            (*guards, Guard("import-error", self.new_group())) if handler is not None and catches(handler) else guards
-        )
+        caught = handler is not None and catches(handler) and body is not None and may_fail_to_load(body)
+        kept = (*guards, Guard("import-error", self.new_group())) if caught else guards
         self.push_one(node.child_by_field_name("finalizer"), scope, guards)
         if handler is not None:
             inner = Scope("block", scope.qualname, scope)
