@@ -199,7 +199,7 @@ def test_recordings_logs_and_descriptions_are_brought_and_a_log_in_is_tried(
     described.write_text(json.dumps({"openapi": "3.0.0", "paths": {"/fares": {"get": {}}, "/tides": {"get": {}}}}))
     page.press("button", "Gateway …")
     page.find("file", "An OpenAPI description").send_keys(str(described))
-    page.sees("2 routes are described; 1 of them are in no code.")
+    page.sees("2 routes are described; 1 of them is in no code.")
     page.press("button", "Close", within="[role=dialog]")
     page.sees("/tides")
     assert page.console() == []

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import shutil
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import asdict, dataclass, field
 from functools import partial
+from pathlib import Path
 from typing import Any, Final
 
 import structlog
@@ -300,14 +301,9 @@ class Queue:
         return keep_sides(self.context, application_id, found)
 
     def _count_calls(self, application_id: int, who: str, job: int) -> str:
-        """Count the calls in the logs that wait; returns a word on what came of it. A log that cannot be read goes, and says why."""
+        """Count the calls in the logs that wait; returns a word on what came of it."""
         task = calls_task(self.context, application_id)
-        try:
-            found: CallsCounted = self._execute("yoake.usecases.count_calls:CallsWorker", task, job)
-        except YoakeError:
-            for log_ in task.logs:
-                log_.unlink(missing_ok=True)
-            raise
+        found: CallsCounted = self._of_files("yoake.usecases.count_calls:CallsWorker", task, task.logs, job)
         told = keep_calls(self.context, application_id, found, who)
         if calls_task(self.context, application_id).logs:
             ask_calls(self.context, application_id, who)
@@ -315,15 +311,20 @@ class Queue:
         return told
 
     def _compare_recording(self, application_id: int, who: str, job: int) -> str:
-        """Ask both sides what was recorded; returns a word on what came of it. A recording that cannot be read goes, and says why."""
+        """Ask both sides what was recorded; returns a word on what came of it."""
         task = recording_task(self.context, application_id)
-        try:
-            found: RecordingCompared = self._execute("yoake.usecases.compare_recording:RecordingWorker", task, job)
-        except YoakeError:
-            for recording in task.recordings:
-                recording.unlink(missing_ok=True)
-            raise
+        worker = "yoake.usecases.compare_recording:RecordingWorker"
+        found: RecordingCompared = self._of_files(worker, task, task.recordings, job)
         return keep_recording(self.context, application_id, found, who)
+
+    def _of_files(self, worker: str, task: object, files: Iterable[Path], job: int) -> Any:
+        """What a worker makes of files that were handed over. One that cannot be read goes, and says why."""
+        try:
+            return self._execute(worker, task, job)
+        except YoakeError:
+            for file in files:
+                file.unlink(missing_ok=True)
+            raise
 
     def _scan_beyond(self, application_id: int, job: int) -> str:
         """Scan an application against the lines after its destination; its own scans, plan and steps stay as they are."""

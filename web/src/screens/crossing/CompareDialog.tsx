@@ -1,8 +1,8 @@
 /** Are both sides alike? Recorded requests asked of both, and a log-in that has to hold on either. */
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { call, post } from "../../api/client";
+import { post } from "../../api/client";
 import type { CrossingView, SideLogin } from "../../api/types";
 import { Dialog } from "../../components/Dialog";
 import { FileButton } from "../../components/FileButton";
@@ -10,6 +10,7 @@ import { useToast } from "../../components/Toasts";
 import { useTold } from "../../components/useTold";
 import { moment } from "../../lib/format";
 import { formOf } from "./formOf";
+import { useBring } from "./useBring";
 
 type Props = { slug: string; crossing: CrossingView };
 
@@ -23,19 +24,8 @@ export function CompareDialog({ slug, crossing, close }: Props & { close: () => 
 }
 
 function Recording({ slug, crossing }: Props) {
-  const client = useQueryClient();
   const say = useToast();
-  const told = useTold();
-  const bring = useMutation({
-    mutationFn: (file: File) => {
-      const body = new FormData();
-      body.append("file", file);
-      return call<{ job: number }>(`/applications/${encodeURIComponent(slug)}/crossing/recording`, { method: "POST", body });
-    },
-    onSuccess: () => say("Both sides are being asked; what differs shows at each route."),
-    onError: told,
-    onSettled: () => void client.invalidateQueries({ queryKey: ["crossing", slug] }),
-  });
+  const bring = useBring<{ job: number }>(slug, "recording", () => say("Both sides are being asked; what differs shows at each route."));
   return (
     <section aria-label="Recorded requests" className="text-[14px]">
       <h3 className="font-bold">Recorded requests</h3>

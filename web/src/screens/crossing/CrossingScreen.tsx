@@ -1,9 +1,8 @@
 /** How far is it across? Routes by weight with where each stands, how alike the answers are, and what moves next. */
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { useParams } from "react-router";
 
-import { call } from "../../api/client";
 import { crossingQuery } from "../../api/queries";
 import type { CrossingView } from "../../api/types";
 import { AppHeader } from "../../components/AppHeader";
@@ -11,7 +10,6 @@ import { FileButton } from "../../components/FileButton";
 import { FilterField } from "../../components/FilterField";
 import { Empty, Failed, Waiting } from "../../components/States";
 import { useToast } from "../../components/Toasts";
-import { useTold } from "../../components/useTold";
 import { useKeys } from "../../lib/keys";
 import { useParam } from "../../lib/params";
 import { Bands } from "./Bands";
@@ -23,6 +21,7 @@ import { LeftLine } from "./LeftLine";
 import { RoutePanel } from "./RoutePanel";
 import { SlicesDialog } from "./SlicesDialog";
 import { Foot } from "./Foot";
+import { useBring } from "./useBring";
 
 export default function CrossingScreen() {
   const slug = useParams().slug ?? "";
@@ -87,19 +86,8 @@ function Body({ slug, crossing }: { slug: string; crossing: CrossingView }) {
 }
 
 function LogButton({ slug }: { slug: string }) {
-  const client = useQueryClient();
   const say = useToast();
-  const told = useTold();
-  const bring = useMutation({
-    mutationFn: (file: File) => {
-      const body = new FormData();
-      body.append("file", file);
-      return call<{ job: number }>(`/applications/${encodeURIComponent(slug)}/crossing/logs`, { method: "POST", body });
-    },
-    onSuccess: () => say("The log is being counted."),
-    onError: told,
-    onSettled: () => void client.invalidateQueries({ queryKey: ["crossing", slug] }),
-  });
+  const bring = useBring<{ job: number }>(slug, "logs", () => say("The log is being counted."));
   return (
     <FileButton what="An access log" busy={bring.isPending} take={bring.mutate}>
       {bring.isPending ? "Handing over …" : "Count a log …"}

@@ -2,7 +2,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { call, put } from "../../api/client";
+import { put } from "../../api/client";
 import { API } from "../../api/address";
 import type { BroughtDescription, CrossingView } from "../../api/types";
 import { Dialog } from "../../components/Dialog";
@@ -10,6 +10,7 @@ import { FileButton } from "../../components/FileButton";
 import { useToast } from "../../components/Toasts";
 import { useTold } from "../../components/useTold";
 import { moment } from "../../lib/format";
+import { useBring } from "./useBring";
 import { useCrossing } from "./useCrossing";
 
 export function GatewayDialog({ slug, crossing, close }: { slug: string; crossing: CrossingView; close: () => void }) {
@@ -43,19 +44,10 @@ export function GatewayDialog({ slug, crossing, close }: { slug: string; crossin
 }
 
 function Description({ slug }: { slug: string }) {
-  const client = useQueryClient();
   const say = useToast();
-  const told = useTold();
-  const bring = useMutation({
-    mutationFn: (file: File) => {
-      const body = new FormData();
-      body.append("file", file);
-      return call<BroughtDescription>(`/applications/${encodeURIComponent(slug)}/crossing/description`, { method: "POST", body });
-    },
-    onSuccess: ({ described, only }) => say(`${described} routes are described; ${only === 0 ? "the code has them all" : `${only} of them are in no code`}.`),
-    onError: told,
-    onSettled: () => void client.invalidateQueries({ queryKey: ["crossing", slug] }),
-  });
+  const bring = useBring<BroughtDescription>(slug, "description", ({ described, only }) =>
+    say(`${described} routes are described; ${only === 0 ? "the code has them all" : only === 1 ? "1 of them is in no code" : `${only} of them are in no code`}.`),
+  );
   return (
     <p className="mt-3 flex items-center gap-3 text-[14px]">
       <FileButton what="An OpenAPI description" accept=".json,.yaml,.yml" busy={bring.isPending} take={bring.mutate}>
