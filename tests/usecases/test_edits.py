@@ -28,7 +28,7 @@ FILES = {
     "pkg/a.py": "import collections\nfrom collections import Mapping, OrderedDict\n\nclass A(Mapping, collections.Sequence):\n    '''ü'''\n",
     "pkg/b.py": "from pkg.a import A\nfrom base64 import encodestring\n\nprint(encodestring(b''))\n",
     "pkg/c.py": "try:\n    from collections.abc import Mapping\nexcept ImportError:\n    from collections import Mapping\n",
-    "pkg/d.py": "from inspect import getargspec\n",
+    "pkg/d.py": "from pipes import Template\n",
     "pkg/e.py": "from pkg.f import Iterable\n",
     "pkg/f.py": "from collections import Iterable as Iterable\nimport base64\nencode = base64.encodestring\n",
 }
@@ -59,7 +59,7 @@ def test_what_is_safe_today_is_edited_file_by_file_and_the_rest_says_why(
     assert after["pkg/b.py"] == "from pkg.a import A\nfrom base64 import encodebytes\n\nprint(encodebytes(b''))\n"
     hand = next(f for f in made.files if f.path == "pkg/c.py").hand
     assert list(hand.values()) == ["it is guarded here: the code tells versions apart already"]
-    assert [why for title, why in made.by_hand.values() if "getargspec" in title] != []
+    assert [why for title, why in made.by_hand.values() if "pipes" in title] != []
     assert (folder / "pkg/a.py").read_text("utf-8") == FILES["pkg/a.py"]
 
 
