@@ -19,6 +19,8 @@ from yoake.core.knowledge.base import Knowledge
         ("import asyncore\n", "python@3.8", "python@3.13", "now"),
         ("import nntplib\n", "python@3.8", "python@3.13", "unknown"),
         ("from distutils.version import LooseVersion\n", "python@3.8", "python@3.13", "now"),
+        ("from distutils.dir_util import copy_tree\ncopy_tree(a, b)\n", "python@3.6", "python@3.13", "hop"),
+        ("from distutils.dir_util import copy_tree\ncopy_tree(a, b)\n", "python@3.8", "python@3.13", "now"),
     ],
 )
 def test_the_window_says_when_the_edit_can_be_made(

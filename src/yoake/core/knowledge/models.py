@@ -98,6 +98,7 @@ class Rule(_Strict):
     ``edits``: how a text is written otherwise, one after the other, where a rule about texts can say it. ``shapes``: how uses of a symbol are
     written otherwise, the first that fits.
 
+    ``since``: the line of its coordinate from which the new way works as it is written, where that is later than its names.
     ``safe``: the new way works on older lines as well. ``provided_by``: packages that bring back what their runtime lost, in their
     short form, with a range of releases after ``@`` where only some do. ``faulty`` and ``fine`` are samples: on each of the first
     the rule speaks, on none of the others.
@@ -130,6 +131,7 @@ class Rule(_Strict):
     effort: Minutes | None = None
     provided_by: tuple[str, ...] = ()
     safe: bool = False
+    since: str | None = None
     confidence: Literal["certain", "likely", "possible"] = "likely"
     faulty: tuple[str, ...] = ()
     fine: tuple[str, ...] = ()

@@ -77,7 +77,8 @@ class Builder:
         confidence = min((h.confidence for h in hits), key=_CONFIDENCES.index)
         brought = replacement is None and rule is not None and rule.provided_by
         instead = NO_NEED if brought else replacement  # what a package brings back can be there on every line
-        window = window_of(self.knowledge, self.spans, purl, first.cause or subject, instead, first.bites_at)
+        since = rule.since if rule is not None else None
+        window = window_of(self.knowledge, self.spans, purl, first.cause or subject, instead, first.bites_at, since)
         made = Finding(
             key,
             self.module,

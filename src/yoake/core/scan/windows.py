@@ -21,12 +21,14 @@ def window_of(
     cause: str,
     replacement: str | None,
     bites_at: str | None,
+    since: str | None = None,
 ) -> Window:
-    """Window of one lost thing over the lines of its own coordinate."""
+    """Window of one lost thing over the lines of its own coordinate. ``since``: the line from which the new way works."""
     span = spans[purl]
     names = _axis(knowledge, purl, span)
     old = _old_lines(knowledge, purl, cause, bites_at, names)
     new = _new_lines(knowledge, spans, purl, replacement, names)
+    new = tuple(line for line in new if since is None or line_key(line) >= line_key(since))
     both = tuple(line for line in old if line in new)
     return Window(
         _state(replacement, old, both, new, span, names, bites_at), purl, names, old, new, both, span.today, span.goal
