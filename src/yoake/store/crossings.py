@@ -15,6 +15,8 @@ from yoake.core.crossing.traffic import UnmatchedPath
 from yoake.core.values.routes import Route
 from yoake.store.database import Database, Row
 
+RECORDING_COMPARED: Final = "recording compared"
+"""What the event says of a recording that both sides were asked."""
 KEPT_A_ROUTE: Final = 400
 """Comparisons that are kept of a route; older ones said the same."""
 

@@ -11,15 +11,12 @@ from yoake.core.crossing.rules import CrossingRules, RouteRule, Side, Standing
 from yoake.core.values.errors import NotFound
 from yoake.formats.har import RecordedRequest, read_har
 from yoake.store.applications import application_by_id
-from yoake.store.crossings import Compared, crossing_of, keep_comparisons, stored_routes
+from yoake.store.crossings import RECORDING_COMPARED, Compared, crossing_of, keep_comparisons, stored_routes
 from yoake.store.events import Event, add_event
 from yoake.store.jobs import add_application_job
 from yoake.usecases.compare_sides import SidesCompared, compare_sides
 from yoake.usecases.cross import crossing_rules
 from yoake.usecases.scan import Progress
-
-RECORDING_COMPARED = "recording compared"
-"""What the event of it says."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,10 +15,9 @@ from yoake.core.crossing.slices import loops, needed_by_many
 from yoake.core.crossing.traffic import UnmatchedPath
 from yoake.core.values.routes import bare
 from yoake.store.applications import application_by_id, list_applications
-from yoake.store.crossings import unmatched_of
+from yoake.store.crossings import RECORDING_COMPARED, unmatched_of
 from yoake.store.events import newest_event_of
 from yoake.store.scans import StoredScan, sets_of_scan
-from yoake.usecases.compare_recording import RECORDING_COMPARED
 from yoake.views.application_rows import ApplicationRow
 from yoake.views.crossing_rows import RouteRow, route_row, short_day
 from yoake.views.crossing_slices import SliceBand, slice_bands

@@ -11,10 +11,9 @@ from typing import Final
 
 from tree_sitter import Node, Tree
 
-from yoake.core.ecosystems.javascript.files import scripts_in
 from yoake.core.ecosystems.javascript.references import OWN, NotHere, References, walk
 from yoake.core.ecosystems.javascript.shapes import reshaped
-from yoake.core.ecosystems.javascript.tree import script_parser
+from yoake.core.ecosystems.javascript.tree import script_parser, scripts_in
 from yoake.core.syntax.tree import text
 from yoake.core.values.edits import GONE, Change, Edited, Rename, Spot, applied
 

@@ -7,12 +7,11 @@ from typing import Final
 
 from yoake.core.contract.source_files import suffix_of
 from yoake.core.ecosystems.javascript.syntax import read_javascript
-from yoake.core.ecosystems.javascript.tree import grammar_of, grammars_of, script_parser
+from yoake.core.ecosystems.javascript.tree import grammar_of, grammars_of, script_parser, scripts_in
 from yoake.core.syntax.tree import is_bounded
 from yoake.core.values.facts import FileFacts
 
 _COMPONENTS: Final = (".vue", ".svelte")
-_SCRIPT: Final = re.compile(rb"<script\b([^>]*)>(.*?)</script\s*>", re.DOTALL | re.IGNORECASE)
 _LONG_LINE: Final = 1_000  # mean bytes a line; code written by people stays below 100
 _DENSE_SIZE: Final = 20_000
 
@@ -42,14 +41,3 @@ def read_script(path: str, text: bytes) -> FileFacts:
 def _script_of(path: str, text: bytes) -> tuple[bytes, str]:
     """What is to be read of a file, and the grammar that reads it."""
     return scripts_in(text) if suffix_of(path) in _COMPONENTS else (text, grammar_of(path.lower()))
-
-
-def scripts_in(text: bytes) -> tuple[bytes, str]:
-    """The scripts of a component file at the lines where they stand, everything else blank."""
-    kept = bytearray(re.sub(rb"[^\n]", b" ", text))
-    grammar = "javascript"
-    for found in _SCRIPT.finditer(text):
-        kept[found.start(2) : found.end(2)] = found.group(2)
-        if re.search(rb"lang=[\"']?tsx?", found.group(1)):
-            grammar = "tsx"
-    return bytes(kept), grammar

@@ -23,6 +23,7 @@ _LONGEST_CHAIN: Final = 20  # members and calls in one expression that are follo
 _NAMES: Final = re.compile(r"[A-Za-z_$][\w$]*(?:\.[A-Za-z_$][\w$]*)*$", re.ASCII)
 _NO_ROOTS: Final = ("super", "import", "new", "undefined", "null", "true", "false")
 _INTEROP: Final = ("interop", "__importDefault", "__importStar", "__toESM", "__toModule", "_interopNamespace")
+_SCRIPT: Final = re.compile(rb"<script\b([^>]*)>(.*?)</script\s*>", re.DOTALL | re.IGNORECASE)
 
 
 @cache
@@ -177,3 +178,14 @@ def called_chain(node: Node) -> tuple[Node, list[str]] | None:
         names.append(called)
     names.reverse()
     return node, names
+
+
+def scripts_in(text: bytes) -> tuple[bytes, str]:
+    """The scripts of a component file at the lines where they stand, everything else blank."""
+    kept = bytearray(re.sub(rb"[^\n]", b" ", text))
+    grammar = "javascript"
+    for found in _SCRIPT.finditer(text):
+        kept[found.start(2) : found.end(2)] = found.group(2)
+        if re.search(rb"lang=[\"']?tsx?", found.group(1)):
+            grammar = "tsx"
+    return bytes(kept), grammar
