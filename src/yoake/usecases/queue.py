@@ -10,7 +10,6 @@ import shutil
 import threading
 from collections.abc import Callable, Iterable
 from dataclasses import asdict, dataclass, field
-from functools import partial
 from pathlib import Path
 from typing import Any, Final
 
@@ -266,13 +265,12 @@ class Queue:
     def _work(self, kind: str, row: Row, job: int) -> str:
         """Do what a job asks for; returns a word on what came of it."""
         about, who = row["application_id"], row["who"]
-        edit, scan = partial(self._edit, about, who, job), partial(self._scan, about, job)
         kinds: dict[str, Callable[[], str]] = {
             "knowledge": lambda: self._make_known(Coordinate(row["subject"]), who, job),
             "trial": lambda: self._try(row["subject"], who, job),
             "waves": lambda: self._plan_waves(job),
-            "edits": edit,
-            "branch": edit,
+            "edits": lambda: self._edit(about, who, job),
+            "branch": lambda: self._edit(about, who, job),
             "run": lambda: self._run_tests(about, who, job),
             "routes": lambda: self._read_routes(about, job),
             "calls": lambda: self._count_calls(about, who, job),
@@ -280,7 +278,7 @@ class Queue:
             "next": lambda: self._scan_beyond(about, job),
             "records": lambda: self._look_up(about, who, job),
         }
-        return kinds.get(kind, scan)()
+        return kinds.get(kind, lambda: self._scan(about, job))()
 
     def _scan(self, application_id: int, job: int) -> str:
         application = application_by_id(self.context.db, application_id)

@@ -101,6 +101,7 @@ NAMES = {
     "util.isError": ("util#isError({a:plain})", "util#types.isNativeError({a}) || {a} instanceof Error"),
     "util.isString": ("util#isString({a})", 'typeof {a} === "string"'),
     "crypto.createCipher": ("crypto#createCipher({a:string}, {p})", "crypto#createCipheriv({a}, ...own#keyOf({p}))"),
+    "util.isNull": ("util#isNull", "(a) => a === null"),
     "fs.exists": ("fs#exists({a:plain}, {f})", "{f}(path#resolve({a}) === {a})"),
 }
 
@@ -219,6 +220,7 @@ def test_what_is_written_is_taken_from_its_module_and_what_is_not_needed_goes(be
         ("const keyOf = 1;\nrequire('crypto').createCipher('des', x);\n", "keyOf means something else"),
         ("const crypto = require('crypto');\nexports.made = crypto.createCipher;\n", "in another way"),
         ("const util = require('util');\nutil.isString(a, b);\n", "in another way"),
+        ("const util = require('util');\nutil.isNull = mocked;\n", "in another way"),
         ("import { render } from 'react-dom';\nrender(f(render(x, a)), b);\n", "the same place"),
     ],
 )

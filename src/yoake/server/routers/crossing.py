@@ -52,6 +52,7 @@ _PIECE = 1 << 20
 _LARGEST = 4_000_000_000  # bytes of one log that is handed over
 _LARGEST_DESCRIPTION = 20_000_000  # bytes; the reader of it says so in words
 _LARGEST_RECORDING = 100_000_000  # bytes
+_LOGIN_SECONDS = 10.0  # that a person waits for each of six answers at most
 _REQUEST = r"^[A-Z]{3,10} /\S*$"
 FormText = Annotated[str, Field(max_length=1000), AfterValidator(storable)]
 RouteName = Annotated[str, Field(min_length=5, max_length=9000)]
@@ -294,22 +295,27 @@ def put_slices(slug: Slug, body: SlicesBody, context: ContextDep, who: Who) -> N
     choose_slices(context, slug, [ChosenSlice(each.name, tuple(each.routes)) for each in body.slices], who)
 
 
+def _keep(file: UploadFile, folder: Path, suffix: str, most: int, too_large: str) -> None:
+    """Keep a file that is handed over, piece by piece; it has its suffix when it is whole. Raises BadInput."""
+    with tempfile.NamedTemporaryFile(dir=folder, suffix=".part", delete=False) as kept:
+        partial = Path(kept.name)
+        size = 0
+        while piece := file.file.read(_PIECE):
+            size += len(piece)
+            if size > most:
+                partial.unlink()
+                raise BadInput(too_large)
+            kept.write(piece)
+    partial.replace(partial.with_suffix(suffix))
+
+
 @router.post("/logs", status_code=202)
 def post_logs(
     slug: Slug, file: Annotated[UploadFile, File()], context: ContextDep, queue: QueueDep, who: Who
 ) -> AskedJob:
     """Have the calls of an access log counted."""
     crossing = find_crossing(context, slug)
-    with tempfile.NamedTemporaryFile(dir=log_folder(context, slug), suffix=".part", delete=False) as kept:
-        partial = Path(kept.name)
-        size = 0
-        while piece := file.file.read(_PIECE):
-            size += len(piece)
-            if size > _LARGEST:
-                partial.unlink()
-                raise BadInput("The log is larger than 4 GB: hand it over in parts.")
-            kept.write(piece)
-    partial.replace(partial.with_suffix(".log"))
+    _keep(file, log_folder(context, slug), ".log", _LARGEST, "The log is larger than 4 GB: hand it over in parts.")
     job = ask_calls(context, crossing.application_id, who)
     queue.look()
     return AskedJob(job=job)
@@ -321,12 +327,8 @@ def post_recording(
 ) -> AskedJob:
     """Have both sides asked what a HAR file recorded: what may be asked twice, with the answers compared."""
     crossing = find_crossing(context, slug)
-    text = file.file.read(_LARGEST_RECORDING + 1)
-    if len(text) > _LARGEST_RECORDING:
-        raise BadInput("The recording is larger than 100 MB: hand it over in parts, or run yoake parity.")
-    with tempfile.NamedTemporaryFile(dir=recording_folder(context, slug), suffix=".part", delete=False) as kept:
-        kept.write(text)
-    Path(kept.name).replace(Path(kept.name).with_suffix(".har"))
+    too_large = "The recording is larger than 100 MB: hand it over in parts, or run yoake parity."
+    _keep(file, recording_folder(context, slug), ".har", _LARGEST_RECORDING, too_large)
     job = ask_recording(context, crossing.application_id, who)
     queue.look()
     return AskedJob(job=job)
@@ -337,7 +339,8 @@ def post_session(slug: Slug, body: SessionBody, context: ContextDep) -> list[Sid
     """Check that a log-in on one side holds on the other, each way round. What the form holds is not kept."""
     rules = crossing_rules(context, find_crossing(context, slug))
     form = body.form or (rules.session.form if rules.session is not None else {})
-    checks = check_session(replace(rules, session=Session(login=body.login, form=form, then=body.then)))
+    limits = replace(rules.limits, answer=min(rules.limits.answer, _LOGIN_SECONDS))
+    checks = check_session(replace(rules, limits=limits, session=Session(login=body.login, form=form, then=body.then)))
     return [
         SideLogin(side="old" if c.side is Side.OLD else "new", holds=c.holds, cookies=list(c.cookies), told=c.told)
         for c in checks

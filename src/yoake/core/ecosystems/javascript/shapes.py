@@ -82,7 +82,7 @@ def reshaped(spot: Node, shapes: Sequence[tuple[str, str]], refer: Refer) -> lis
         pattern = _read(was)
         for use in _uses_of(spot):
             held: Held = {}
-            if not _fits(pattern, use, spot, held):
+            if _is_set(use) or not _fits(pattern, use, spot, held):
                 continue
             parts = _around(use, list(_parts(now, held, refer)), now)
             if loses_comment(use, parts):
@@ -117,6 +117,16 @@ def _uses_of(spot: Node) -> Iterator[Node]:
         inside = node.is_named and head is not None and parent.child_by_field_name(head) == node
         last = node.type in ("property_identifier", "new") or not node.is_named
         node = parent if inside or (last and head is not None) else None
+
+
+def _is_set(use: Node) -> bool:
+    """Whether a use is given another value: what is written instead could not be."""
+    parent = use.parent
+    return (
+        parent is not None
+        and parent.type.endswith("assignment_expression")
+        and parent.child_by_field_name("left") == use
+    )
 
 
 def _fits(pattern: Node, node: Node, spot: Node, held: Held) -> bool:
