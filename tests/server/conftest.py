@@ -10,6 +10,7 @@ import pytest
 from starlette.testclient import TestClient
 
 from tests.conftest import write
+from tests.server import loop_guard
 from tests.waiting import until
 from yoake.context.context import open_context
 from yoake.runner.home import Home
@@ -20,9 +21,18 @@ from yoake.usecases.queue import Queue
 HERE = Reach(frozenset(("testserver",)))
 
 
+@pytest.fixture(autouse=True)
+def loop_is_free() -> Iterator[None]:
+    """Nothing that a test of the server does may keep the event loop waiting."""
+    with loop_guard.listening() as heard:
+        yield
+    assert not heard, "the event loop was kept waiting:\n  " + "\n  ".join(dict.fromkeys(heard))
+
+
 @pytest.fixture
 def client(home: Home) -> Iterator[TestClient]:
     context = open_context(home)
+    context.db.tap = loop_guard.statement
     with TestClient(create_app(context, Queue(context, workers=1), HERE), headers={"X-Yoake-Who": "In%C3%A9s"}) as made:
         yield made
 

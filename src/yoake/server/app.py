@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib.resources import files
@@ -88,10 +89,10 @@ def create_app(context: Context, queue: Queue, reach: Reach | None = None, sign_
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-        queue.start()
+        await asyncio.to_thread(queue.start)
         yield
-        queue.close()
-        context.db.close()
+        await asyncio.to_thread(queue.close)
+        await asyncio.to_thread(context.db.close)
 
     app = FastAPI(title="Yoake", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.context, app.state.queue, app.state.metrics = context, queue, metrics

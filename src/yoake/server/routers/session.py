@@ -8,12 +8,23 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import RedirectResponse
 from pydantic import BaseModel, Field
 
+from yoake.context.context import Context
 from yoake.core.values.errors import NotFound, NotSignedIn
+from yoake.server.answers import take_turn
 from yoake.server.bodies import Body
 from yoake.server.deps import ContextDep
+from yoake.server.identity import Vouched
 from yoake.server.people import COOKIE, SignIn, known_person
 from yoake.store.accounts import count_accounts
-from yoake.usecases.sign_in import SESSION_DAYS, begin_session, make_first_account, person_of_subject, sign_in, sign_out
+from yoake.usecases.sign_in import (
+    SESSION_DAYS,
+    Role,
+    begin_session,
+    make_first_account,
+    person_of_subject,
+    sign_in,
+    sign_out,
+)
 
 router = APIRouter(prefix="/session", tags=["session"])
 _FLOW: Final = "yoake_flow"
@@ -111,6 +122,10 @@ def delete_session(request: Request, context: ContextDep) -> Response:
     return response
 
 
+def _begin_vouched(context: Context, vouched: Vouched, role: Role, agent: str) -> str:
+    return begin_session(context, person_of_subject(context, vouched.subject, vouched.name, role), agent)
+
+
 def _back(request: Request) -> str:
     scheme = "https" if _signing(request).secure else request.url.scheme
     return f"{scheme}://{request.headers['host']}/api/session/provider/back"
@@ -144,8 +159,10 @@ async def get_back(
     if not state or not code or request.cookies.get(_FLOW) != state:
         raise NotSignedIn("This sign-in was not begun in this browser, or the provider refused it. Begin again.")
     vouched = await provider.finish(_back(request), state, code)
-    number = person_of_subject(context, vouched.subject, vouched.name, provider.role)
+    begun = await take_turn(
+        lambda: _begin_vouched(context, vouched, provider.role, request.headers.get("user-agent", ""))
+    )
     response = RedirectResponse("/", status_code=302)
-    _remember(request, response, begin_session(context, number, request.headers.get("user-agent", "")))
+    _remember(request, response, begun)
     response.delete_cookie(_FLOW, path="/api/session")
     return response
