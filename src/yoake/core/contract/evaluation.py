@@ -10,7 +10,7 @@ import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
-from typing import Any, Final, Protocol, final
+from typing import Any, Final, Protocol, Self, final
 
 Value = Any
 """A constant, list or dict, or one of the classes below."""
@@ -28,9 +28,15 @@ UNKNOWN: Final = Unknown()
 
 
 class Pattern(str):
-    """A regular expression of a program by its text."""
+    """A regular expression of a program by its text. ``is_global``: it speaks of every place, not only of the first."""
 
-    __slots__ = ()
+    __slots__ = ("is_global",)
+    is_global: bool
+
+    def __new__(cls, text: str, *, is_global: bool = False) -> Self:
+        made = super().__new__(cls, text)
+        made.is_global = is_global
+        return made
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from typing import Final
 
-from yoake.core.contract.evaluation import UNKNOWN, Pattern, Value
+from yoake.core.contract.evaluation import UNKNOWN, FunctionValue, Pattern, Value
 from yoake.core.frameworks.regular import regex_template
 from yoake.core.frameworks.routing import VERBS
 from yoake.core.values.routes import ANY, joined, rooted
@@ -55,7 +55,22 @@ def handler_of(given: Sequence[Value]) -> Value:
     """The last of what is handed over answers; what stands before it looks at the request."""
     flat = [each for part in given for each in (part if isinstance(part, list) else [part])]
     known = [each for each in flat if each is not UNKNOWN]
-    return known[-1] if known else UNKNOWN
+    return _wrapped(known[-1]) if known else UNKNOWN
+
+
+def _wrapped(value: Value) -> Value:
+    """The function that a wrapper of the source was handed and calls later: it is what answers."""
+    for _ in range(4):
+        if not isinstance(value, FunctionValue) or value.scope.outer is None:
+            return value
+        handed = value.scope.names.get("arguments")
+        if not isinstance(handed, list) or len(handed) > 2:
+            return value
+        inner = [each for each in handed if isinstance(each, FunctionValue)]
+        if len(inner) != 1:  # what makes a handler out of several things is one itself
+            return value
+        value = inner[0]
+    return value
 
 
 def below(prefix: str, path: str) -> str:

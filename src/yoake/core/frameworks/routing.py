@@ -16,7 +16,6 @@ from yoake.core.contract.evaluation import (
     Evaluator,
     Exhausted,
     FunctionValue,
-    Instance,
     ModuleValue,
     Place,
     Value,
@@ -38,6 +37,13 @@ _APPLICATION: Final = re.compile(
 )
 """Names of parameters that stand for the application."""
 _HANDS_ON: Final = re.compile(rb"[(,]\s*(?:self\.|this\.)?(?:app|application|server)\s*[,)]")
+_WALKS: Final = re.compile(rb"\bimport_module\(|\b__import__\(|\bwalk_packages\(|\biter_modules\(|\bfind_modules\(")
+"""A module that brings in others by names it makes or looks for."""
+_ADDS: Final = re.compile(rb"^@\w+(?:\.\w+)*\.(?:route|get|post|put|patch|delete|websocket)\(", re.MULTILINE)
+_HELD: Final = ("app", "server", "expressApp")
+_TAKEN: Final = re.compile(r"[{,]\s*(?:app|server|expressApp)\b")
+"""Under which names an object that is handed to hooks holds the application."""
+_BUILDERS: Final = ("__init__", "constructor")
 _MOST_ASIDE: Final = 300_000
 """Steps for a function that nobody calls: one that puts routes together takes far fewer."""
 _EXPORTED: Final = 3  # objects inside one another: module, its exports, and a table in them
@@ -184,6 +190,16 @@ def follow_makers(
                 _follow(evaluator, function, holder, main(function.place.file))
             if evaluator.steps.are_spent:
                 raise Exhausted
+    _follow_walked(evaluator)
+
+
+def _follow_walked(evaluator: Evaluator) -> None:
+    """Follows files that add routes to a part which others make, where the source brings in modules by names that it looks for."""
+    own = [path for path in evaluator.modules() if path.endswith(".py") and not ASIDE.search(path)]
+    if any(_WALKS.search(evaluator.text_of(path) or b"") for path in own):
+        for path in own:
+            if _ADDS.search(evaluator.text_of(path) or b""):
+                evaluator.file_module(path)
 
 
 def routes_behind(
@@ -232,15 +248,37 @@ def _uncalled(
 
 
 def _follow(evaluator: Evaluator, function: FunctionValue, holder: ClassValue | None, main: Value) -> None:
-    names = evaluator.parameters(function) if main is not UNKNOWN else ()
-    last = max((at for at, name in enumerate(names) if _APPLICATION.search(name)), default=-1)
-    given = [main if _APPLICATION.search(name) else UNKNOWN for name in names[: last + 1]]
     if holder is None:
-        evaluator.call(function, given, {}, function.place)
-    elif function.name == "__init__":
-        evaluator.call(holder, given, {}, holder.place)
-    else:
-        evaluator.call(evaluator.attribute(Instance(holder), function.name), given, {}, function.place)
+        evaluator.call(function, _handed(evaluator, function, main), {}, function.place)
+        return
+    builds = next((each for name in _BUILDERS if isinstance(each := holder.members.get(name), FunctionValue)), None)
+    made = evaluator.call(holder, _handed(evaluator, builds, main) if builds is not None else [], {}, holder.place)
+    if function.name not in _BUILDERS:
+        method = evaluator.attribute(made, function.name)
+        evaluator.call(method, _handed(evaluator, function, main), {}, function.place)
+
+
+def _handed(evaluator: Evaluator, function: FunctionValue, main: Value) -> list[Value]:
+    """What stands for the arguments of a function that nobody calls."""
+    if main is UNKNOWN:
+        return []
+    given = [_standing_for(evaluator, function, name, main) for name in evaluator.parameters(function)]
+    last = max((at for at, each in enumerate(given) if each is not UNKNOWN), default=-1)
+    return given[: last + 1]
+
+
+def _standing_for(evaluator: Evaluator, function: FunctionValue, name: str, main: Value) -> Value:
+    """The application for a parameter of its name, and an object that holds it for one that is asked for it."""
+    if _APPLICATION.search(name):
+        return main
+    if not name or function.place.file.endswith(".py"):
+        return UNKNOWN
+    if name.startswith("{"):
+        return dict.fromkeys(_HELD, main) if _TAKEN.search(name) else UNKNOWN
+    lines = (evaluator.text_of(function.place.file) or b"").split(b"\n")
+    text = b"\n".join(lines[function.place.line - 1 : function.node.end_point.row + 1])
+    asked = re.search(rb"(?<![\w.$])" + re.escape(name.encode()) + rb"\.(?:app|server|expressApp)\b", text)
+    return dict.fromkeys(_HELD, main) if asked else UNKNOWN
 
 
 def _functions(value: Value, file: str, depth: int = 0) -> Iterator[tuple[FunctionValue, ClassValue | None]]:

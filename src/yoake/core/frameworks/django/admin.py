@@ -82,6 +82,7 @@ _OWN: Final = {
 """Parts of Django, and packages that many use, which register models of their own (recalled)."""
 
 
+_USERS: Final = "django.contrib.auth.admin.UserAdmin"
 _OF_DJANGO: Final = re.compile(r"django\.contrib\.(\w+)\.models\.(\w+)$")
 
 
@@ -91,6 +92,7 @@ class AdminSite(Model):
     def __init__(self, *, is_default: bool = False) -> None:
         self.is_default = is_default
         self.registered: list[tuple[Value, Value, Place]] = []
+        self.taken_out: list[Value] = []
 
     def attribute(self, name: str, evaluator: Evaluator) -> Value:
         return self if name == "urls" else super().attribute(name, evaluator)
@@ -110,6 +112,7 @@ class AdminSite(Model):
         models = site.get(0)
         for each in models if isinstance(models, list) else [models]:
             self.registered = [row for row in self.registered if row[0] is not each]
+            self.taken_out.append(each)
 
     def do_decorator(self, site: CallSite) -> Value:
         """``@admin.register(*models)``."""
@@ -168,11 +171,14 @@ def _patterns(site: AdminSite, place: Place, evaluator: Evaluator, apps: Value, 
         labels.add(start)
         found.extend(_added(start, shown, evaluator))
         found.extend(_of_model(start, shown, where))
+    seen |= {start for each in site.taken_out if (start := _address(each, evaluator)) is not None}
     for app in apps if isinstance(apps, list) and site.is_default else ():
         for start in _OWN.get(app, ()) if isinstance(app, str) else ():
             if start not in seen and not (start == "auth/user/" and own_users):
                 labels.add(start)
                 found.extend(_of_model(start, Reference(f"{app}.admin"), place))
+                if start == "auth/user/":
+                    found.append(_password(start, place))
     if labels:
         found.append(Pattern("{app_label}/", frozenset(), Reference("django.contrib.admin.AdminSite"), place, ("GET",)))
     found.append(Pattern("{url}", frozenset(("url",)), Reference("django.contrib.admin.AdminSite"), place, ("GET",)))
@@ -190,10 +196,17 @@ def _of_model(start: str, shown: Value, place: Place) -> Iterator[Pattern]:
         )
 
 
+def _password(start: str, place: Place) -> Pattern:
+    """Where the admin of Django sets a password of somebody else."""
+    return Pattern(f"{start}{{id}}/password/", frozenset(), Reference(_USERS), place, ("GET", "POST"))
+
+
 def _added(start: str, shown: Value, evaluator: Evaluator) -> Iterator[Pattern]:
     """What the class that shows a model adds to its addresses."""
     if not isinstance(shown, ClassValue):
         return
+    if any(isinstance(each, Reference) and each.path == _USERS for each in shown.lineage()):
+        yield _password(start, shown.place)
     own = evaluator.attribute(Instance(shown), "get_urls")
     found = evaluator.call(own, [], {}, shown.place) if isinstance(own, FunctionValue) else None
     for each in found if isinstance(found, list) else ():

@@ -143,8 +143,10 @@ class _Blueprint(_Routed):
     def __init__(self, site: CallSite) -> None:
         super().__init__(site.get(5, "url_prefix", ""))
         folder, at = site.get(2, "static_folder", None), site.get(3, "static_url_path", None)
-        if isinstance(folder, str) and (self.prefix or isinstance(at, str)):
-            where = at if isinstance(at, str) else folder.rstrip("/").rsplit("/", 1)[-1]
+        if folder is not None and isinstance(at, str):
+            self.add(f"{at.strip('/')}/<path:filename>", "GET", None, site.place)
+        elif isinstance(folder, str) and self.prefix:
+            where = folder.rstrip("/").rsplit("/", 1)[-1]
             self.add(f"{where.strip('/')}/<path:filename>", "GET", None, site.place)
 
 

@@ -36,7 +36,7 @@ from yoake.core.contract.evaluation import (
 )
 from yoake.core.ecosystems.javascript import manifests
 from yoake.core.ecosystems.javascript.evaluation.expressions import expression, property_name
-from yoake.core.ecosystems.javascript.evaluation.known_calls import KNOWN, list_method, text_method
+from yoake.core.ecosystems.javascript.evaluation.known_calls import KNOWN, LONGEST, list_method, text_method
 from yoake.core.ecosystems.javascript.evaluation.statements import STATEMENTS
 from yoake.core.ecosystems.javascript.project import JsProject
 from yoake.core.ecosystems.javascript.specifiers import as_part
@@ -81,6 +81,7 @@ class JavaScriptEvaluator:
         self._project = self._known_project()
         self._modules: dict[str, ModuleValue] = {}
         self._frames: list[_Frame] = [_Frame()]
+        self._ended: list[Value] = []
         self._active: list[Node] = []
         self.steps = Steps(_MOST_STEPS)
         self.called: set[tuple[str, int]] = set()
@@ -124,7 +125,7 @@ class JavaScriptEvaluator:
         return self._every
 
     def parameters(self, function: FunctionValue) -> Sequence[str]:
-        """The names of what a function takes, in their order; what is taken apart has none."""
+        """The names of what a function takes, in their order; what is taken apart stands as it is written."""
         single = function.node.child_by_field_name("parameter")
         listed = function.node.child_by_field_name("parameters")
         children = [single] if single is not None else list(listed.named_children) if listed is not None else []
@@ -132,7 +133,7 @@ class JavaScriptEvaluator:
         for child in children:
             target = child.child_by_field_name("pattern") or child.child_by_field_name("left") or child
             if child.type != "comment":
-                names.append(text(target) if target.type == "identifier" else "")
+                names.append(text(target) if target.type in ("identifier", "object_pattern") else "")
         return names
 
     def was_called(self, function: FunctionValue) -> bool:
@@ -249,7 +250,7 @@ class JavaScriptEvaluator:
         if name == "bind":
             return Native(lambda _: of)
         if name == "call":
-            return Native(lambda site: self.call(of, list(site.arguments[1:]), {}, site.place))
+            return Native(lambda site: self._called_on(of, site))
         if name == "apply":
             return Native(
                 lambda site: self.call(of, site.get(1) if isinstance(site.get(1), list) else [], {}, site.place)
@@ -257,6 +258,13 @@ class JavaScriptEvaluator:
         if name == "prototype" and isinstance(of, FunctionValue):
             return of.attributes.setdefault("prototype", {})
         return of.name if name == "name" else UNKNOWN
+
+    def _called_on(self, of: FunctionValue | Native, site: CallSite) -> Value:
+        """``function.call(this, …)``; what a list brings, such as ``[].slice``, is asked of the list that is handed over."""
+        this = site.get(0)
+        if isinstance(of, Native) and isinstance(this, list):
+            of = self.attribute(this, of.name)
+        return self.call(of, list(site.arguments[1:]), {}, site.place)
 
     def _of_instance(self, of: Instance, name: str) -> Value:
         if name in of.attributes:
@@ -317,6 +325,8 @@ class JavaScriptEvaluator:
             return self._function(of, arguments)
         if isinstance(of, Native):
             return of.call(site)
+        if isinstance(of, ClassValue):
+            return self.made(of, list(arguments), place)
         if isinstance(of, Reference):
             model = self._models.get(of.path) or KNOWN.get(of.path)
             if callable(model):
@@ -329,6 +339,17 @@ class JavaScriptEvaluator:
             return self.call(of["default"], arguments, keywords, place)
         self._hand_over(arguments)
         return Called(of, list(arguments), {}, place)
+
+    def followed(self, of: FunctionValue, arguments: Sequence[Value]) -> list[Value]:
+        """Everything that a function returns on its ways, in order."""
+        self._ended = []
+        self._function(of, arguments)
+        return self._ended
+
+    def last_returned(self) -> Value:
+        """What the call that is followed returned last."""
+        returns = self._frames[-1].returns
+        return returns[-1] if returns else UNKNOWN
 
     def _hand_over(self, arguments: Sequence[Value]) -> None:
         for each in arguments:
@@ -394,7 +415,7 @@ class JavaScriptEvaluator:
                 self.block(body, scope)
             returns = self._frames[-1].returns
         finally:
-            self._frames.pop()
+            self._ended = self._frames.pop().returns
             self._active.pop()
         known = [each for each in returns if each is not UNKNOWN and each is not None]
         return known[0] if known else (returns[0] if returns else None)
@@ -487,9 +508,7 @@ class JavaScriptEvaluator:
             self._put(of, text(left.child_by_field_name("property")), value, scope)
         elif kind == "subscript_expression":
             of = expression(left.child_by_field_name("object"), scope, self)
-            key = expression(left.child_by_field_name("index"), scope, self)
-            if isinstance(key, str):
-                self._put(of, key, value, scope)
+            self._put_at(of, expression(left.child_by_field_name("index"), scope, self), value, scope)
         elif kind == "object_pattern":
             self._taken_apart(left, value, scope)
         elif kind == "array_pattern":
@@ -516,6 +535,12 @@ class JavaScriptEvaluator:
                 return
             at = at.outer
         scope.names[name] = value
+
+    def _put_at(self, of: Value, key: Value, value: Value, scope: Scope) -> None:
+        if isinstance(key, str):
+            self._put(of, key, value, scope)
+        elif isinstance(of, list) and isinstance(key, int) and 0 <= key <= len(of) < LONGEST:
+            of[key : key + 1] = [value]
 
     def _put(self, of: Value, name: str, value: Value, scope: Scope) -> None:
         if isinstance(value, FunctionValue) and not value.name:

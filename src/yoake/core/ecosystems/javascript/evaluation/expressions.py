@@ -11,6 +11,7 @@ from tree_sitter import Node
 
 from yoake.core.contract.evaluation import (
     UNKNOWN,
+    CallSite,
     FunctionValue,
     Instance,
     Pattern,
@@ -19,18 +20,16 @@ from yoake.core.contract.evaluation import (
     Value,
     unknown_piece,
 )
-from yoake.core.ecosystems.javascript.evaluation.known_calls import LONGEST, truth
+from yoake.core.ecosystems.javascript.evaluation.compiled import helped, helper_of
+from yoake.core.ecosystems.javascript.evaluation.known_calls import LONGEST, UNKNOWN_PIECE, truth
 from yoake.core.syntax.tree import text
 
 if TYPE_CHECKING:
     from yoake.core.ecosystems.javascript.evaluation.evaluator import JavaScriptEvaluator
 
-_UNKNOWN: Final = ":unknown"
-"""What stands for a piece of a path that nobody knows."""
-
 _ESCAPE: Final = re.compile(r"\\(u\{[0-9a-fA-F]+\}|u[0-9a-fA-F]{4}|x[0-9a-fA-F]{2}|[\s\S])")
 _SIGNS: Final = {"n": "\n", "t": "\t", "r": "\r", "b": "\b", "f": "\f", "0": "\0", "v": "\v"}
-_INTEROP: Final = re.compile(r"interop|__importDefault|__importStar|__toESM|__toCommonJS|__awaiter", re.IGNORECASE)
+_INTEROP: Final = re.compile(r"interop|__importDefault|__importStar|__toESM|__toCommonJS", re.IGNORECASE)
 
 
 def expression(node: Node | None, scope: Scope, run: JavaScriptEvaluator) -> Value:
@@ -86,7 +85,7 @@ def _template(node: Node, scope: Scope, run: JavaScriptEvaluator) -> Value:
         parts.append(source[at - node.start_byte : child.start_byte - node.start_byte].decode("utf-8", "replace"))
         value = _first(child, scope, run)
         rest = source[child.end_byte - node.start_byte : -1].decode("utf-8", "replace")
-        value = value if (piece := unknown_piece("".join(parts), value, rest, _UNKNOWN)) is None else piece
+        value = value if (piece := unknown_piece("".join(parts), value, rest, UNKNOWN_PIECE)) is None else piece
         if not isinstance(value, str | int | float) or isinstance(value, bool):
             return UNKNOWN
         parts.append(str(value))
@@ -191,6 +190,9 @@ def _call(node: Node, scope: Scope, run: JavaScriptEvaluator) -> Value:
     if function.type == "super":
         run.parent_built(scope, arguments_of(handed, scope, run), run.place(node, scope))
         return None
+    if helper := helper_of(text(function)):
+        given, place = arguments_of(handed, scope, run), run.place(node, scope)
+        return helped(helper, given, run.this_of(scope), run, CallSite(given, {}, place, run))
     of = expression(function, scope, run)
     return run.call(of, arguments_of(handed, scope, run), {}, run.place(node, scope))
 
@@ -254,9 +256,9 @@ def _added(left: Value, right: Value) -> Value:
         return left + str(right) if len(left) < LONGEST else UNKNOWN
     if isinstance(right, str) and isinstance(left, int) and not isinstance(left, bool):
         return str(left) + right
-    if isinstance(right, str) and (piece := unknown_piece("", left, right, _UNKNOWN)) is not None:
+    if isinstance(right, str) and (piece := unknown_piece("", left, right, UNKNOWN_PIECE)) is not None:
         return piece + right
-    if isinstance(left, str) and (piece := unknown_piece(left, right, "", _UNKNOWN)) is not None:
+    if isinstance(left, str) and (piece := unknown_piece(left, right, "", UNKNOWN_PIECE)) is not None:
         return left + piece
     return left + right if isinstance(left, int | float) and isinstance(right, int | float) else UNKNOWN
 
@@ -302,7 +304,8 @@ def _ternary(node: Node, scope: Scope, run: JavaScriptEvaluator) -> Value:
 
 
 def _regex(node: Node, _scope: Scope, _run: JavaScriptEvaluator) -> Value:
-    return Pattern(text(node.child_by_field_name("pattern")))
+    flags = text(node.child_by_field_name("flags"))
+    return Pattern(text(node.child_by_field_name("pattern")), is_global="g" in flags)
 
 
 def _this(_node: Node, scope: Scope, run: JavaScriptEvaluator) -> Value:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import fnmatch
 import posixpath
-from collections.abc import Callable
+import re
+from collections.abc import Callable, Sequence
 from typing import Any, Final
 
 from yoake.core.contract.evaluation import (
@@ -16,9 +17,20 @@ from yoake.core.contract.evaluation import (
     Model,
     ModuleValue,
     Native,
+    Pattern,
     Value,
+    unknown_piece,
 )
 
+_SIMPLE: Final = re.compile(
+    r"\^?(?:\\[\\/.?#:dws-]|\[[^\[\]]{1,20}\]|[\w/:#@&=%~ -])(?:[+*]|)(?:\\[\\/.?#:dws-]|[\w/:#@&=%~ -])*\$?"
+)
+"""Regular expressions that take no time whatever they are held against: one repetition at most, at the start."""
+_MERGES: Final = ("lodash.merge", "lodash/merge", "lodash.merge.default", "merge", "deepmerge", "lodash.defaultsDeep")
+_MERGED: Final = 12  # objects inside one another
+UNKNOWN_PIECE: Final = ":unknown"
+"""What stands for a piece of a path that nobody knows."""
+_SHORT: Final = 500  # letters of a text in which something is replaced by a regular expression
 LONGEST: Final = 5_000  # elements of a list and letters of a text that are followed; routes have fewer
 
 
@@ -42,6 +54,10 @@ def text_method(text: str, name: str) -> Value:
 
     def replaced(site: CallSite) -> Value:
         old, new = site.get(0), site.get(1)
+        if isinstance(old, Pattern):
+            if not _texts(new) or "$" in new or len(text) > _SHORT or not _SIMPLE.fullmatch(old):
+                return UNKNOWN
+            return re.sub(old, lambda _: new, text, count=0 if old.is_global else 1)
         return text.replace(old, new, -1 if name == "replaceAll" else 1) if _texts(old, new) else UNKNOWN
 
     def part(site: CallSite) -> Value:
@@ -75,6 +91,15 @@ def text_method(text: str, name: str) -> Value:
 
 def _followed(site: CallSite, *values: Value) -> Value:
     return site.evaluator.call(site.get(0), list(values), {}, site.place)
+
+
+def _pieces(values: Sequence[Value]) -> list[Value]:
+    """Parts of a path that are put together; one that nobody knows is nothing at the start, and a parameter further in."""
+    found: list[Value] = []
+    for each in values:
+        piece = unknown_piece("/" if found else "", each, "/", UNKNOWN_PIECE)
+        found.append(each if piece is None else piece)
+    return found
 
 
 def list_method(values: list[Value], name: str) -> Value:  # noqa: C901 - a table of small functions
@@ -112,7 +137,8 @@ def list_method(values: list[Value], name: str) -> Value:  # noqa: C901 - a tabl
 
     def joined(site: CallSite) -> Value:
         by = site.get(0, default=",")
-        return by.join(values) if _texts(by, *values) else UNKNOWN
+        parts = _pieces(values) if by == "/" else values
+        return by.join(parts) if _texts(by, *parts) else UNKNOWN
 
     def concat(site: CallSite) -> Value:
         return [*values, *[v for part in site.arguments for v in (part if isinstance(part, list) else [part])]]
@@ -162,6 +188,53 @@ def _assign(site: CallSite) -> Value:
         if isinstance(into, dict) and isinstance(each, dict):
             into.update(each)
     return into
+
+
+def _merged(site: CallSite) -> Value:
+    """Objects put into one another, level by level."""
+    into = site.get(0)
+    for each in site.arguments[1:]:
+        if isinstance(into, dict) and isinstance(each, dict):
+            _merge(into, each, 0)
+    return into
+
+
+def _merge(into: dict[str, Value], more: dict[str, Value], depth: int) -> None:
+    for key, value in more.items():
+        held = into.get(key)
+        if isinstance(held, dict) and isinstance(value, dict) and held is not value and depth < _MERGED:
+            _merge(held, value, depth + 1)
+        else:
+            into[key] = value
+
+
+def _array(site: CallSite) -> Value:
+    """``Array(3)`` and ``Array(a, b)``."""
+    first = site.get(0, default=None)
+    if len(site.arguments) == 1 and isinstance(first, int):
+        return [UNKNOWN] * min(first, LONGEST)
+    return list(site.arguments)
+
+
+def _of_arrays(name: str) -> Callable[[CallSite], Value]:
+    """``Array.prototype.name.call(list, …)``."""
+
+    def called(site: CallSite) -> Value:
+        this = site.get(0)
+        if not isinstance(this, list):
+            return UNKNOWN
+        return site.evaluator.call(list_method(this, name), list(site.arguments[1:]), {}, site.place)
+
+    return called
+
+
+def _joined_address(site: CallSite) -> Value:
+    """``urljoin("/a/", "b", …)``: one slash between any two."""
+    given = site.get(0)
+    parts = _pieces(given if isinstance(given, list) else site.arguments)
+    if not parts or not _texts(*parts):
+        return UNKNOWN
+    return re.sub(r"(?<!:)/{2,}", "/", "/".join(part for part in parts if part))
 
 
 def _joined(site: CallSite) -> Value:
@@ -237,6 +310,13 @@ KNOWN: Final[dict[str, Callable[[CallSite], Value]]] = {
     "globalThis.Object.assign": _assign,
     "globalThis.Object.freeze": lambda site: site.get(0),
     "globalThis.Object.create": lambda site: dict(site.get(0)) if isinstance(site.get(0), dict) else UNKNOWN,
+    "globalThis.Array": _array,
+    **{
+        f"globalThis.Array.prototype.{name}.call": _of_arrays(name)
+        for name in ("slice", "concat", "map", "forEach", "filter", "join")
+    },
+    "url-join": _joined_address,
+    "urljoin": _joined_address,
     "globalThis.Array.from": lambda site: list(site.get(0)) if isinstance(site.get(0), list) else UNKNOWN,
     "globalThis.Array.isArray": lambda site: isinstance(site.get(0), list) if site.get(0) is not UNKNOWN else UNKNOWN,
     "globalThis.Promise.all": lambda site: site.get(0),
@@ -265,5 +345,6 @@ KNOWN: Final[dict[str, Callable[[CallSite], Value]]] = {
     "fast-glob.sync": _globbed,
     "url.fileURLToPath": lambda site: site.get(0),
     "lodash.extend": _assign,
+    **dict.fromkeys(_MERGES, _merged),
 }
 """Functions outside that are known by what they do to known values."""

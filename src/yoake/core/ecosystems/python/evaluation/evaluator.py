@@ -76,7 +76,7 @@ class PythonEvaluator:
         self._paths = [path for path in paths if path.endswith(".py")]
         self._read = read
         self._models = models
-        self._index = ModuleIndex(self._paths)
+        self._index = ModuleIndex(self._paths, {path.split(".")[0] for path in models})
         self._modules: dict[str, ModuleValue] = {}
         self._frames: list[_Frame] = [_Frame()]
         self.steps = Steps(_MOST_STEPS)
@@ -362,6 +362,8 @@ class PythonEvaluator:
         if frame.generates:
             return frame.yields
         known = [each for each in frame.returns if each is not UNKNOWN and each is not None]
+        if UNKNOWN in frame.returns and not any(each != "" for each in known):
+            return UNKNOWN  # what it gives up with says nothing
         return known[0] if known else (frame.returns[0] if frame.returns else None)
 
     def _parameters(self, of: FunctionValue, handed: list[Value], keywords: Mapping[str, Value], scope: Scope) -> None:

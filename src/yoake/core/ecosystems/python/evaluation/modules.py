@@ -16,10 +16,12 @@ class ModuleIndex:
     """Which file a dotted name means, seen from another file.
 
     Nothing says which folders are on the path when a program starts, so every folder may be: the name that reaches the
-    farthest from a folder without ``__init__`` wins, then the file that is the nearest to the one that imports.
+    farthest from a folder without ``__init__`` wins, then the file that is the nearest to the one that imports. ``apart``: first
+    names of packages that are not looked for inside other packages, though a folder there has the same name.
     """
 
-    def __init__(self, paths: Iterable[str]) -> None:
+    def __init__(self, paths: Iterable[str], apart: Iterable[str] = ()) -> None:
+        self._apart = frozenset(apart)
         self._files: dict[str, list[str]] = {}
         self.folders: set[str] = set()
         known = self._paths = set(paths)
@@ -33,7 +35,6 @@ class ModuleIndex:
             for end in range(1, len(parts)):
                 self.folders.add("/".join(parts[:end]))
         self._packages = {path.rsplit("/", 1)[0] for path in known if path.endswith("/__init__.py")}
-        self._heads: dict[str, bool] = {}
 
     def _root(self, path: str, name: str) -> str:
         depth = name.count(".") + 1
@@ -46,7 +47,9 @@ class ModuleIndex:
         if not found:
             return None
         whole = [path for path in found if self._root(path, name) not in self._packages]
-        if not whole:  # reached only by beginning inside a package: so programs do whose folder is put on the path
+        if (
+            not whole and name.split(".", maxsplit=1)[0] not in self._apart
+        ):  # reached only by beginning inside a package: so programs do whose folder is put on the path
             whole = [path for path in found if self._is_started_in(self._root(path, name))]
         if not whole:
             return None
@@ -57,6 +60,8 @@ class ModuleIndex:
 
     def folder(self, name: str, file: str) -> str | None:
         """A folder without ``__init__`` that a dotted name means."""
+        if name.split(".", maxsplit=1)[0] in self._apart:
+            return None
         ending = name.replace(".", "/")
         found = [f for f in self.folders if f == ending or f.endswith(f"/{ending}")]
         found = [

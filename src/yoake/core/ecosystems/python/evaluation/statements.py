@@ -65,8 +65,10 @@ def _if(run: PythonEvaluator, node: Node, scope: Scope) -> str:
     if held:
         return run.block(node.child_by_field_name("consequence"), scope)
     ends: list[str] = []
+    said: dict[str, Value] = {}
     if held is None:
         ends.append(run.block(node.child_by_field_name("consequence"), scope))
+        said = dict(scope.names)
     closed = False
     for other in node.children_by_field_name("alternative"):
         if other.type == "else_clause":
@@ -79,7 +81,17 @@ def _if(run: PythonEvaluator, node: Node, scope: Scope) -> str:
         if held:
             closed = True
             break
+    if closed:
+        _keep_what_is_said(scope, said)
     return ends[0] if closed and ends and all(ends) else ""
+
+
+def _keep_what_is_said(scope: Scope, said: dict[str, Value]) -> None:
+    """A name that one way gives a value and the other nothing has that value: both may be so, and only the value leads on."""
+    for name, value in said.items():
+        held = scope.names.get(name, UNKNOWN)
+        if held is not value and (held is None or held is UNKNOWN) and value is not None:
+            scope.names[name] = value
 
 
 def _for(run: PythonEvaluator, node: Node, scope: Scope) -> str:
