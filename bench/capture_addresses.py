@@ -40,7 +40,7 @@ PACKAGES: Final[tuple[tuple[str, tuple[str, ...], tuple[str, ...]], ...]] = (
     ("djoser==2.2.3", ("djoser.urls", "djoser.urls.base", "djoser.urls.authtoken", "djoser.urls.jwt"), ("rest_framework", "rest_framework.authtoken", "djoser")),
     ("django-rest-knox==4.2.0", ("knox.urls",), ("rest_framework", "knox")),
     ("django-rest-passwordreset==1.4.2", ("django_rest_passwordreset.urls",), ("rest_framework", "django_rest_passwordreset")),
-    ("django-two-factor-auth==1.16.0", ("two_factor.urls",), ("django_otp", "django_otp.plugins.otp_static", "django_otp.plugins.otp_totp", "two_factor")),
+    ("django-two-factor-auth[phonenumbers]==1.16.0", ("two_factor.urls",), ("django_otp", "django_otp.plugins.otp_static", "django_otp.plugins.otp_totp", "two_factor")),
     ("django-notifications-hq==1.8.3", ("notifications.urls",), ("notifications",)),
     ("django-rq==2.10.2", ("django_rq.urls",), ("django_rq",)),
     ("django-rosetta==0.10.0", ("rosetta.urls",), ("rosetta",)),
@@ -56,7 +56,7 @@ PACKAGES: Final[tuple[tuple[str, tuple[str, ...], tuple[str, ...]], ...]] = (
     ("django-avatar==8.0.1", ("avatar.urls",), ("avatar",)),
     ("django-robots==6.1", ("robots.urls",), ("django.contrib.sites", "robots")),
     ("django-photologue==3.17", ("photologue.urls",), ("django.contrib.sites", "sortedm2m", "photologue")),
-    ("django-filer==3.3.1", ("filer.urls", "filer.server.urls"), ("easy_thumbnails", "filer", "mptt")),
+    ("django-filer==3.3.1", ("filer.urls", "filer.server.urls"), ("easy_thumbnails", "filer")),
     ("django-cms==3.11.9", ("cms.urls",), ("django.contrib.sites", "cms", "menus", "treebeard")),
     ("wagtail==5.2.7", ("wagtail.urls", "wagtail.documents.urls", "wagtail.images.urls", "wagtail.admin.urls"), ("wagtail.contrib.forms", "wagtail.contrib.redirects", "wagtail.embeds", "wagtail.sites", "wagtail.users", "wagtail.snippets", "wagtail.documents", "wagtail.images", "wagtail.search", "wagtail.admin", "wagtail", "modelcluster", "taggit")),
     ("mozilla-django-oidc==4.0.1", ("mozilla_django_oidc.urls",), ("mozilla_django_oidc",)),
@@ -93,7 +93,7 @@ base = ["django.contrib.auth", "django.contrib.contenttypes", "django.contrib.se
 settings.configure(
     SECRET_KEY="x" * 40, INSTALLED_APPS=apps + [b for b in base if b not in apps], ROOT_URLCONF=sys.argv[1], USE_TZ=True, SITE_ID=1,
     DATABASES={"default": {"ENGINE": "django.db.backends.sqlite3", "NAME": ":memory:"}}, STATIC_URL="/static/", MEDIA_URL="/media/",
-    MEDIA_ROOT="/nowhere", STATIC_ROOT="/nowhere", LANGUAGES=[("en", "English")], LANGUAGE_CODE="en", CMS_TEMPLATES=[("a.html", "a")],
+    MEDIA_ROOT="/nowhere/media", STATIC_ROOT="/nowhere/static", CKEDITOR_UPLOAD_PATH="x/", EXPLORER_CONNECTIONS={"d": "default"}, EXPLORER_DEFAULT_CONNECTION="default", LANGUAGES=[("en", "English")], LANGUAGE_CODE="en", CMS_TEMPLATES=[("a.html", "a")],
     MIDDLEWARE=["django.contrib.sessions.middleware.SessionMiddleware", "django.contrib.auth.middleware.AuthenticationMiddleware",
         "django.contrib.messages.middleware.MessageMiddleware"] + (["allauth.account.middleware.AccountMiddleware"] if "allauth" in apps else []),
     TEMPLATES=[{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True, "OPTIONS": {"context_processors": [

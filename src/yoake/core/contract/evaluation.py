@@ -199,6 +199,15 @@ class Model:
         found = getattr(self, f"do_{name}", None)
         return Native(found, name) if found is not None else UNKNOWN
 
+    def keep(self, name: str, value: Value) -> None:
+        """Notes what the program puts on the object."""
+        vars(self).setdefault("_kept", {})[name] = value
+
+    def found(self, name: str, evaluator: Evaluator) -> Value:
+        """A member of the object, or what the program put there."""
+        own = self.attribute(name, evaluator)
+        return vars(self).get("_kept", {}).get(name, UNKNOWN) if own is UNKNOWN else own
+
     def has(self, name: str, evaluator: Evaluator) -> bool | None:
         """Whether the object has a member; None where that is not known."""
         return True if self.attribute(name, evaluator) is not UNKNOWN else None

@@ -46,6 +46,8 @@ _TAKEN: Final = re.compile(r"[{,]\s*(?:app|server|expressApp)\b")
 _BUILDERS: Final = ("__init__", "constructor")
 _MOST_ASIDE: Final = 300_000
 """Steps for a function that nobody calls: one that puts routes together takes far fewer."""
+_MOST_AT_LAST: Final = 1_500_000
+"""Steps for one of those that came to that bound, when all others are done."""
 _EXPORTED: Final = 3  # objects inside one another: module, its exports, and a table in them
 _WRITTEN: Final = re.compile(r"(^|/)src/")
 _BUILT: Final = re.compile(r"(^|/)(dist|build|out)/")
@@ -178,6 +180,7 @@ def follow_makers(
     modules = [module for path in (*files, *joining) if (module := evaluator.file_module(path)) is not None]
     text = b"\n".join(evaluator.text_of(module.file) or b"" for module in modules)
     begun = [module for module in modules if module.file in made]
+    long: list[tuple[FunctionValue, ClassValue | None]] = []
     for signs, inside in ((makers, modules), (_HANDS_ON, begun), (joins, modules)):
         waiting = [each for module in inside for each in _uncalled(evaluator, module, signs)]
         for function, holder in sorted(waiting, key=lambda pair: _is_named(pair[0].name, text)):
@@ -186,11 +189,19 @@ def follow_makers(
             if signs is makers:
                 _follow(evaluator, function, holder, UNKNOWN)
                 continue
-            with suppress(Exhausted), evaluator.steps.limited(_MOST_ASIDE):
-                _follow(evaluator, function, holder, main(function.place.file))
+            try:
+                with evaluator.steps.limited(_MOST_ASIDE):
+                    _follow(evaluator, function, holder, main(function.place.file))
+            except Exhausted:
+                long.append((function, holder))
             if evaluator.steps.are_spent:
                 raise Exhausted
     _follow_walked(evaluator)
+    for function, holder in long:  # what starts a whole application takes more; by now nothing else can go short of it
+        with suppress(Exhausted), evaluator.steps.limited(_MOST_AT_LAST):
+            _follow(evaluator, function, holder, main(function.place.file))
+        if evaluator.steps.are_spent:
+            return
 
 
 def _follow_walked(evaluator: Evaluator) -> None:

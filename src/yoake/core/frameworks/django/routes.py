@@ -20,6 +20,7 @@ from yoake.core.contract.evaluation import (
     Value,
 )
 from yoake.core.frameworks.django.admin import AdminSite, admin_patterns, admin_site
+from yoake.core.frameworks.django.captured_addresses import CAPTURED
 from yoake.core.frameworks.django.packaged import PACKAGED
 from yoake.core.frameworks.django.patterns import path_template
 from yoake.core.frameworks.django.rest import RestRouter
@@ -27,11 +28,13 @@ from yoake.core.frameworks.django.view_methods import methods_of_view
 from yoake.core.frameworks.django.written import Pattern
 from yoake.core.frameworks.regular import regex_template
 from yoake.core.frameworks.routing import ASIDE, routes_of
-from yoake.core.values.routes import Route, rooted
+from yoake.core.values.routes import ANY, Route, rooted
 
 _SETTINGS_NAMED: Final = re.compile(rb"DJANGO_SETTINGS_MODULE[\"']?\s*(?:,|\]\s*=|=)\s*[\"']?([A-Za-z_][\w.]*)")
 _STARTS: Final = ("manage.py", "wsgi.py", "asgi.py")
 _DEEPEST: Final = 12
+_SLASHED: Final = re.compile(r"\{(path|url)\}")
+"""Parameters of addresses that were captured which may hold slashes."""
 
 
 def _named_settings(paths: Iterable[str], evaluator: Evaluator) -> dict[str, str]:
@@ -310,13 +313,13 @@ class DjangoRoutes:
                 view.of[0] if isinstance(view.of, list) and view.of and not isinstance(view.of[0], Pattern) else view.of
             )
             if isinstance(of, str):
-                if of in PACKAGED:
-                    return [
-                        Pattern(path, frozenset(), Reference(f"{of}"), each.place, methods)
-                        for path, methods in PACKAGED[of]
-                    ]
-                module = evaluator.module(of, each.place.file)
-                return module.scope.names.get("urlpatterns", []) if module is not None else []
+                module = evaluator.module(of, each.place.file) if of not in PACKAGED else None
+                if module is not None:
+                    return module.scope.names.get("urlpatterns", [])
+                return [
+                    Pattern(path, frozenset(_SLASHED.findall(path)), Reference(of), each.place, methods)
+                    for path, methods in PACKAGED.get(of, ()) or [(path, (ANY,)) for path in CAPTURED.get(of, ())]
+                ]
             if isinstance(of, Reference):
                 return self._below(Pattern("", frozenset(), _Included(of.path), each.place), evaluator)
             if isinstance(of, ModuleValue):

@@ -220,7 +220,7 @@ class JavaScriptEvaluator:
         if isinstance(of, ClassValue):
             return of.members.get(f"static {name}", Member(of, name) if name != "default" else of)
         if isinstance(of, Model):
-            return of.attribute(name, self)
+            return of.found(name, self)
         if isinstance(of, str):
             return text_method(of, name)
         if isinstance(of, list):
@@ -551,6 +551,8 @@ class JavaScriptEvaluator:
                 scope.names["exports"] = value
         elif isinstance(of, Instance | FunctionValue):
             of.attributes[name] = value
+        elif isinstance(of, Model):
+            of.keep(name, value)
         elif isinstance(of, ClassValue):
             of.members[f"static {name}"] = value
 

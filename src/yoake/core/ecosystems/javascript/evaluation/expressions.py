@@ -14,6 +14,7 @@ from yoake.core.contract.evaluation import (
     CallSite,
     FunctionValue,
     Instance,
+    Model,
     Pattern,
     Reference,
     Scope,
@@ -115,6 +116,7 @@ def _array(node: Node, scope: Scope, run: JavaScriptEvaluator) -> Value:
 
 def _object(node: Node, scope: Scope, run: JavaScriptEvaluator) -> Value:
     made: dict[str, Value] = {}
+    copied: Model | None = None  # what a framework made, and is spread: the copy does the same
     for child in node.named_children:
         if child.type == "pair":
             key = property_name(child.child_by_field_name("key"), scope, run)
@@ -129,13 +131,19 @@ def _object(node: Node, scope: Scope, run: JavaScriptEvaluator) -> Value:
             more = _first(child, scope, run)
             if isinstance(more, dict):
                 made.update(more)
+            elif isinstance(more, Model):
+                copied = more
         elif child.type == "method_definition":
-            key = property_name(child.child_by_field_name("name"), scope, run)
-            if isinstance(key, str):
-                method = FunctionValue(key, run.place(child, scope), child, scope, bound=made)
-                getter = any(part.type == "get" for part in child.children)
-                made[key] = run.call(method, [], {}, method.place) if getter else method
-    return made
+            _put_method(made, child, scope, run)
+    return made if copied is None else copied
+
+
+def _put_method(made: dict[str, Value], node: Node, scope: Scope, run: JavaScriptEvaluator) -> None:
+    key = property_name(node.child_by_field_name("name"), scope, run)
+    if isinstance(key, str):
+        method = FunctionValue(key, run.place(node, scope), node, scope, bound=made)
+        getter = any(part.type == "get" for part in node.children)
+        made[key] = run.call(method, [], {}, method.place) if getter else method
 
 
 def property_name(node: Node | None, scope: Scope, run: JavaScriptEvaluator) -> Value:
@@ -184,6 +192,10 @@ def _call(node: Node, scope: Scope, run: JavaScriptEvaluator) -> Value:
     if function.type == "import" or (function.type == "identifier" and text(function) == "require"):
         given = arguments_of(handed, scope, run)
         return run.required(given[0], scope.file) if given and isinstance(given[0], str) else UNKNOWN
+    if (
+        function.type == "identifier" and text(function) == "await"
+    ):  # the grammar takes “await (0, f)(x)” for a call of that name
+        return _last(handed, scope, run) if handed is not None else UNKNOWN
     if function.type == "identifier" and _INTEROP.search(text(function)):
         given = arguments_of(handed, scope, run)
         return given[0] if given else UNKNOWN

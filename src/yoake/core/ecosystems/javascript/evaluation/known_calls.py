@@ -26,6 +26,7 @@ _SIMPLE: Final = re.compile(
     r"\^?(?:\\[\\/.?#:dws-]|\[[^\[\]]{1,20}\]|[\w/:#@&=%~ -])(?:[+*]|)(?:\\[\\/.?#:dws-]|[\w/:#@&=%~ -])*\$?"
 )
 """Regular expressions that take no time whatever they are held against: one repetition at most, at the start."""
+_EACH: Final = {"each": "forEach", "forEach": "forEach", "map": "map", "filter": "filter"}
 _MERGES: Final = ("lodash.merge", "lodash/merge", "lodash.merge.default", "merge", "deepmerge", "lodash.defaultsDeep")
 _MERGED: Final = 12  # objects inside one another
 UNKNOWN_PIECE: Final = ":unknown"
@@ -187,6 +188,8 @@ def _assign(site: CallSite) -> Value:
     for each in site.arguments[1:]:
         if isinstance(into, dict) and isinstance(each, dict):
             into.update(each)
+        elif isinstance(each, Model) and into == {}:
+            return each  # a copy of it does the same
     return into
 
 
@@ -206,6 +209,19 @@ def _merge(into: dict[str, Value], more: dict[str, Value], depth: int) -> None:
             _merge(held, value, depth + 1)
         else:
             into[key] = value
+
+
+def _of_list(name: str) -> Callable[[CallSite], Value]:
+    """``each(list, call)`` for a member of lists."""
+
+    def called(site: CallSite) -> Value:
+        of = site.get(0)
+        rows = list(of.values()) if isinstance(of, dict) else of
+        if not isinstance(rows, list):
+            return UNKNOWN
+        return site.evaluator.call(list_method(rows, name), list(site.arguments[1:]), {}, site.place)
+
+    return called
 
 
 def _array(site: CallSite) -> Value:
@@ -311,6 +327,7 @@ KNOWN: Final[dict[str, Callable[[CallSite], Value]]] = {
     "globalThis.Object.freeze": lambda site: site.get(0),
     "globalThis.Object.create": lambda site: dict(site.get(0)) if isinstance(site.get(0), dict) else UNKNOWN,
     "globalThis.Array": _array,
+    "globalThis.Proxy": lambda site: site.get(0),
     **{
         f"globalThis.Array.prototype.{name}.call": _of_arrays(name)
         for name in ("slice", "concat", "map", "forEach", "filter", "join")
@@ -345,6 +362,8 @@ KNOWN: Final[dict[str, Callable[[CallSite], Value]]] = {
     "fast-glob.sync": _globbed,
     "url.fileURLToPath": lambda site: site.get(0),
     "lodash.extend": _assign,
+    "lodash.assign": _assign,
+    **{f"{library}.{name}": _of_list(inner) for library in ("lodash", "underscore") for name, inner in _EACH.items()},
     **dict.fromkeys(_MERGES, _merged),
 }
 """Functions outside that are known by what they do to known values."""

@@ -183,7 +183,7 @@ class PythonEvaluator:
         if isinstance(of, ClassValue):
             return self._of_class(of, of, name)
         if isinstance(of, Model):
-            return of.attribute(name, self)
+            return of.found(name, self)
         if isinstance(of, str | bytes):
             return text_method(of, name)
         if isinstance(of, list):
@@ -467,6 +467,8 @@ class PythonEvaluator:
             name = text(left.child_by_field_name("attribute"))
             if isinstance(of, Instance | FunctionValue):
                 of.attributes[name] = value
+            elif isinstance(of, Model):
+                of.keep(name, value)
             elif isinstance(of, ClassValue):
                 of.members[name] = value
             elif isinstance(of, ModuleValue):
