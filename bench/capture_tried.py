@@ -44,9 +44,7 @@ def wanted(lines: list[str]) -> Iterator[tuple[str, str, str]]:
     newest: dict[str, list[str]] = {}
     for purl, record in sorted(knowledge.catalogues.items()):
         if purl.startswith("pkg:pypi/"):
-            by_line = {
-                knowledge.line_of(Coordinate(purl), r): r for r in record.releases if r.replace(".", "").isdigit()
-            }
+            by_line = {knowledge.line_of(Coordinate(purl), r): r for r in record.releases if r.replace(".", "").isdigit()}
             newest[purl] = list(by_line.values())[::-1]
     for round_ in (4, 8, 2, 12, 6, 10, 1, 3, 5, 7, 9, 11, 13, 0):
         for line in lines:
@@ -66,13 +64,7 @@ def main() -> None:
     def one(row: tuple[str, str, str]) -> TriedFact:
         trial = try_release(Coordinate(row[0]), row[1], row[2])
         return TriedFact(
-            coordinate=row[0],
-            release=row[1],
-            on=row[2],
-            runs=trial.runs,
-            beside=trial.beside,
-            note=trial.note,
-            as_of=today,
+            coordinate=row[0], release=row[1], on=row[2], runs=trial.runs, beside=trial.beside, note=trial.note, as_of=today
         )
 
     with ThreadPoolExecutor(2) as pool:

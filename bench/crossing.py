@@ -118,10 +118,7 @@ async def under_fire(folder: Path, count: int) -> str:
 
 
 def parity(pairs: int) -> str:
-    rows = [
-        {"code": f"T{n}", "fare": n / 100, "legs": [{"from": "a", "to": "b", "at": n} for n in range(20)]}
-        for n in range(10)
-    ]
+    rows = [{"code": f"T{n}", "fare": n / 100, "legs": [{"from": "a", "to": "b", "at": n} for n in range(20)]} for n in range(10)]
     body = json.dumps({"rows": rows}).encode()
     other = json.dumps({"rows": [{**row, "fare": row["fare"] + 0.001} for row in rows]}).encode()
     page = b"<html><body>" + b"".join(b"<p>Sailing <b>%d</b> leaves</p>" % n for n in range(200)) + b"</body></html>"
@@ -131,9 +128,7 @@ def parity(pairs: int) -> str:
     for number in range(pairs):
         if number % 3:
             differences(
-                Answer(status=200, headers=json_, body=body),
-                Answer(status=200, headers=json_, body=other),
-                Comparison(),
+                Answer(status=200, headers=json_, body=body), Answer(status=200, headers=json_, body=other), Comparison()
             )
         else:
             differences(
@@ -179,14 +174,8 @@ def main() -> None:
     print("log:", log(folder, 1_000_000_000))
     proxy = f"upstream u {{ server 127.0.0.1:{OLD}; keepalive 64; }} server {{ listen {PLAIN}; location / {{ proxy_pass http://u; proxy_http_version 1.1; proxy_set_header Connection ''; }} }}"
     servers = [nginx(folder, "old", side(OLD, "old")), nginx(folder, "plain", proxy)]
-    (folder / "rules.yaml").write_text(
-        RULES.format(old=OLD, new=OLD, stands="old").replace(
-            f"new: 'http://127.0.0.1:{OLD}'", f"new: 'http://127.0.0.1:{NEW}'"
-        )
-    )
-    gate = subprocess.Popen(
-        [str(Path(sys.executable).parent / "yoake"), "gateway", str(folder / "rules.yaml"), "--port", str(GATE)]
-    )
+    (folder / "rules.yaml").write_text(RULES.format(old=OLD, new=OLD, stands="old").replace(f"new: 'http://127.0.0.1:{OLD}'", f"new: 'http://127.0.0.1:{NEW}'"))
+    gate = subprocess.Popen([str(Path(sys.executable).parent / "yoake"), "gateway", str(folder / "rules.yaml"), "--port", str(GATE)])
     servers.append(gate)
     time.sleep(3)
     try:

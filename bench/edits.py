@@ -56,11 +56,7 @@ def ask(line: str, files: list[str], imports: list[str]) -> dict:
     """What an interpreter says."""
     program = find_interpreters()[line]
     done = subprocess.run(
-        [str(program), "-c", ASK],
-        input=json.dumps({"files": files, "imports": imports}),
-        capture_output=True,
-        text=True,
-        check=True,
+        [str(program), "-c", ASK], input=json.dumps({"files": files, "imports": imports}), capture_output=True, text=True, check=True
     )
     return json.loads(done.stdout)
 
@@ -102,11 +98,7 @@ def measure(name: str, place: Path) -> Counter[str]:
             before, after = ask(line, befores, rows), ask(line, afters, rows)
             counts[f"compiled {line}"] = sum(before["compiles"])
             counts[f"compile {line}"] = sum(b and a for b, a in zip(before["compiles"], after["compiles"], strict=True))
-            known = [
-                (row, said)
-                for row, said in zip(rows, after["runs"], strict=True)
-                if not said.startswith("ModuleNotFoundError: No module named 'six")
-            ]
+            known = [(row, said) for row, said in zip(rows, after["runs"], strict=True) if not said.startswith("ModuleNotFoundError: No module named 'six")]
             counts[f"imports {line}"] = len(known)
             counts[f"run {line}"] = sum(not said for _, said in known)
             for row, said in known:

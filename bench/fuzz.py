@@ -142,9 +142,7 @@ def main() -> None:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--keep", type=Path, default=Path("/tmp/yoake-fuzz"))  # noqa: S108  a folder to look into
     parser.add_argument("--corpus", type=Path)
-    parser.add_argument(
-        "--only", action="append", default=[], help="a reader, as often as wanted; all where it is not given"
-    )
+    parser.add_argument("--only", action="append", default=[], help="a reader, as often as wanted; all where it is not given")
     given = parser.parse_args()
     every = seeds(given.corpus)
     extractor = Extractor(FactsCache(None))

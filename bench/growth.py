@@ -49,10 +49,7 @@ def hindering(rule: Rule) -> Iterator[str]:
             yield f"{text}\n" * 400
             yield from (f"{begun[: len(begun) * part // 3]}{end}" * 600 for part in (1, 2, 3) for end in "\n ")
             yield begun + "\n" + "        \n" * 3000
-            yield from (
-                begun[: len(begun) // 2] + end
-                for end in (" " * 20000, "a" * 20000, "{" * 5000, "(" * 5000, "{a: 1}," * 4000, "'a', " * 5000)
-            )
+            yield from (begun[: len(begun) // 2] + end for end in (" " * 20000, "a" * 20000, "{" * 5000, "(" * 5000, "{a: 1}," * 4000, "'a', " * 5000))
 
 
 def patterns() -> None:

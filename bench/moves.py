@@ -120,18 +120,7 @@ def fetched(name: str, release: str, folder: Path) -> Path | None:
         return inner[0] if len(inner) == 1 and inner[0].is_dir() else place
     with tempfile.TemporaryDirectory() as held:
         for how in (("--only-binary", ":all:"), ("--no-binary", ":all:", "--no-build-isolation")):
-            command = [
-                sys.executable,
-                "-m",
-                "pip",
-                "download",
-                "-q",
-                "--no-deps",
-                "-d",
-                held,
-                *how,
-                f"{name}=={release}",
-            ]
+            command = [sys.executable, "-m", "pip", "download", "-q", "--no-deps", "-d", held, *how, f"{name}=={release}"]
             subprocess.run(command, capture_output=True, check=False, timeout=300)
             archives = list(Path(held).iterdir())
             if archives:
@@ -204,16 +193,11 @@ def main() -> None:
         if old is None or new is None:
             print(f"{name} {before} → {after}: could not be fetched", flush=True)
             continue
-        result = scan_snapshot(
-            FolderSnapshot(old), knowledge, [parse_target(to)], [parse_target(said)], extractor, Control(), name
-        ).result
+        result = scan_snapshot(FolderSnapshot(old), knowledge, [parse_target(to)], [parse_target(said)], extractor, Control(), name).result
         findings = [f for f in result.findings if f.kind in CODE and any(p.level != "note" for p in f.places)]
         moved = compared(findings, old, new)
         effort = quantiles(draw(findings, knowledge.effort))
-        moved.likely, moved.high = (
-            effort.p50 * knowledge.effort.minutes_per_day / 60,
-            effort.p80 * knowledge.effort.minutes_per_day / 60,
-        )
+        moved.likely, moved.high = effort.p50 * knowledge.effort.minutes_per_day / 60, effort.p80 * knowledge.effort.minutes_per_day / 60
         rows.append(moved)
         for kind, (places, changed, lines) in moved.by_kind.items():
             kinds.setdefault(kind, Counter()).update(places=places, changed=changed, lines=lines)

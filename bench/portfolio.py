@@ -145,9 +145,7 @@ def main() -> None:
     scan_all(context)
     counted = context.db.one("SELECT count(*) AS n FROM findings")
     print(f"{len(list_applications(context.db))} applications, {counted['n'] if counted else 0:,} findings")
-    for row in context.db.all(
-        "SELECT problem, count(*) AS n FROM jobs WHERE state = 'failed' GROUP BY problem LIMIT 5"
-    ):
+    for row in context.db.all("SELECT problem, count(*) AS n FROM jobs WHERE state = 'failed' GROUP BY problem LIMIT 5"):
         print(row["n"], row["problem"])
     context.db.close()
 

@@ -40,15 +40,7 @@ HOME = Home(Path(tempfile.gettempdir()) / "yoake-bench-proof")
 
 def run(folder: Path, side: Side) -> tuple[Run, ...]:
     """The likeliest command of a folder on one side."""
-    task = RunTask(
-        HOME.folder,
-        Source("folder", str(folder), ""),
-        "",
-        suggested(folder)[0],
-        side,
-        repeats=0,
-        limits=RunLimits(seconds=600),
-    )
+    task = RunTask(HOME.folder, Source("folder", str(folder), ""), "", suggested(folder)[0], side, repeats=0, limits=RunLimits(seconds=600))
     return run_sides(task, Control()).old
 
 
@@ -62,13 +54,7 @@ def edited(folder: Path, when: str, targets: list[Target], place: Path) -> tuple
     try:
         result = scan_snapshot(snapshot, knowledge, targets, [], extractor, Control(), folder.name).result
         keys, taken = scope_of(when, result, targets, knowledge, datetime.now(UTC).date())
-        made = propose(
-            EditTask(HOME.folder, folder.name, source, tuple(targets), (), keys, taken),
-            snapshot,
-            knowledge,
-            extractor,
-            Control(),
-        )
+        made = propose(EditTask(HOME.folder, folder.name, source, tuple(targets), (), keys, taken), snapshot, knowledge, extractor, Control())
     finally:
         snapshot.close()
         extractor.close()
@@ -114,12 +100,7 @@ def told(runs: tuple[Run, ...]) -> dict[str, object]:
     """How a run went, in figures."""
     last = runs[-1]
     counts = Counter(t.outcome for t in last.tests)
-    return {
-        "ended": last.ended,
-        "said": last.said[:300],
-        "tests": dict(counts),
-        "command": " ".join(last.command.words),
-    }
+    return {"ended": last.ended, "said": last.said[:300], "tests": dict(counts), "command": " ".join(last.command.words)}
 
 
 def main(arguments: list[str]) -> None:
@@ -132,9 +113,7 @@ def main(arguments: list[str]) -> None:
     new = [parse_target(t) for t in lines[at + 1 :]] or [parse_target("python@3.13")]
     kept = root / "proof.json"
     done: dict[str, object] = json.loads(kept.read_text()) if kept.exists() else {}
-    for folder in sorted(
-        p for p in root.iterdir() if p.is_dir() and (not names or p.name in names) and p.name not in done
-    ):
+    for folder in sorted(p for p in root.iterdir() if p.is_dir() and (not names or p.name in names) and p.name not in done):
         try:
             done[folder.name] = measure(folder, old, new)
         except YoakeError as error:

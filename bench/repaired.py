@@ -55,9 +55,7 @@ def all_edits(folder: Path, to: list[Target], said: list[Target], extractor: Ext
     snapshot = open_snapshot(source, home)
     try:
         result = scan_snapshot(snapshot, knowledge, to, said, extractor, Control(), folder.name).result
-        task = EditTask(
-            home.folder, folder.name, source, tuple(to), tuple(said), frozenset(f.key for f in result.findings)
-        )
+        task = EditTask(home.folder, folder.name, source, tuple(to), tuple(said), frozenset(f.key for f in result.findings))
         return propose(task, snapshot, knowledge, extractor, Control())
     finally:
         snapshot.close()
@@ -66,9 +64,7 @@ def all_edits(folder: Path, to: list[Target], said: list[Target], extractor: Ext
 def compiling(program: Path, folder: Path, paths: list[str]) -> set[str]:
     """Which files an interpreter compiles."""
     asked = json.dumps([str(folder / path) for path in paths])
-    done = subprocess.run(
-        [program, "-W", "ignore", "-c", COMPILES], input=asked, capture_output=True, text=True, check=True
-    )
+    done = subprocess.run([program, "-W", "ignore", "-c", COMPILES], input=asked, capture_output=True, text=True, check=True)
     return {str(Path(path).relative_to(folder)) for path, fine in json.loads(done.stdout).items() if fine}
 
 
@@ -170,12 +166,7 @@ def project(name: str, place: Path, ground: Ground, extractor: Extractor) -> dic
     for broken in [*list(kept)[:5], *spoiled[:5]]:
         print(f"      new or spoiled: {broken}")
     return {
-        "before": len(before),
-        "after": len(after),
-        "files": len(changed),
-        "spoiled": len(spoiled),
-        "new": sum(kept.values()),
-        "again": again,
+        "before": len(before), "after": len(after), "files": len(changed), "spoiled": len(spoiled), "new": sum(kept.values()), "again": again,
     }
 
 

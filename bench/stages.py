@@ -154,9 +154,7 @@ def pip_accepts(stage: dict) -> str:
     place = Path(tempfile.gettempdir()) / "yoake-truth" / f"pip-{line}"
     if not (place / "bin" / "python").exists():
         subprocess.run([program, "-m", "venv", str(place)], check=True, capture_output=True)
-        subprocess.run(
-            [place / "bin" / "python", "-m", "pip", "install", "-q", "-U", "pip<24.1"], check=False, capture_output=True
-        )
+        subprocess.run([place / "bin" / "python", "-m", "pip", "install", "-q", "-U", "pip<24.1"], check=False, capture_output=True)
     wanted = []
     for said in stage["packages"]:
         if not said["coordinate"].startswith("pkg:pypi/"):
@@ -169,9 +167,7 @@ def pip_accepts(stage: dict) -> str:
         done = subprocess.run(command, capture_output=True, text=True, check=False, timeout=900)
     except subprocess.TimeoutExpired:
         return "pip did not finish within fifteen minutes"
-    said = [
-        x.strip() for x in done.stderr.splitlines() if "ERROR" in x or "×" in x or "depends on" in x or "requested" in x
-    ]
+    said = [x.strip() for x in done.stderr.splitlines() if "ERROR" in x or "×" in x or "depends on" in x or "requested" in x]
     return "" if done.returncode == 0 else " / ".join(said)[:700]
 
 
@@ -208,13 +204,7 @@ def measure_python(name: str, to: list[str], place: Path) -> tuple[str, int, int
                     line = stage["state"]["pkg:generic/python"]["line"]
                     said.append(f"{path['objective']} {stage['number']} (Python {line}): {seen[key]}")
     good = sum(not text for text in seen.values())
-    left = {
-        p["coordinate"]
-        for path in answer["paths"]
-        for s in path["stages"]
-        for p in s["packages"]
-        if p["state"] == "none"
-    }
+    left = {p["coordinate"] for path in answer["paths"] for s in path["stages"] for p in s["packages"] if p["state"] == "none"}
     head = f"{name:26} {' '.join(to):40} stages {len(seen)}  accepted {good}  left out {len(left)}"
     return head, len(seen), good, said
 
@@ -242,13 +232,7 @@ def measure(name: str, to: list[str], place: Path) -> tuple[str, int, int, list[
                     moves = ", ".join(f"{name_of(m['coordinate'])} {m['to']}" for m in stage["moves"])
                     said.append(f"{path['objective']} {stage['number']} ({moves}): {seen[key]}")
     good = sum(not text for text in seen.values())
-    left = {
-        p["coordinate"]
-        for path in answer["paths"]
-        for s in path["stages"]
-        for p in s["packages"]
-        if p["state"] == "none"
-    }
+    left = {p["coordinate"] for path in answer["paths"] for s in path["stages"] for p in s["packages"] if p["state"] == "none"}
     head = f"{name:34} {' '.join(to):44} today {'yes' if not today else 'no '}  stages {len(seen)}  accepted {good}  left out {len(left)}"
     return head, len(seen), good, said
 

@@ -80,11 +80,7 @@ SETS: dict[str, list[tuple[str, str, tuple[str, ...]]]] = {
         ("4", "node", ("typescript@4.9.5",)),
         ("5", "node", ("typescript@5.7.2",)),
     ],
-    "pkg:npm/eslint": [
-        ("7", "node", ("eslint@7.32.0",)),
-        ("8", "node", ("eslint@8.57.1",)),
-        ("9", "node", ("eslint@9.17.0",)),
-    ],
+    "pkg:npm/eslint": [("7", "node", ("eslint@7.32.0",)), ("8", "node", ("eslint@8.57.1",)), ("9", "node", ("eslint@9.17.0",))],
 }
 _TOOLS: dict[str, tuple[list[str], dict[str, str]]] = {
     # coordinate: what is run in the folder of a sample, and the files beside it
@@ -135,9 +131,7 @@ def environment(folder: Path, interpreter: str, wanted: tuple[str, ...]) -> Path
         if not (home / "node_modules").is_dir():
             home.mkdir(parents=True)
             (home / "package.json").write_text('{"name": "sample", "version": "1.0.0"}')
-            subprocess.run(
-                ["npm", "install", "--no-audit", "--no-fund", *wanted], cwd=home, check=True, capture_output=True
-            )
+            subprocess.run(["npm", "install", "--no-audit", "--no-fund", *wanted], cwd=home, check=True, capture_output=True)
         return home
     source = next(Path.home().glob(f".pyenv/versions/{interpreter}.*/bin/python"))
     if not wanted:
@@ -213,21 +207,12 @@ def _beside(home: Path, files: dict[str, str], coordinate: str) -> tuple[list[ob
     shutil.rmtree(at, ignore_errors=True)
     for path, body in {**beside, **files}.items():
         (at / path).parent.mkdir(parents=True, exist_ok=True)
-        bound = (
-            path in files
-            and coordinate == "pkg:npm/webpack"
-            and "webpack." in body
-            and "require('webpack')" not in body
-        )
+        bound = path in files and coordinate == "pkg:npm/webpack" and "webpack." in body and "require('webpack')" not in body
         (at / path).write_text(f"const webpack = require('webpack');\n{body}" if bound else body)
     if coordinate == _ESLINT:
-        if not any(
-            "eslintrc" in path or "eslint.config" in path or "eslintConfig" in body for path, body in files.items()
-        ):
+        if not any("eslintrc" in path or "eslint.config" in path or "eslintConfig" in body for path, body in files.items()):
             flat = "eslint@9" in home.name
-            (at / ("eslint.config.js" if flat else ".eslintrc.json")).write_text(
-                "module.exports = [];" if flat else '{"root": true}'
-            )
+            (at / ("eslint.config.js" if flat else ".eslintrc.json")).write_text("module.exports = [];" if flat else '{"root": true}')
         if "lint.js" in files:
             return ["node", "lint.js"], at
     return list(command), at
@@ -266,11 +251,7 @@ def main() -> int:
         file = knowledge.rule_files.get(purl)
         for rule in file.rules if file is not None else ():
             at = rule.at or rule.deprecated
-            if (
-                at is None
-                or not rule.faulty
-                or (rule.text is not None and purl not in {*_TOOLS, _NODE} and not _is_python(rule))
-            ):
+            if at is None or not rule.faulty or (rule.text is not None and purl not in {*_TOOLS, _NODE} and not _is_python(rule)):
                 continue
             before = [s for s in sets if line_key(s[0]) < line_key(at)]
             after = [s for s in sets if line_key(s[0]) >= line_key(at)]
@@ -283,19 +264,11 @@ def main() -> int:
                 files = sample_of(rule, text)
                 first, then = run(old, files, purl), run(new, files, purl)
                 warns = "Warning" in then[1] or "deprecat" in then[1].lower()
-                told = (
-                    warns
-                    if rule.at is None
-                    else then[0] != 0
-                    or (rule.kind in (None, "behaviour") or program_is_node(old))
-                    and _shown(first[1]) != _shown(then[1])
-                )
+                told = warns if rule.at is None else then[0] != 0 or (rule.kind in (None, "behaviour") or program_is_node(old)) and _shown(first[1]) != _shown(then[1])
                 said = first[0] == 0 and told
                 counts["as said" if said else "not as said"] += 1
                 if not said:
-                    print(
-                        f"{rule.id} faulty: before {first[0]}, after {then[0]}\n   {first[1][-200:]!r}\n   {then[1][-200:]!r}"
-                    )
+                    print(f"{rule.id} faulty: before {first[0]}, after {then[0]}\n   {first[1][-200:]!r}\n   {then[1][-200:]!r}")
             for text in rule.fine:
                 if rule.safe:  # the new way is said to work before, too
                     first = run(old, sample_of(rule, text), purl)

@@ -51,9 +51,7 @@ def errors(project: Path, files: Iterable[str], release: str, javac: Path) -> se
     with tempfile.TemporaryDirectory() as out:
         listed = Path(out) / "files"
         listed.write_text("\n".join(f'"{path}"' for path in files))
-        jars = os.pathsep.join(
-            str(jar) for jar in sorted(Path("/usr/share/java").glob("*.jar")) if "annotation" not in jar.name
-        )
+        jars = os.pathsep.join(str(jar) for jar in sorted(Path("/usr/share/java").glob("*.jar")) if "annotation" not in jar.name)
         command = [
             str(javac), "--release", release, "-proc:none", "-implicit:none", "-Xmaxerrs", "1000000", "-Xlint:none", "-nowarn",
             "-encoding", "UTF-8", "-XDshould-stop.ifError=FLOW", "-d", out, "-cp", jars, f"@{listed}",

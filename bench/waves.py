@@ -35,8 +35,7 @@ def portfolio(applications: int, teams: int, seed: int, plenty: float = 1.0) -> 
         Team(
             name=f"team {n}",
             people=tuple(
-                Person(name=f"person {n}.{m}", days=min(5.0, plenty * draw.choice((1, 2, 3, 4))))
-                for m in range(draw.randint(2, 6))
+                Person(name=f"person {n}.{m}", days=min(5.0, plenty * draw.choice((1, 2, 3, 4)))) for m in range(draw.randint(2, 6))
             ),
         )
         for n in range(teams)
@@ -51,16 +50,8 @@ def portfolio(applications: int, teams: int, seed: int, plenty: float = 1.0) -> 
             key = f"app-{a}|{number}"
             stages.append(
                 WaveStage(
-                    key=key,
-                    application=f"app-{a}",
-                    name=f"app-{a}",
-                    number=number,
-                    title="x",
-                    team=people[a % teams].name,
-                    days50=days,
-                    days80=days * 1.5,
-                    after=before,
-                    dues=dues,
+                    key=key, application=f"app-{a}", name=f"app-{a}", number=number, title="x", team=people[a % teams].name,
+                    days50=days, days80=days * 1.5, after=before, dues=dues,
                 )
             )
             before = (key,)
@@ -69,9 +60,7 @@ def portfolio(applications: int, teams: int, seed: int, plenty: float = 1.0) -> 
 
 def plans(seconds: float) -> None:
     """Gaps of plans, and what a move by hand and a forecast take."""
-    print(
-        f"{'portfolio':28}{'stages':>7}{'at once':>9}{'s':>6}{'plan':>10}{'bound':>10}{'gap':>8}{'s':>6}{'a move':>9}{'forecast':>10}"
-    )
+    print(f"{'portfolio':28}{'stages':>7}{'at once':>9}{'s':>6}{'plan':>10}{'bound':>10}{'gap':>8}{'s':>6}{'a move':>9}{'forecast':>10}")
     for name, applications, teams, plenty in (
         ("80 applications, 6 teams", 80, 6, 1.0),
         ("500, 20 teams, calm", 500, 20, 2.0),
@@ -93,8 +82,7 @@ def plans(seconds: float) -> None:
         gap = f"{waves.gap:8.1%}" if waves.gap is not None else f"{'?':>8}"
         print(
             f"{name:28}{len(problem.stages):7}{quick.table.cost:9.0f}{at_once:6.2f}{waves.table.cost:10.0f}{waves.bound or 0:10.0f}{gap}"
-            f"{took:6.0f}{moved:7.2f} s{drawn:8.2f} s",
-            flush=True,
+            f"{took:6.0f}{moved:7.2f} s{drawn:8.2f} s", flush=True,
         )
     stages = len(problem.stages)
     print(f"a forecast draws {stages * RUNS / drawn / 1e6:.1f} million stages a second ({RUNS:,} runs)")
@@ -104,27 +92,12 @@ def held(histories: int) -> None:
     """How often the 50 and 80 % dates held on made-up histories, and what is learnt of a team that is twice as slow."""
     draw = np.random.default_rng(5)
     print(f"\n{'true factor of the team':28}{'histories':>10}{'50 % held':>11}{'80 % held':>11}{'learnt':>9}")
-    for name, centre, spread in (
-        ("as estimated, ± 40 %", 0.0, 0.35),
-        ("twice as slow", math.log(2), 0.0),
-        ("a third quicker", math.log(0.67), 0.0),
-    ):
+    for name, centre, spread in (("as estimated, ± 40 %", 0.0, 0.35), ("twice as slow", math.log(2), 0.0), ("a third quicker", math.log(0.67), 0.0)):
         kept, learnt = [], []
         for n in range(histories):
             factor = math.exp(centre + spread * draw.standard_normal())
-            closed = [
-                Closed(estimated=60, spent=60 * factor * math.exp(0.7 * draw.standard_normal()), team="team 0")
-                for _ in range(15)
-            ]
-            lessons = learn(
-                [
-                    *closed,
-                    *[
-                        Closed(estimated=60, spent=60 * math.exp(0.7 * draw.standard_normal()), team="others")
-                        for _ in range(60)
-                    ],
-                ]
-            )
+            closed = [Closed(estimated=60, spent=60 * factor * math.exp(0.7 * draw.standard_normal()), team="team 0") for _ in range(15)]
+            lessons = learn([*closed, *[Closed(estimated=60, spent=60 * math.exp(0.7 * draw.standard_normal()), team="others") for _ in range(60)]])
             learnt.append(math.exp(lessons.teams["team 0"].factor.mean))
             problem = portfolio(3, 1, n)
             table = quick_waves(problem).table
@@ -134,10 +107,7 @@ def held(histories: int) -> None:
                 p50, p80, _ = simulated.quantiles([i])
                 kept.append(Kept(days50=p50, days80=p80, took=float(truth[i]) * factor))
         found = calibration(kept)
-        print(
-            f"{name:28}{histories:10}{found.within50 / found.count:11.1%}{found.within80 / found.count:11.1%}{np.median(learnt):9.2f}",
-            flush=True,
-        )
+        print(f"{name:28}{histories:10}{found.within50 / found.count:11.1%}{found.within80 / found.count:11.1%}{np.median(learnt):9.2f}", flush=True)
 
 
 def main() -> None:
