@@ -22,7 +22,7 @@ HERE = Path(__file__).parent
 NEMO = """
 SECRET_KEY = "x"; ROOT_URLCONF = "NEMO.urls"; USE_TZ = True; AUTH_USER_MODEL = "NEMO.User"; STATIC_URL = "/static/"; MEDIA_URL = "/media/"
 INSTALLED_APPS = ["django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.messages",
-    "django.contrib.staticfiles", "django.contrib.admin", "django.contrib.humanize", "NEMO", "rest_framework", "rest_framework.authtoken",
+    "django.contrib.staticfiles", "django.contrib.admin", "django.contrib.humanize", "NEMO", "NEMO.apps.kiosk", "NEMO.apps.area_access", "NEMO.apps.sensors", "NEMO.apps.contracts", "rest_framework", "rest_framework.authtoken",
     "django_filters", "auditlog", "mptt"]
 DATABASES = {"default": {"ENGINE": "django.db.backends.sqlite3", "NAME": ":memory:"}}; IDENTITY_SERVICE = {"available": False}
 ALLOW_CONDITIONAL_URLS = True; MIDDLEWARE = []; LDAP_SERVERS = []; AUTHENTICATION_BACKENDS = []

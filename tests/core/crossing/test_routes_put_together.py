@@ -216,3 +216,103 @@ def test_what_a_class_does_when_it_is_made_and_hooks_that_are_handed_an_object()
     assert set(found) == {"GET /version", "POST /pads", "GET /log"}
     assert found["POST /pads"].endswith("hooks/pads.js:4")
     assert found["GET /version"] == "answer web.js:11"
+
+
+STARTED = {
+    "manage.py": "os.environ.setdefault('DJANGO_SETTINGS_MODULE', 'desk.settings')",
+    "desk/settings.py": """
+        ROOT_URLCONF = "desk.urls"
+        INSTALLED_APPS = ("desk.apps.berths", "desk.apps.cranes.apps.CranesApp", "desk.apps.quiet")
+        """,
+    "desk/urls.py": "urlpatterns = []\n",
+    "desk/apps/__init__.py": "",
+    "desk/base.py": """
+        from django import apps
+        from django.conf.urls import include, url
+        from django.utils.module_loading import import_string
+
+        class Setting:
+            @property
+            def value(self):
+                return ""
+            @value.setter
+            def value(self, given): ...
+
+        before = Setting()
+
+        class DeskApp(apps.AppConfig):
+            app_url = None
+            def ready(self):
+                from desk.urls import urlpatterns
+                start = before.value
+                if start:
+                    start = "{}/".format(start)
+                top = "{a}{b}/".format(a=start, b=self.app_url or self.name.rsplit(".")[-1])
+                urlpatterns += (
+                    url(regex=r"^{}".format(top), view=include((import_string(dotted_path="{}.urls.urlpatterns".format(self.name)), "x"))),
+                )
+        """,
+    "desk/apps/berths/__init__.py": "",
+    "desk/apps/berths/apps.py": "from desk.base import DeskApp\n\nclass BerthsApp(DeskApp):\n    name = 'desk.apps.berths'\n    app_url = 'quay'\n",
+    "desk/apps/berths/urls.py": "from django.urls import path\nurlpatterns = [path('free/', print)]\n",
+    "desk/apps/cranes/__init__.py": "",
+    "desk/apps/cranes/apps.py": "from desk.base import DeskApp\n\nclass CranesApp(DeskApp):\n    name = 'desk.apps.cranes'\n",
+    "desk/apps/cranes/urls.py": "from django.urls import path\nurlpatterns = [path('all/', print)]\n",
+    "desk/apps/quiet/__init__.py": "",
+    "desk/apps/quiet/apps.py": "from django.apps import AppConfig\n\nclass QuietApp(AppConfig):\n    name = 'desk.apps.quiet'\n",
+}
+
+
+def test_addresses_that_applications_put_together_while_they_start() -> None:
+    assert of(STARTED) == {"ANY /quay/free/", "ANY /cranes/all/"}
+
+
+def test_addresses_that_packages_bring_which_are_not_in_the_source() -> None:
+    urls = """
+        from django.urls import include, path
+        urlpatterns = [path("accounts/", include("allauth.urls")), path("own/", include("unheard.of.urls"))]
+        """
+    found = of({"manage.py": "", "settings.py": "ROOT_URLCONF = 'urls'\n", "urls.py": urls})
+    assert {"ANY /accounts/login/", "ANY /accounts/confirm-email/{key}/"} <= found
+    assert not [each for each in found if "/own" in each]
+
+
+def test_patterns_that_include_themselves_come_to_an_end() -> None:
+    urls = """
+        from django.urls import include, path
+        urlpatterns = [path("a/", print)]
+        for each in range(40):
+            urlpatterns.append(path("x/", include(urlpatterns)))
+        """
+    assert of({"settings.py": "ROOT_URLCONF = 'urls'\n", "urls.py": urls}) == {"ANY /a/"}
+
+
+def test_what_typescript_waits_for_through_an_import_and_copies_of_an_application() -> None:
+    found = of(
+        {
+            "index.js": """
+                "use strict";
+                const express_1 = require("express");
+                const lodash_1 = require("lodash");
+                const api_1 = require("./api");
+                class Server {
+                    constructor() { this.app = express_1(); }
+                    start() {
+                        const app = this.app;
+                        app.parts = { "a": (it) => it.get("/of-a", x) };
+                        return new Promise(async (resolve) => {
+                            app.apis = await (0, api_1.startApis)(app);
+                            const copied = { ...app, more: 1 };
+                            lodash_1.each(app.parts, (part) => part(new Proxy(copied, {})));
+                            Object.assign({}, app).get("/assigned", x);
+                        });
+                    }
+                }
+                module.exports = Server;
+                """,
+            "api.js": """
+                exports.startApis = (app) => { app.get("/api", (q, r) => {}); return []; };
+                """,
+        }
+    )
+    assert found == {"GET /api", "GET /of-a", "GET /assigned"}

@@ -5,9 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 CAPTURED: Final[dict[str, tuple[str, ...]]] = {
-    "ajax_select.urls": (
-        "ajax_lookup/{channel}",
-    ),
+    "ajax_select.urls": ("ajax_lookup/{channel}",),
     "allauth.account.urls": (
         "login/",
         "logout/",
@@ -120,9 +118,7 @@ CAPTURED: Final[dict[str, tuple[str, ...]]] = {
         "user/",
         "password/change/",
     ),
-    "django_browser_reload.urls": (
-        "events/",
-    ),
+    "django_browser_reload.urls": ("events/",),
     "django_celery_results.urls": (
         "task/done/{task_id}/",
         "task/status/{task_id}/",
@@ -144,9 +140,7 @@ CAPTURED: Final[dict[str, tuple[str, ...]]] = {
         "approved/",
         "cr/{var}/cr/(\\d)/{var}/",
     ),
-    "django_prometheus.urls": (
-        "metrics",
-    ),
+    "django_prometheus.urls": ("metrics",),
     "django_registration.backends.activation.urls": (
         "activate/complete/",
         "activate/{activation_key}/",
@@ -187,9 +181,7 @@ CAPTURED: Final[dict[str, tuple[str, ...]]] = {
         "queues/{queue_index}/{job_id}/stop/",
         "schedulers/{scheduler_index}/",
     ),
-    "django_select2.urls": (
-        "fields/auto.json",
-    ),
+    "django_select2.urls": ("fields/auto.json",),
     "django_summernote.urls": (
         "editor/{id}/",
         "upload_attachment/",
@@ -298,9 +290,7 @@ CAPTURED: Final[dict[str, tuple[str, ...]]] = {
         "smedia/filer_private/{path}",
         "smedia/filer_private_thumbnails/{path}",
     ),
-    "filer.urls": (
-        "canonical/{uploaded_at}/{file_id}/",
-    ),
+    "filer.urls": ("canonical/{uploaded_at}/{file_id}/",),
     "grappelli.urls": (
         "lookup/related/",
         "lookup/m2m/",
@@ -356,17 +346,13 @@ CAPTURED: Final[dict[str, tuple[str, ...]]] = {
         "upload/",
         "markdownify/",
     ),
-    "mdeditor.urls": (
-        "uploads/",
-    ),
+    "mdeditor.urls": ("uploads/",),
     "mozilla_django_oidc.urls": (
         "callback/",
         "authenticate/",
         "logout/",
     ),
-    "nested_admin.urls": (
-        "server-data.js",
-    ),
+    "nested_admin.urls": ("server-data.js",),
     "notifications.urls": (
         "",
         "unread/",
@@ -422,9 +408,7 @@ CAPTURED: Final[dict[str, tuple[str, ...]]] = {
         "photo/{slug}/",
         "photolist/",
     ),
-    "private_storage.urls": (
-        "{path}",
-    ),
+    "private_storage.urls": ("{path}",),
     "registration.auth_urls": (
         "login/",
         "logout/",
@@ -463,9 +447,7 @@ CAPTURED: Final[dict[str, tuple[str, ...]]] = {
         "password/reset/done/",
         "password/reset/confirm/{uidb64}/{token}/",
     ),
-    "robots.urls": (
-        "",
-    ),
+    "robots.urls": ("",),
     "rosetta.urls": (
         "",
         "files/",
@@ -696,9 +678,7 @@ CAPTURED: Final[dict[str, tuple[str, ...]]] = {
         "{var}/(\\d)/{var}",
         "authenticate_with_password/{restriction_id}/",
     ),
-    "wagtail.images.urls": (
-        "{var}/([/])/{var}/([/])/(\\d)/{var}/[/]",
-    ),
+    "wagtail.images.urls": ("{var}/([/])/{var}/([/])/(\\d)/{var}/[/]",),
     "wagtail.urls": (
         "_util/authenticate_with_password/{page_view_restriction_id}/{page_id}/",
         "_util/login/",

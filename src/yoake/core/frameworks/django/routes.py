@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Iterator
+from contextlib import suppress
 from typing import Final
 
 from yoake.core.contract.evaluation import (
@@ -12,6 +13,9 @@ from yoake.core.contract.evaluation import (
     CallSite,
     ClassValue,
     Evaluator,
+    Exhausted,
+    FunctionValue,
+    Instance,
     Member,
     Model,
     Models,
@@ -83,12 +87,21 @@ class _AppConfig(Model):
         return None if self.kind is None else False
 
 
+def _fit(kind: ClassValue, module: ModuleValue) -> tuple[bool, ...]:
+    return kind.members.get("default") is True, kind.place.file == module.file, "name" in kind.members
+
+
 def _app_class(name: str, evaluator: Evaluator) -> ClassValue | None:
+    """The class of an installed application: one of its own module rather than one that is only imported there."""
     for place in (f"{name}.apps", name):
         module = evaluator.module(place)
-        for value in module.scope.names.values() if module is not None else ():
-            if isinstance(value, ClassValue) and any(path.endswith("AppConfig") for path in value.outside()):
-                return value
+        kinds = [
+            value
+            for value in (module.scope.names.values() if module is not None else ())
+            if isinstance(value, ClassValue) and any(path.endswith("AppConfig") for path in value.outside())
+        ]
+        if module is not None and kinds:
+            return max(kinds, key=lambda kind: _fit(kind, module))
     return None
 
 
@@ -111,7 +124,18 @@ class _Apps(Model):
         return [_AppConfig(name, _app_class(name, site.evaluator)) for name in names]
 
 
-_APP_CLASS: Final = re.compile(r"\.apps\.\w+$|\.[A-Z]\w*$")
+def _imported(site: CallSite) -> Value:
+    """``import_string("a.b.c")``."""
+    path = site.get(0, "dotted_path")
+    return site.evaluator.dotted(path) if isinstance(path, str) else UNKNOWN
+
+
+def _says(kind: ClassValue, name: str) -> bool:
+    return any(isinstance(each, ClassValue) and name in each.members for each in kind.lineage())
+
+
+_MOST_TO_START: Final = 200_000  # steps that one application may take to start
+_APP_CLASS: Final = re.compile(r"(?:\.apps)?\.[A-Z]\w*$")
 _DEFAULTS: Final[dict[str, Value]] = {"DEBUG": False, "LANGUAGE_CODE": "en-us", "USE_I18N": True}
 
 
@@ -179,7 +203,7 @@ class DjangoRoutes:
             "django.contrib.auth.get_user_model": self._user_model,
             "django.contrib.admin.autodiscover": self._autodiscover,
             "django.conf.urls.i18n.i18n_patterns": _translated,
-            "django.utils.module_loading.import_string": lambda site: site.evaluator.dotted(str(site.get(0))),
+            "django.utils.module_loading.import_string": _imported,
             "django.conf.urls.static.static": lambda _site: [],
             "django.contrib.staticfiles.urls.staticfiles_urlpatterns": lambda _site: [],
             "django.urls.reverse_lazy": lambda _site: UNKNOWN,
@@ -196,7 +220,7 @@ class DjangoRoutes:
             for name in classes:
                 made[f"{package}.{name}"] = RestRouter.maker(name)
         self.models: Models = made
-        self._seen: set[int] = set()
+        self._walked: set[int] = set()
 
     def _user_model(self, site: CallSite) -> Value:
         named = self._settings.attribute("AUTH_USER_MODEL", site.evaluator)
@@ -217,7 +241,7 @@ class DjangoRoutes:
         apps = self._settings.attribute("INSTALLED_APPS", evaluator)
         for each in apps if isinstance(apps, list) else ():
             if isinstance(each, str) and not each.startswith("django."):
-                name = re.sub(r"\.apps\.\w+$", "", each)
+                name = _APP_CLASS.sub("", each)
                 evaluator.module(f"{name}.admin") or evaluator.module(f"{each.rpartition('.')[0]}.admin")
 
     def routes(self, evaluator: Evaluator) -> Iterator[Route]:
@@ -232,6 +256,8 @@ class DjangoRoutes:
         for module in self._settings_modules(evaluator):
             self._settings.modules = [module]
             named = module.scope.names.get("ROOT_URLCONF")
+            if isinstance(named, str):
+                self._start_applications(evaluator)
             root = evaluator.module(named, module.file) if isinstance(named, str) else None
             if root is not None and root.file not in found:
                 found[root.file] = root
@@ -247,6 +273,27 @@ class DjangoRoutes:
         for module in modules:
             included |= self._included_files(module.scope.names.get("urlpatterns"), evaluator, 0)
         yield from (module for module in modules if module.file not in included and "urlpatterns" in module.scope.names)
+
+    def _start_applications(self, evaluator: Evaluator) -> None:
+        """Follows ``ready()`` of the installed applications that put addresses together while they start."""
+        apps = self._settings.attribute("INSTALLED_APPS", evaluator)
+        for each in apps if isinstance(apps, list) else ():
+            name = _APP_CLASS.sub("", each) if isinstance(each, str) and not each.startswith("django.") else ""
+            kind = _app_class(name, evaluator) if name else None
+            own = [part for part in kind.lineage() if isinstance(part, ClassValue)] if kind is not None else []
+            if kind is None or not any(b"urlpatterns" in (evaluator.text_of(part.place.file) or b"") for part in own):
+                continue
+            with suppress(Exhausted), evaluator.steps.limited(_MOST_TO_START):
+                made = evaluator.call(kind, [name, UNKNOWN], {}, kind.place)
+                if isinstance(made, Instance):
+                    made.attributes |= {"label": name.rpartition(".")[2]} | (
+                        {} if _says(kind, "name") else {"name": name}
+                    )
+                    ready = evaluator.attribute(made, "ready")
+                    if isinstance(ready, FunctionValue):
+                        evaluator.call(ready, [], {}, kind.place)
+            if evaluator.steps.are_spent:
+                raise Exhausted
 
     def _settings_modules(self, evaluator: Evaluator) -> Iterator[ModuleValue]:
         """Settings that the starting points name, else any file; without a root among them, files that set one."""
@@ -288,7 +335,19 @@ class DjangoRoutes:
     def _walk(
         self, patterns: Value, prefix: str, rest: frozenset[str], evaluator: Evaluator, depth: int
     ) -> Iterator[Route]:
-        for each in patterns if isinstance(patterns, list) and depth < _DEEPEST else ():
+        if not isinstance(patterns, list) or id(patterns) in self._walked or depth >= _DEEPEST:
+            return
+        self._walked.add(id(patterns))  # what includes itself is there once
+        try:
+            yield from self._walk_inside(patterns, prefix, rest, evaluator, depth)
+        finally:
+            self._walked.discard(id(patterns))
+
+    def _walk_inside(
+        self, patterns: list[Value], prefix: str, rest: frozenset[str], evaluator: Evaluator, depth: int
+    ) -> Iterator[Route]:
+        for each in list(patterns):
+            evaluator.steps.one()
             if isinstance(each, list):
                 yield from self._walk(each, prefix, rest, evaluator, depth + 1)
             if not isinstance(each, Pattern):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any, Final
 
@@ -25,6 +26,9 @@ from yoake.core.syntax.tree import statements, text
 
 if TYPE_CHECKING:
     from yoake.core.ecosystems.python.evaluation.evaluator import PythonEvaluator
+
+
+_SETTER: Final = re.compile(r"@\s*\w+\.(?:setter|deleter)\s*")
 
 
 def _expression_statement(run: PythonEvaluator, node: Node, scope: Scope) -> str:
@@ -214,6 +218,8 @@ def _decorated(run: PythonEvaluator, node: Node, scope: Scope) -> str:
     definition = node.child_by_field_name("definition")
     if definition is None:
         return ""
+    if any(child.type == "decorator" and _SETTER.fullmatch(text(child)) for child in node.named_children):
+        return ""  # the property of that name stays what it is
     decorators = [
         (expression(child.named_children[0], scope, run), run.place(child, scope))
         for child in node.named_children
