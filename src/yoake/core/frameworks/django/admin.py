@@ -19,6 +19,7 @@ from yoake.core.contract.evaluation import (
     Reference,
     Value,
 )
+from yoake.core.frameworks.django.packaged import SHOWN_BY
 from yoake.core.frameworks.django.written import Pattern
 
 _BOTH: Final = ("GET", "POST")
@@ -72,6 +73,7 @@ _OWN: Final = {
     "django_celery_results": ("django_celery_results/groupresult/", "django_celery_results/taskresult/"),
     "taggit": ("taggit/tag/",),
     "auditlog": ("auditlog/logentry/",),
+    "rest_framework_api_key": ("rest_framework_api_key/apikey/",),
     "axes": ("axes/accessattempt/", "axes/accesslog/"),
     "waffle": ("waffle/flag/", "waffle/sample/", "waffle/switch/"),
     "rest_framework_simplejwt.token_blacklist": (
@@ -205,8 +207,9 @@ def _added(start: str, shown: Value, evaluator: Evaluator) -> Iterator[Pattern]:
     """What the class that shows a model adds to its addresses."""
     if not isinstance(shown, ClassValue):
         return
-    if any(isinstance(each, Reference) and each.path == _USERS for each in shown.lineage()):
-        yield _password(start, shown.place)
+    for each in shown.lineage():
+        for below in SHOWN_BY.get(each.path, ()) if isinstance(each, Reference) else ():
+            yield Pattern(start + below, frozenset(), each, shown.place, ("GET", "POST"))
     own = evaluator.attribute(Instance(shown), "get_urls")
     found = evaluator.call(own, [], {}, shown.place) if isinstance(own, FunctionValue) else None
     for each in found if isinstance(found, list) else ():

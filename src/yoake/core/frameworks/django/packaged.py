@@ -32,3 +32,26 @@ PACKAGED: Final[dict[str, tuple[tuple[str, tuple[str, ...]], ...]]] = {
     ),
 }
 """Module that is included → (path below, methods)."""
+
+_TABLE: Final = ("import/", "process_import/")
+_GUARDED: Final = (
+    "{object_pk}/permissions/",
+    "{object_pk}/permissions/user-manage/{user_id}/",
+    "{object_pk}/permissions/group-manage/{group_id}/",
+)
+SHOWN_BY: Final[dict[str, tuple[str, ...]]] = {
+    "django.contrib.auth.admin.UserAdmin": ("{id}/password/",),
+    "guardian.admin.GuardedModelAdmin": _GUARDED,
+    "guardian.admin.GuardedModelAdminMixin": _GUARDED,
+    "simple_history.admin.SimpleHistoryAdmin": ("{object_id}/history/{history_id}/",),
+    "import_export.admin.ImportMixin": _TABLE,
+    "import_export.admin.ExportMixin": ("export/",),
+    "import_export.admin.ImportExportMixin": (*_TABLE, "export/"),
+    "import_export.admin.ImportExportModelAdmin": (*_TABLE, "export/"),
+    "import_export.admin.ImportExportActionModelAdmin": (*_TABLE, "export/"),
+    "reversion.admin.VersionAdmin": ("recover/", "recover/{version_id}/", "{object_id}/history/{version_id}/"),
+    "adminsortable2.admin.SortableAdminMixin": ("adminsortable2_update/",),
+    "django_object_actions.DjangoObjectActions": ("{pk}/actions/{tool}/", "actions/{tool}/"),
+    "treebeard.admin.TreeAdmin": ("move/", "jsi18n/"),
+}
+"""Class that shows a model in the admin → what it adds below the model's address, as these packages answered when they were asked."""
