@@ -531,3 +531,17 @@ def test_a_log_in_is_tried_on_both_sides_and_not_kept(begun: TestClient) -> None
     assert [seen["path"] for seen in old.seen[:2]] == ["/login", "/account"]
     assert "s3cret" not in Path(begun.get(AT).json()["rules_file"]).read_text()
     assert begun.post(f"{AT}/session", json={**given, "login": "login"}).status_code == 422
+
+
+def test_who_watches_is_told_that_nothing_changed_until_something_does(begun: TestClient) -> None:
+    def asked_again(tag: str) -> int:
+        return begun.get(AT, headers={"If-None-Match": tag}).status_code
+
+    until(lambda: asked_again(begun.get(AT).headers["etag"]) == 304)  # a minute may turn between the two
+    tag = begun.get(AT).headers["etag"]
+    begun.post(f"{AT}/moves", json={"routes": ["GET /sailings"], "standing": "shared", "share": 25, "why": "all alike"})
+    assert asked_again(tag) == 200
+    tag = begun.get(AT).headers["etag"]
+    record(begun, compared("GET /sailings", alike=True))
+    assert asked_again(tag) == 200
+    assert rows(begun)["GET /sailings"]["alike"] == 1

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
@@ -39,6 +40,21 @@ def gateway_state(folder: Path) -> dict[str, Any]:
     except (OSError, ValueError):
         return {}
     return held if isinstance(held, dict) else {}
+
+
+def crossing_stamp(context: Context, crossing: StoredCrossing, rules: CrossingRules) -> str:
+    """Changes with everything that a look at a crossing shows: records, rules, and what its gateway wrote.
+
+    A gateway that runs notes that every second; whether it still does is told within a minute.
+    """
+    state = {key: value for key, value in gateway_state(record_folder(crossing, rules)).items() if key != "at"}
+    try:
+        written = Path(crossing.rules).stat().st_mtime_ns
+    except OSError:
+        written = 0
+    minute = context.clock().strftime("%Y-%m-%d %H:%M")
+    parts = (context.db.changes, crossing.version, crossing.read_until, crossing.counted, written, state, minute)
+    return hashlib.sha256(json.dumps(parts, sort_keys=True, default=str).encode()).hexdigest()[:24]
 
 
 def take_record(context: Context, crossing: StoredCrossing, rules: CrossingRules) -> StoredCrossing:

@@ -5,14 +5,14 @@ from __future__ import annotations
 import tempfile
 from dataclasses import replace
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Final, Literal
 
-from fastapi import File, Query, Response, UploadFile
-from pydantic import AfterValidator, BaseModel, Field
+from fastapi import File, Query, Request, Response, UploadFile
+from pydantic import AfterValidator, BaseModel, Field, TypeAdapter
 
 from yoake.context.context import Context
 from yoake.core.crossing.parts import PartChoice, PartKey
-from yoake.core.crossing.rules import Session, Side, Standing
+from yoake.core.crossing.rules import CrossingRules, Session, Side, Standing
 from yoake.core.crossing.slices import SliceBasis
 from yoake.core.values.errors import BadInput, NotFound
 from yoake.formats.nginx import nginx_configuration
@@ -20,7 +20,7 @@ from yoake.server.answers import view_router
 from yoake.server.bodies import Body, Filled, Named, Version, storable
 from yoake.server.deps import ContextDep, QueueDep, Slug, Who
 from yoake.store.applications import get_application
-from yoake.store.crossings import ChosenSlice, crossing_of
+from yoake.store.crossings import ChosenSlice, StoredCrossing, crossing_of
 from yoake.usecases.bring_description import bring_description
 from yoake.usecases.check_session import check_session
 from yoake.usecases.choose_part import choose_part
@@ -40,7 +40,7 @@ from yoake.usecases.cross import (
     set_crossing,
 )
 from yoake.usecases.route_steps import renew_route_steps, retire
-from yoake.usecases.take_record import gateway_state, record_folder, take_record
+from yoake.usecases.take_record import crossing_stamp, gateway_state, record_folder, take_record
 from yoake.views.crossing import CrossingView, crossing_view, not_begun
 from yoake.views.crossing_parts import PartsPicture, parts_picture
 from yoake.views.crossing_route import RouteDetail, route_detail
@@ -159,18 +159,34 @@ class SideLogin(BaseModel):
     told: str
 
 
+_VIEW: Final[TypeAdapter[CrossingView]] = TypeAdapter(CrossingView)
+
+
 class AskedJob(BaseModel):
     """The job that does it."""
 
     job: int
 
 
-def _looked_at(context: Context, slug: str) -> CrossingState:
+def _taken(context: Context, slug: str) -> tuple[StoredCrossing, CrossingRules]:
     """A crossing with what its gateway wrote since the last look. Raises NotFound and BadInput."""
     crossing = find_crossing(context, slug)
     rules = crossing_rules(context, crossing)
-    crossing = take_record(context, crossing, rules)
+    return take_record(context, crossing, rules), rules
+
+
+def _looked_at(context: Context, slug: str) -> CrossingState:
+    crossing, rules = _taken(context, slug)
     return read_state(context, crossing, rules, gateway_state(record_folder(crossing, rules)))
+
+
+def _unchanged(request: Request, tag: str) -> Response | None:
+    """That nothing has changed since the client last asked. Who watches a crossing asks every few seconds."""
+    return Response(status_code=304, headers=_tagged(tag)) if tag in request.headers.get("if-none-match", "") else None
+
+
+def _tagged(tag: str) -> dict[str, str]:
+    return {"ETag": f'W/"{tag}"', "Cache-Control": "private, no-cache"}
 
 
 def _renew_steps(context: Context, slug: str) -> None:
@@ -178,12 +194,20 @@ def _renew_steps(context: Context, slug: str) -> None:
     renew_route_steps(context, crossing, crossing_rules(context, crossing))
 
 
-@router.get("")
-def get_crossing(slug: Slug, context: ContextDep) -> CrossingView:
+@router.get("", response_model=CrossingView)
+def get_crossing(slug: Slug, request: Request, context: ContextDep) -> Response:
     """Every route with where it stands."""
     if crossing_of(context.db, get_application(context.db, slug).id) is None:
-        return not_begun(context, slug)
-    return crossing_view(context, slug, _looked_at(context, slug))
+        return Response(_VIEW.dump_json(not_begun(context, slug)), media_type="application/json")
+    crossing, rules = _taken(context, slug)
+    tag = crossing_stamp(context, crossing, rules)
+    unchanged = _unchanged(request, tag)
+    if unchanged is not None:
+        return unchanged
+    view = crossing_view(
+        context, slug, read_state(context, crossing, rules, gateway_state(record_folder(crossing, rules)))
+    )
+    return Response(_VIEW.dump_json(view), media_type="application/json", headers=_tagged(tag))
 
 
 @router.post("", status_code=201)
