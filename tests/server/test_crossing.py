@@ -545,3 +545,35 @@ def test_who_watches_is_told_that_nothing_changed_until_something_does(begun: Te
     record(begun, compared("GET /sailings", alike=True))
     assert asked_again(tag) == 200
     assert rows(begun)["GET /sailings"]["alike"] == 1
+
+
+def test_stages_of_a_piecewise_path_are_proven_by_the_routes_that_moved(begun: TestClient) -> None:
+    body = {"choice": "piecewise", "why": "bit by bit"}
+    assert begun.put("/api/v1/applications/desk/path", json=body).status_code == 200
+
+    def routes() -> dict[str, str]:
+        stages = begun.get("/api/v1/applications/desk/proof").json()["stages"]
+        return {
+            stage["title"]: f"{item['state']}: {item['said']}"
+            for stage in stages
+            for item in stage["items"]
+            if item["key"] == "routes"
+        }
+
+    assert routes() == {
+        "gateway in front": "not yet: no gateway has written anything yet",
+        "sailings": "not yet: 0 of 1 on the new side",
+        "fares": "not yet: 0 of 1 on the new side",
+        "tickets": "not yet: 0 of 1 on the new side",
+        "old side off": "not yet: 0 of 3 on the new side",
+    }
+    record(begun, routes={"GET /sailings": {"answers": {"old": 3, "new": 1}}})
+    rows(begun)
+    begun.post(f"{AT}/moves", json={"routes": ["GET /sailings"], "standing": "new"})
+    found = routes()
+    assert (found["gateway in front"], found["sailings"]) == ("there: it answers", "there: all 1 on the new side")
+    assert found["old side off"] == "part: 1 of 3 on the new side"
+    begun.post(f"{AT}/moves", json={"routes": ["GET /sailings"], "standing": "old"})
+    assert routes()["sailings"] == "not yet: 0 of 1 on the new side"
+    begun.post(f"{AT}/moves", json={"routes": list(rows(begun)), "standing": "new"})
+    assert routes()["old side off"] == "not yet: no route is left; it is not switched off yet"

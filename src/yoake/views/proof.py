@@ -34,6 +34,7 @@ from yoake.store.steps import files_of_step, is_stage, steps_of
 from yoake.store.waivers import live_waivers
 from yoake.views.application_rows import ApplicationRow
 from yoake.views.evidence import read_application
+from yoake.views.stage_routes import stage_routes
 
 _TITLES: Final[Mapping[GateKey, str]] = {
     "scan": "a scan finds none of its changes",
@@ -81,7 +82,7 @@ class ProofStage:
 
 @dataclass(frozen=True, slots=True)
 class ToDo:
-    """Something a stage lacks. ``kind``: changes, run, look, moved (packages that cannot), checks (reports of other tools) or leftovers
+    """Something a stage lacks. ``kind``: changes, run, look, moved (packages that cannot), checks (reports of other tools), routes or leftovers
     (texts that name what is left behind); ``key``: the finding of a look, or when changes can be made."""
 
     kind: str
@@ -258,6 +259,7 @@ def _stages(
     heads = branches_of(application.source.location)
     tests = count_role(context.db, scan.id, "test")
     checks = _checks_by_stage(context, application)
+    routes = stage_routes(context, application.id, plan.stages, steps)
     today = _today_items(runs, scan, tests, checks.get("", ()))
     found = [
         ProofStage(
@@ -279,6 +281,7 @@ def _stages(
             scan.taken_at,
             tests,
             checks.get(key, ()),
+            routes.get(stage.number),
         )
         items = gate_of(facts)
         proven = is_proven(items)
@@ -376,14 +379,21 @@ def _heading(row: ApplicationRow, stages: Sequence[ProofStage], here: int | None
 
 
 _NUMBERS: Final = {2: "two", 3: "three"}
+_SPOKEN: Final[Mapping[GateKey, str]] = {
+    "scan": "Scan",
+    "tests": "Tests",
+    "looks": "Changed behaviour",
+    "checks": "Checks elsewhere",
+    "routes": "Routes",
+}
 
 
 def _first_word(item: GateItemView) -> str:
     if item.key == "scan":
         return f"{item.said}."
-    if item.key == "looks":
-        return f"Changed behaviour: {item.said}."
-    return f"{item.said[:1].upper()}{item.said[1:]}." if item.state == "breaks" else f"Tests: {item.said}."
+    if item.state == "breaks":
+        return f"{item.said[:1].upper()}{item.said[1:]}."
+    return f"{_SPOKEN[item.key]}: {item.said}."
 
 
 def _todo(
@@ -433,6 +443,9 @@ def _todo(
             files = files_of_step(row["files"])
             where = files[0] + (f" and {len(files) - 1} more" if len(files) > 1 else "") if files else ""
             found.append(ToDo("look", row["title"], where, key, row["id"]))
+    routes = next((item for item in shown.items if item.key == "routes"), None)
+    if routes is not None and routes.state != "there":
+        found.append(ToDo("routes", "routes on the new side", routes.said))
     checks = next(item for item in shown.items if item.key == "checks")
     if checks.state in ("breaks", "stale"):
         found.append(ToDo("checks", "checks elsewhere", checks.said))

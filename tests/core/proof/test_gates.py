@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import pytest
 
-from yoake.core.proof.gates import CheckEvidence, Look, RunEvidence, StageFacts, gate_of, is_proven
+from yoake.core.proof.gates import CheckEvidence, Look, RouteEvidence, RunEvidence, StageFacts, gate_of, is_proven
 from yoake.core.proof.test_groups import MOST_GROUPS, OTHERS, groups_of
 from yoake.core.values.runs import Compared
 
@@ -24,6 +24,9 @@ def test_a_stage_with_all_its_evidence_is_proven() -> None:
     assert states(PROVEN) == ["there", "there", "there", "not needed"]
     assert states(replace(PROVEN, checks=(CHECK,)))[3] == "there"
     assert is_proven(gate_of(PROVEN))
+    moved = replace(PROVEN, routes=RouteEvidence(3, 3, "2026-11-23", "Inés"))
+    assert (states(moved)[4], gate_of(moved)[4].said) == ("there", "all 3 on the new side")
+    assert is_proven(gate_of(moved))
 
 
 @pytest.mark.parametrize(
@@ -41,6 +44,14 @@ def test_a_stage_with_all_its_evidence_is_proven() -> None:
         ({"looks": {}}, 2, "not yet", "1 to look at"),
         ({"checks": (replace(CHECK, errors=2),)}, 3, "breaks", "2 errors of tide-lint"),
         ({"checks": (replace(CHECK, content="commit:b"),)}, 3, "stale", "tide-lint: the code moved on since"),
+        ({"routes": RouteEvidence(0, 3)}, 4, "not yet", "0 of 3 on the new side"),
+        ({"routes": RouteEvidence(2, 3)}, 4, "part", "2 of 3 on the new side"),
+        (
+            {"routes": RouteEvidence(0, 0, problem="the crossing has not begun")},
+            4,
+            "not yet",
+            "the crossing has not begun",
+        ),
         ({"behaviours": {"key": (3, ("a.py",))}}, 2, "stale", "1 changed since"),
         ({"behaviours": {"key": (2, ("a.py",)), "other": (1, ())}}, 2, "part", "1 of 2 to look at"),
     ],

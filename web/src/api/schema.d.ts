@@ -4113,7 +4113,7 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "scan" | "tests" | "looks" | "checks";
+            key: "scan" | "tests" | "looks" | "checks" | "routes";
             /**
              * State
              * @enum {string}

@@ -26,7 +26,7 @@ from yoake.core.planning.search_space import State
 from yoake.core.readiness.effort import Samples, draw, quantiles
 from yoake.core.values.findings import Finding
 from yoake.core.values.journeys import BroughtSlice, Surroundings
-from yoake.core.values.plans import Plan, Stage
+from yoake.core.values.plans import GATEWAY_STAGE, NEW_SIDE_STAGE, OLD_SIDE_STAGE, Plan, Stage
 
 _MOST_SLICES: Final = 12
 """Stages that one can still follow by eye."""
@@ -198,9 +198,9 @@ class _Making:
             ]  # fmt: skip
             told = "its routes were not found in the code, so they are not priced one by one"
         parts = [
-            _Part("gateway in front", self._days(self.costs.gateway_days), (), start, ("every route still goes to the old side",)),
+            _Part(GATEWAY_STAGE, self._days(self.costs.gateway_days), (), start, ("every route still goes to the old side",)),
             *moving,
-            _Part("old side off", self._days(0), (), end, ("nothing is answered by the old side any more",)),
+            _Part(OLD_SIDE_STAGE, self._days(0), (), end, ("nothing is answered by the old side any more",)),
         ]  # fmt: skip
         return Offer(
             "piecewise", self._plan(parts), (f"{served} serves its routes: each can move and go back alone", told)
@@ -212,7 +212,7 @@ class _Making:
         own = {key for each in slices for key in each.findings}
         around = tuple(f for f in self.ahead if f.key not in own)
         parts = [
-            _Part("new side stands", self._days(0) + draw(around, self.table), around, end,
+            _Part(NEW_SIDE_STAGE, self._days(0) + draw(around, self.table), around, end,
                   ("the destination's lines, and changes that no route reaches",)),
         ]  # fmt: skip
         for each in _few(slices):

@@ -9,7 +9,7 @@ from typing import Final, Literal
 from yoake.core.values.runs import Verdict
 
 GateState = Literal["there", "part", "breaks", "stale", "not yet", "not needed"]
-GateKey = Literal["scan", "tests", "looks", "checks"]
+GateKey = Literal["scan", "tests", "looks", "checks", "routes"]
 _SHUT: Final = ("breaks", "stale", "part", "not yet")
 """States that keep a stage from being proven."""
 
@@ -66,10 +66,25 @@ class CheckEvidence:
 
 
 @dataclass(frozen=True, slots=True)
+class RouteEvidence:
+    """How far routes have come that a stage moves to the new side: ``moved`` of ``whole``, the last one ``at``, by ``who``.
+
+    ``problem``: why nobody can say, or what has to be there first; ``said``: what is told when nothing is missing.
+    """
+
+    moved: int
+    whole: int
+    at: str = ""
+    who: str = ""
+    problem: str = ""
+    said: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class StageFacts:
     """What is known of one stage. ``changes``: findings that a scan must not find any more; ``behaviours``: those that somebody has to look
     at, finding → (places, files); ``content``: what the newest scan read; ``tests``: files of tests;
-    ``checks``: reports of other tools."""
+    ``checks``: reports of other tools; ``routes``: of a stage that moves routes, None for any other."""
 
     changes: int
     behaviours: Mapping[str, tuple[int, tuple[str, ...]]]
@@ -79,11 +94,13 @@ class StageFacts:
     scanned_at: str
     tests: int
     checks: tuple[CheckEvidence, ...] = ()
+    routes: RouteEvidence | None = None
 
 
 def gate_of(facts: StageFacts) -> tuple[GateItem, ...]:
     """The items of a stage’s gate, in the order in which they are looked at."""
-    return (_scan(facts), _tests(facts), _looks(facts), _checks(facts))
+    items = (_scan(facts), _tests(facts), _looks(facts), _checks(facts))
+    return items if facts.routes is None else (*items, _routes(facts.routes))
 
 
 def is_proven(items: Sequence[GateItem]) -> bool:
@@ -134,6 +151,17 @@ def _looks(facts: StageFacts) -> GateItem:
     left = len(wanted) - len(fresh)
     said = f"{left} of {len(wanted)} to look at" if fresh else f"{left} to look at"
     return GateItem("looks", "part" if fresh else "not yet", said)
+
+
+def _routes(routes: RouteEvidence) -> GateItem:
+    """Answered by the new side is what is wanted of every route; a mirrored or shared one can still go back."""
+    if routes.problem:
+        return GateItem("routes", "not yet", routes.problem)
+    if routes.moved < routes.whole:
+        said = f"{routes.moved:,} of {routes.whole:,} on the new side"
+        return GateItem("routes", "part" if routes.moved else "not yet", said)
+    said = routes.said or ("no route is left" if not routes.whole else f"all {routes.whole:,} on the new side")
+    return GateItem("routes", "there", said, routes.at, routes.who)
 
 
 def _checks(facts: StageFacts) -> GateItem:

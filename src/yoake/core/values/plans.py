@@ -75,16 +75,23 @@ class Stage:
 
 
 STAGE_PREFIX: Final = "stage:"
+"""Begins the key of a step that stands for a stage and not for a finding."""
 ROUTE_PREFIX: Final = "route:"
 """Begins the key of a step that takes a route out, or the old side with it: no scan of names closes it, but what reads routes does."""
 OLD_SIDE: Final = "route:old side off"
 """The key of the step that switches the old side off."""
-"""Begins the key of a step that stands for a stage and not for a finding."""
+GATEWAY_STAGE: Final = "gateway in front"
+NEW_SIDE_STAGE: Final = "new side stands"
+OLD_SIDE_STAGE: Final = "old side off"
+"""Titles of the stages around the slices of an application that moves piece by piece."""
 
 
 def stage_key(stage: Stage, named: Collection[str]) -> str:
-    """What names a stage by where it leads, however it is numbered. ``named``: coordinates of the destination."""
+    """What names a stage by where it leads, however it is numbered; one that moves nothing by its title. ``named``: coordinates of the
+    destination."""
     moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
+    if not moved:
+        return STAGE_PREFIX + stage.title
     return STAGE_PREFIX + "+".join(sorted(f"{m.coordinate}@{m.goal}" for m in moved))
 
 

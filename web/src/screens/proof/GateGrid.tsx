@@ -8,8 +8,11 @@ const TITLES: Record<GateItem["key"], [string, string]> = {
   tests: ["tests on both sides", "the stage before, and this one"],
   looks: ["someone looked", "at behaviour that changes"],
   checks: ["checks elsewhere", "reports that other machines sent"],
+  routes: ["routes on the new side", "as Crossing moved them"],
 };
-const KEYS: GateItem["key"][] = ["scan", "tests", "looks", "checks"];
+const KEYS: GateItem["key"][] = ["scan", "tests", "looks", "routes", "checks"];
+/** Rows that are only there once a stage needs them. */
+const AT_NEED: ReadonlySet<GateItem["key"]> = new Set(["checks", "routes"]);
 const SHADE: Record<GateItem["state"], string> = {
   there: "bg-[var(--day)] text-[var(--on-light)] border-transparent",
   part: "bg-[var(--mark)] border-[var(--amber)]",
@@ -42,7 +45,7 @@ export function GateGrid({ stages, chosen, choose }: Props) {
         </tr>
       </thead>
       <tbody>
-        {KEYS.filter((key) => key !== "checks" || stages.some((stage) => stage.items.some((item) => item.key === key && item.state !== "not needed"))).map((key) => (
+        {KEYS.filter((key) => !AT_NEED.has(key) || stages.some((stage) => stage.items.some((item) => item.key === key && item.state !== "not needed"))).map((key) => (
           <tr key={key}>
             <th scope="row" className="w-[250px] pr-3 font-normal">
               <b className="block text-[14.5px] leading-snug">{TITLES[key][0]}</b>

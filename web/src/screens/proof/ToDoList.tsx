@@ -43,6 +43,11 @@ function Item({ slug, stage, item }: { slug: string; stage: number; item: ToDo }
         </Link>
       )}
       {(item.kind === "run" || item.kind === "moved") && <b>{item.title}</b>}
+      {item.kind === "routes" && (
+        <Link className="font-semibold underline" to={`${base}/crossing`}>
+          {item.title}
+        </Link>
+      )}
       {item.kind === "leftovers" && (
         <Link className="font-semibold underline" to={`${base}?q=${encodeURIComponent("leftover")}`}>
           {item.title}
