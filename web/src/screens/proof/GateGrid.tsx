@@ -30,7 +30,7 @@ export function GateGrid({ stages, chosen, choose }: Props) {
     <table className="border-separate border-spacing-x-3 border-spacing-y-2 text-left">
       <thead>
         <tr>
-          <td />
+          <td className="sticky left-0 z-[1] bg-[var(--paper)]" />
           {stages.map((stage) => (
             <th key={stage.number} scope="col" className="min-w-[136px] px-1 pb-1 align-bottom font-normal">
               <button type="button" className={`flex w-full items-end justify-between gap-2 border-b-2 pb-0.5 text-left ${stage.number === chosen ? "border-[var(--ink)]" : "border-transparent hover:border-[var(--rule)]"}`} aria-pressed={stage.number === chosen} onClick={() => choose(stage.number)}>
@@ -47,7 +47,7 @@ export function GateGrid({ stages, chosen, choose }: Props) {
       <tbody>
         {KEYS.filter((key) => !AT_NEED.has(key) || stages.some((stage) => stage.items.some((item) => item.key === key && item.state !== "not needed"))).map((key) => (
           <tr key={key}>
-            <th scope="row" className="w-[250px] pr-3 font-normal">
+            <th scope="row" className="sticky left-0 z-[1] w-[250px] min-w-[205px] bg-[var(--paper)] pr-3 align-top font-normal">
               <b className="block text-[14.5px] leading-snug">{TITLES[key][0]}</b>
               <span className="quiet text-[12.5px]">{TITLES[key][1]}</span>
             </th>
