@@ -81,18 +81,28 @@ class Resolver:
             self._own(load, binding.class_name, attributes[1:] if attributes[0] == "()" else attributes, guards)
         elif binding.receiver is not None:
             self._own(load, binding.receiver, attributes, guards)
+        elif binding.returned:
+            self._given(load, binding, guards)
         elif binding.made_by is not None:
-            path = _instance(meaning)
+            path = instance_path(meaning)
             if path is not None and path.startswith(_OWN):
                 self.add(load, Ask(f"{path}.{attributes[0]}", "inherited", guards, keywords))
             elif path is not None:
                 shape = form if form in _KEPT_FORMS else "instance"
                 self.add(load, Ask(joined(f"{path}()", attributes), shape, guards, keywords))
 
+    def _given(self, load: Load, binding: Binding, guards: Guards) -> None:
+        """A member of what a function of this file gives back."""
+        _, attributes, _, _, _, _, form, keywords, _ = load
+        path = returned_path(binding) if attributes[0] == "()" and len(attributes) > 1 else None
+        if path is not None and not path.startswith(_OWN):
+            shape = form if form in _KEPT_FORMS else "instance"
+            self.add(load, Ask(joined(f"{path}()", attributes[1:]), shape, guards, keywords))
+
     def _own(self, load: Load, owner: str, attributes: tuple[str, ...], guards: Guards) -> None:
         """A member that a class of this file has or inherits; what was called to get at more stands for itself."""
         made = self.made_members.get((owner, attributes[0])) if len(attributes) > 1 else None
-        path = _instance(Meaning(*made)) if made is not None else None
+        path = instance_path(Meaning(*made)) if made is not None else None
         if path is not None and not path.startswith(_OWN):
             form = load[6] if load[6] in _KEPT_FORMS else "instance"
             self.add(load, Ask(joined(f"{path}()", attributes[1:]), form, guards, load[7]))
@@ -150,7 +160,7 @@ def _bindings_of(name: str, scope: Scope) -> list[Binding] | None:
 def _all_made_here(found: list[Binding]) -> bool:
     """Whether a name stands for nothing from elsewhere, whichever of its bindings counts. So it is for most names."""
     for b in found:  # noqa: SIM110  a generator for each name of each file takes longer than the rest
-        if b.target or b.made_by or b.receiver is not None or b.same_as or b.class_name is not None:
+        if b.target or b.made_by or b.receiver is not None or b.same_as or b.class_name is not None or b.returned:
             return False
     return True
 
@@ -198,7 +208,7 @@ def _imported(
     return Ask(paths[0], form, held, keywords, "", paths[1:])
 
 
-def _instance(meaning: Meaning, depth: int = 0) -> str | None:
+def instance_path(meaning: Meaning, depth: int = 0) -> str | None:
     """What was called to make what the name stands for: an imported path, or a class of the file; None when it is neither, or
     only perhaps."""
     made_by = meaning.binding.made_by
@@ -214,10 +224,29 @@ def _instance(meaning: Meaning, depth: int = 0) -> str | None:
         return joined(binding.target, attributes)
     if binding.class_name is not None:
         return None if attributes else f"{_OWN}{binding.class_name}"
-    inner = _instance(maker, depth + 1)
+    if binding.returned:
+        given = returned_path(binding, depth + 1)
+        return (
+            given
+            if not attributes
+            else joined(f"{given}()", attributes[1:])
+            if given and attributes[0] == "()"
+            else None
+        )
+    inner = instance_path(maker, depth + 1)
     if inner is None or inner.startswith(_OWN):
         return None
     return joined(f"{inner}()", attributes)
+
+
+def returned_path(binding: Binding, depth: int = 0) -> str | None:
+    """What is called to make what a function gives back; None where its ways differ, or one of them is not known."""
+    if depth > _MAX_ALIASES:
+        return None
+    found = {
+        instance_path(_followed(each, ())[0], depth) if each is not None else None for each in binding.returned or ()
+    }
+    return found.pop() if len(found) == 1 else None
 
 
 def joined(path: str, attributes: Sequence[str]) -> str:

@@ -17,7 +17,7 @@ class Binding:
 
     ``made_by`` is (name, attributes) of the class called, for ``x = a.B()``; ``receiver`` the class that a method's
     first parameter stands for; ``same_as`` (name, members) of what was assigned, for ``x = a.b``; ``class_name`` the class that is
-    defined under this name.
+    defined under this name; ``returned`` what a function gives back on each of its ways, None for anything else.
     """
 
     position: int
@@ -27,6 +27,7 @@ class Binding:
     receiver: str | None = None
     same_as: tuple[str, tuple[str, ...]] | None = None
     class_name: str | None = None
+    returned: list[Meaning | None] | None = None
 
     @property
     def plain(self) -> bool:
@@ -37,6 +38,7 @@ class Binding:
             and self.receiver is None
             and self.same_as is None
             and self.class_name is None
+            and not self.returned
         )
 
 

@@ -30,7 +30,7 @@ class BindingWalk(Walk):
             outermost.bind(name, Binding(0))
         super().__init__(root, Scope("module", "", outermost), kinds)
         self.resolver = Resolver(self.found, GLOBAL, written, script=True)
-        self.exports = Exports(self.module)
+        self.exports = Exports(self.module, self.maker)
         self.bases: dict[str, tuple[Node, Scope]] = {}
         self.assigned: list[tuple[str, str, Node, Node, Scope, Guards]] = []
 

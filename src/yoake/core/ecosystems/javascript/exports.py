@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 
 from tree_sitter import Node
 
 from yoake.core.ecosystems.javascript.tree import member_chain, required
-from yoake.core.syntax.scopes import Scope, look_up
+from yoake.core.syntax.loads import instance_path, joined
+from yoake.core.syntax.scopes import Binding, MadeBy, Meaning, Scope, look_up
 from yoake.core.syntax.tree import text
 
 WHOLE = "="
@@ -17,11 +18,13 @@ WHOLE = "="
 class Exports:
     """Collects exports; what they stand for is resolved at the end, when every binding is known."""
 
-    def __init__(self, module: Scope) -> None:
+    def __init__(self, module: Scope, maker: Callable[[Node], MadeBy | None]) -> None:
         self.module = module
+        self._maker = maker
         self.stars: list[str] = []
         self._paths: dict[str, str] = {}
         self._values: dict[str, tuple[Node, Scope]] = {}
+        self._names: dict[str, tuple[str, Scope, int]] = {}
         self._ends: dict[int, Node] = {}
 
     def reexport(self, node: Node, part: str) -> Iterator[tuple[str, Node]]:
@@ -51,7 +54,9 @@ class Exports:
         elif declaration is not None:
             default = any(child.type == "default" for child in node.children)
             for declared in _declared(declaration):
-                self._paths["default" if default else declared] = ""
+                shown = "default" if default else declared
+                self._paths[shown] = ""
+                self._names[shown] = (declared, scope, node.end_byte)
         for clause in node.named_children:
             for specifier in clause.named_children if clause.type == "export_clause" else ():
                 name = specifier.child_by_field_name("name")
@@ -106,6 +111,9 @@ class Exports:
     def found(self) -> dict[str, tuple[str, ...]]:
         """Exported name → the path it stands for; "" for a definition of its own."""
         resolved: dict[str, tuple[str, ...]] = {name: (path,) for name, path in self._paths.items()}
+        for name, (declared, scope, position) in self._names.items():
+            meaning = look_up(declared, scope, position)
+            resolved[name] = (_made(meaning, []) if meaning is not None else "",)
         for name, (value, scope) in self._values.items():
             resolved[name] = (self._path(value, scope),)
         return resolved
@@ -115,6 +123,8 @@ class Exports:
             root, names = value, list[str]()
         else:
             found = member_chain(value)
+            if value.type in ("call_expression", "new_expression") and (made_by := self._maker(value)) is not None:
+                return _made(Meaning(Binding(value.end_byte, None, (), made_by), scope), [])
             if found is None:
                 return ""
             root, names = found
@@ -129,10 +139,17 @@ class Exports:
             if binding.target is not None:
                 return ".".join([binding.target, *names])
             if binding.same_as is None:
-                return ""
+                return _made(meaning, names)
             names = [*binding.same_as[1], *names]
             meaning = look_up(binding.same_as[0], meaning.scope, binding.position)
         return ""
+
+
+def _made(meaning: Meaning, names: Sequence[str]) -> str:
+    """``express.Router()`` for what an imported function or class made; else nothing."""
+    binding = meaning.binding
+    path = instance_path(meaning) if binding.made_by is not None and not binding.guards else None
+    return joined(f"{path}()", names) if path is not None and not path.startswith("self:") else ""
 
 
 def _declared(node: Node) -> Iterator[str]:

@@ -134,8 +134,11 @@ class Project:
 
     def _through(self, file: str, name: str, rest: list[str], hops: int) -> Resolved | None:
         called = name[len(name.rstrip("()")) :]
+        targets = self.facts[file].exports.get(name) if called == "()" else None
+        if targets is not None:  # what the function gives back
+            called = ""
         name = name.removesuffix(called)
-        targets = self.facts[file].exports.get(name)
+        targets = targets or self.facts[file].exports.get(name)
         if targets is None:
             return self._through_stars(file, name, rest, hops)
         guarded = targets[:1] == ("?",)

@@ -6,6 +6,7 @@ One walk over the tree collects bindings and loads; names are resolved afterward
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from functools import cache
 from typing import Final
 
@@ -14,8 +15,8 @@ from tree_sitter import Language, Node
 from yoake.core.ecosystems.python.guards import guard_of_condition, leaves_block, try_guard
 from yoake.core.ecosystems.python.old_syntax import OLD_FORMS, old_syntax
 from yoake.core.ecosystems.python.tree import called_chain, chain, parse, string_value
-from yoake.core.syntax.loads import Resolver, joined
-from yoake.core.syntax.scopes import Binding, MadeBy, Scope, look_up
+from yoake.core.syntax.loads import Resolver, joined, returned_path
+from yoake.core.syntax.scopes import Binding, MadeBy, Meaning, Scope, look_up
 from yoake.core.syntax.tree import broken_lines, text
 from yoake.core.syntax.walking import Guards, Kinds, Walk
 from yoake.core.syntax.written import is_literal, written, written_value
@@ -68,6 +69,7 @@ class _Walk(Walk):
         self.stars: list[str] = []
         self.bases: dict[str, list[tuple[Node, Scope]]] = {}
         self.assigned: dict[str, int] = {}
+        self.returning: dict[Scope, Binding] = {}  # functions at the top level, whose ways back are gathered
         self.absolute_import = False
         self.broken = root.has_error
 
@@ -288,6 +290,8 @@ class _Walk(Walk):
                 self.assigned[text(left)] = left.start_point.row + 1
             if right is not None and scope.kind == "class":
                 self.note_setting(left, right, scope, guards)
+            if scope.kind == "class" and left.type == "identifier" and (of_type := _maker_by_type(typed)) is not None:
+                self.made_members[scope.qualname, text(left)] = (Binding(left.end_byte, None, (), of_type), scope)
         self.push_one(right, scope, guards)
         self.push_one(typed, scope, guards)
 
@@ -361,16 +365,39 @@ class _Walk(Walk):
     def on_function_definition(self, node: Node, scope: Scope, guards: Guards) -> None:
         named = node.child_by_field_name("name")
         name = text(named)
-        scope.bind(name, Binding(node.start_byte, None, guards))
+        made = Binding(node.start_byte, None, guards)
+        scope.bind(name, made)
         self.note_member(scope, name)
         if scope.kind == "class" and named is not None and not name.startswith("_") and self.bases.get(scope.qualname):
             row, column = named.start_point
             ask = Ask(f"self:{scope.qualname}.{name}", "override", guards)
             self.found.add(ask, row + 1, column, named.end_point.column, scope.qualname)
         inner = Scope("function", _qualify(scope, name), scope)
+        if scope is self.module and node.children[0].type != "async":
+            typed = _maker_by_type(node.child_by_field_name("return_type"))
+            if typed is not None:
+                made.returned = [Meaning(Binding(node.start_byte, None, (), typed), scope)]
+            else:
+                self.returning[inner] = made
         self.parameters(node.child_by_field_name("parameters"), inner, scope, guards)
         self.push_one(node.child_by_field_name("body"), inner, guards)
         self.push_one(node.child_by_field_name("return_type"), scope, guards)
+
+    def on_return_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
+        made = self.returning.get(scope)
+        value = node.named_children[0] if node.named_child_count else None
+        if made is not None and value is not None and value.type != "none":
+            made.returned = [*(made.returned or ()), self.given_back(value, scope)]
+        self.push(node.named_children, scope, guards)
+
+    @staticmethod
+    def given_back(value: Node, scope: Scope) -> Meaning | None:
+        """What is returned: what a call made, or what a name stands for."""
+        if value.type == "identifier":
+            same = (text(value), ())
+            return Meaning(Binding(value.end_byte, None, (), None, None, same), scope)
+        made_by = _maker(value)
+        return Meaning(Binding(value.end_byte, None, (), made_by), scope) if made_by is not None else None
 
     def parameters(self, node: Node | None, inner: Scope, scope: Scope, guards: Guards) -> None:
         receiver = scope.qualname if scope.kind == "class" else None
@@ -521,7 +548,7 @@ class _Walk(Walk):
             kept = bound if grouped else bound[-1:]
             targets = tuple(dict.fromkeys(b.target or self.made_path(b) for b in kept))
             found[name] = ("?", *targets) if grouped else targets
-        return found
+        return found | dict(self.gives_back())
 
     def made_path(self, binding: Binding) -> str:
         """``flask.Flask()`` for a name at the top level that stands for what an imported class made; else nothing."""
@@ -531,9 +558,20 @@ class _Walk(Walk):
             return ""
         return joined(maker.binding.target, made_by[1]) + "()"
 
+    def gives_back(self) -> Iterator[tuple[str, tuple[str, ...]]]:
+        """``make()`` → what an imported class made, for functions at the top level that give it back."""
+        for name, bound in self.module.bindings.items():
+            path = returned_path(bound[-1]) if bound[-1].returned and not bound[-1].guards else None
+            if path is not None and not path.startswith("self:"):
+                yield f"{name}()", (f"{path}()",)
+
 
 for _form in OLD_FORMS:
     setattr(_Walk, f"on_{_form}", _Walk.old_form)
+
+
+_CASTS: Final = ("cast", "typing.cast", "t.cast")
+"""How people write that a value is of a type."""
 
 
 @cache
@@ -551,6 +589,11 @@ def _maker(value: Node | None) -> MadeBy | None:
     if value is None or value.type != "call":
         return None
     function = value.child_by_field_name("function")
+    if function is not None and text(function) in _CASTS:
+        handed = value.child_by_field_name("arguments")
+        named = handed.named_children[0] if handed is not None and handed.named_child_count else None
+        found = chain(named) if named is not None and named.type in ("identifier", "attribute") else None
+        return found[1:] if found is not None else None
     found = (chain(function) or called_chain(function)) if function is not None else None
     return found[1:] if found is not None else None
 
