@@ -123,7 +123,8 @@ class Exports:
             root, names = value, list[str]()
         else:
             found = member_chain(value)
-            if value.type in ("call_expression", "new_expression") and (made_by := self._maker(value)) is not None:
+            made_by = self._maker(value) if required(value) is None else None
+            if made_by is not None:
                 return _made(Meaning(Binding(value.end_byte, None, (), made_by), scope), [])
             if found is None:
                 return ""
