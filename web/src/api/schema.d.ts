@@ -6569,7 +6569,7 @@ export interface components {
         };
         /**
          * ToDo
-         * @description Something a stage lacks. ``kind``: changes, run, look, moved (packages that cannot), checks (reports of other tools) or leftovers
+         * @description Something a stage lacks. ``kind``: changes, run, look, moved (packages that cannot), checks (reports of other tools), routes or leftovers
          *     (texts that name what is left behind); ``key``: the finding of a look, or when changes can be made.
          */
         ToDo: {
