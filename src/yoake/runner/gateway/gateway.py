@@ -84,6 +84,7 @@ class Gateway:
         self._mirrored = asyncio.Semaphore(_MOST_MIRRORED)
         self._copies: set[asyncio.Task[None]] = set()
         self._ticker: asyncio.Task[None] | None = None
+        self._ended = asyncio.Event()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """One request, one websocket, or the lifespan."""
@@ -114,24 +115,33 @@ class Gateway:
                 return
 
     async def _end(self) -> None:
+        self._ended.set()
         if self._ticker is not None:
-            self._ticker.cancel()
+            await self._ticker
         for copy in list(self._copies):
             copy.cancel()
         if self._session is not None:
             await self._session.close()
-        self.record.write(self._guards)
+        await self._write()
 
     async def _tick(self) -> None:
-        while True:
-            await asyncio.sleep(_LOOK)
-            found = self._file.look()
+        while not self._ended.is_set():
+            with suppress(TimeoutError):
+                await asyncio.wait_for(self._ended.wait(), _LOOK)
+            found = await asyncio.to_thread(self._file.look)
             if found is not None:
                 self._take(found)
-            try:
-                self.record.write(self._guards)
-            except OSError as error:
-                log.warning("the record cannot be written", error=str(error))
+            await self._write()
+
+    async def _write(self) -> None:
+        """Writes the record in a thread: requests go on meanwhile."""
+        taken = self.record.taken(self._guards)
+        try:
+            await asyncio.to_thread(self.record.keep_lines, taken)
+            self.record.forget(taken)
+            await asyncio.to_thread(self.record.keep_state, taken)
+        except OSError as error:
+            log.warning("the record cannot be written", error=str(error))
 
     def _take(self, rules: CrossingRules) -> None:
         """New rules hold for requests that come from now on; a route whose rule changed begins anew."""

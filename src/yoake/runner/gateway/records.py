@@ -31,6 +31,14 @@ class RouteCount:
     failures: Counter[str] = field(default_factory=Counter)
 
 
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """Lines and a state that are on their way to the disk."""
+
+    lines: tuple[str, ...]
+    state: dict[str, Any]
+
+
 class GatewayRecord:
     """Keeps what happened in memory and writes it now and then: a request never waits for a disk."""
 
@@ -94,14 +102,14 @@ class GatewayRecord:
         self._waiting.append(json.dumps(line, ensure_ascii=False))
 
     def write(self, guards: dict[str, Guard]) -> None:
-        """Writes what waits, and the state of every route."""
-        path = self.folder / LINES
-        if self._waiting:
-            if path.exists() and path.stat().st_size > _LARGEST:
-                path.replace(path.with_suffix(".before.jsonl"))
-            with path.open("a", encoding="utf-8") as file:
-                file.write("\n".join(self._waiting) + "\n")
-            self._waiting.clear()
+        """Writes what waits, and the state of every route. Raises OSError, and keeps what waits."""
+        taken = self.taken(guards)
+        self.keep_lines(taken)
+        self.forget(taken)
+        self.keep_state(taken)
+
+    def taken(self, guards: dict[str, Guard]) -> Taken:
+        """What is to be written now; it still waits until it is forgotten."""
         for route in self._changed:
             self._rows[route] = self._told(self.counts[route], guards.get(route))
         self._changed.clear()
@@ -109,10 +117,27 @@ class GatewayRecord:
             "at": _now(),
             "pid": os.getpid(),
             "dropped": self.dropped,
-            "fallen": self.fallen,
-            "routes": self._rows,
+            "fallen": dict(self.fallen),
+            "routes": dict(self._rows),
         }
-        write_whole(self.folder / STATE, json.dumps(state, ensure_ascii=False, indent=1))
+        return Taken(tuple(self._waiting), state)
+
+    def keep_lines(self, taken: Taken) -> None:
+        """Add the lines to those of the folder: whatever thread does it, only one at a time. Raises OSError."""
+        path = self.folder / LINES
+        if taken.lines:
+            if path.exists() and path.stat().st_size > _LARGEST:
+                path.replace(path.with_suffix(".before.jsonl"))
+            with path.open("a", encoding="utf-8") as file:
+                file.write("\n".join(taken.lines) + "\n")
+
+    def keep_state(self, taken: Taken) -> None:
+        """Put the state into the folder. Raises OSError."""
+        write_whole(self.folder / STATE, json.dumps(taken.state, ensure_ascii=False, indent=1))
+
+    def forget(self, taken: Taken) -> None:
+        """What was written waits no longer."""
+        del self._waiting[: len(taken.lines)]
 
     @staticmethod
     def _told(count: RouteCount, guard: Guard | None) -> dict[str, Any]:
