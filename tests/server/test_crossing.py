@@ -571,7 +571,10 @@ def test_stages_of_a_piecewise_path_are_proven_by_the_routes_that_moved(begun: T
     rows(begun)
     begun.post(f"{AT}/moves", json={"routes": ["GET /sailings"], "standing": "new"})
     found = routes()
-    assert (found["gateway in front"], found["sailings"]) == ("there: it answers", "there: all 1 on the new side")
+    assert (found["gateway in front"], found["sailings"]) == (
+        "there: a gateway has answered",
+        "there: its route is on the new side",
+    )
     assert found["old side off"] == "part: 1 of 3 on the new side"
     begun.post(f"{AT}/moves", json={"routes": ["GET /sailings"], "standing": "old"})
     assert routes()["sailings"] == "not yet: 0 of 1 on the new side"

@@ -55,7 +55,7 @@ def _slices(context: Context, crossing: StoredCrossing) -> dict[str, Sequence[st
 def _gateway(crossing: StoredCrossing) -> RouteEvidence:
     if not crossing.counted:
         return RouteEvidence(0, 1, problem="no gateway has written anything yet")
-    return RouteEvidence(0, 0, said="it answers")
+    return RouteEvidence(0, 0, said="a gateway has answered")
 
 
 def _moved(routes: Sequence[str], where: Mapping[str, Move]) -> RouteEvidence:

@@ -160,7 +160,10 @@ def _routes(routes: RouteEvidence) -> GateItem:
     if routes.moved < routes.whole:
         said = f"{routes.moved:,} of {routes.whole:,} on the new side"
         return GateItem("routes", "part" if routes.moved else "not yet", said)
-    said = routes.said or ("no route is left" if not routes.whole else f"all {routes.whole:,} on the new side")
+    counted = {0: "no route is left", 1: "its route is on the new side"}.get(
+        routes.whole, f"all {routes.whole:,} on the new side"
+    )
+    said = routes.said or counted
     return GateItem("routes", "there", said, routes.at, routes.who)
 
 
