@@ -48,10 +48,12 @@ def extractor() -> Iterator[Extractor]:
     made.close()
 
 
-def git(folder: Path, *arguments: str) -> str:
+def git(folder: Path, *arguments: str, at: str = "") -> str:
+    """Run git as one person who is always the same; ``at``: when it is done, now when left out."""
     environment = {k: v for k, v in os.environ.items() if not k.startswith("GIT_")}
     environment |= {"GIT_CONFIG_GLOBAL": os.devnull, "GIT_CONFIG_NOSYSTEM": "1"}
     for role in ("AUTHOR", "COMMITTER"):
+        environment |= {f"GIT_{role}_DATE": at} if at else {}
         environment |= {f"GIT_{role}_NAME": "Test", f"GIT_{role}_EMAIL": "test@harrowmere.example"}
     done = subprocess.run(["git", *arguments], cwd=folder, env=environment, capture_output=True, text=True, check=True)
     return done.stdout.strip()

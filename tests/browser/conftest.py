@@ -19,6 +19,7 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import Select
 
+from tests.executors import LentExecutor
 from tests.waiting import until
 from yoake.context.context import Context, open_context
 from yoake.runner.home import Home
@@ -69,7 +70,7 @@ class Running:
 @pytest.fixture
 def running(tmp_path: Path) -> Iterator[Running]:
     context = open_context(Home(tmp_path / "home"))
-    queue = Queue(context, workers=1)
+    queue = Queue(context, workers=1, executor=LentExecutor())
     signing = SignIn()
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))

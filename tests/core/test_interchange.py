@@ -45,6 +45,7 @@ def test_each_place_is_one_result_with_its_properties(findings) -> None:
         "confidence": "",
         "coordinate": "pkg:generic/python",
         "form": "import",
+        "role": "source",
         "replacement": "collections.abc.Mapping",
     }
     place = result["locations"][0]["physicalLocation"]

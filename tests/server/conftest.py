@@ -10,6 +10,7 @@ import pytest
 from starlette.testclient import TestClient
 
 from tests.conftest import write
+from tests.executors import LentExecutor
 from tests.server import loop_guard
 from tests.waiting import until
 from yoake.context.context import open_context
@@ -33,7 +34,10 @@ def loop_is_free() -> Iterator[None]:
 def client(home: Home) -> Iterator[TestClient]:
     context = open_context(home)
     context.db.tap = loop_guard.statement
-    with TestClient(create_app(context, Queue(context, workers=1), HERE), headers={"X-Yoake-Who": "In%C3%A9s"}) as made:
+    with TestClient(
+        create_app(context, Queue(context, workers=1, executor=LentExecutor()), HERE),
+        headers={"X-Yoake-Who": "In%C3%A9s"},
+    ) as made:
         yield made
 
 

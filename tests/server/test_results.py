@@ -27,6 +27,7 @@ def junit(**tests: bool) -> bytes:
 @pytest.fixture
 def desk(client: TestClient, repository: Callable[[str, dict[str, str]], Path]) -> tuple[str, str]:
     folder = repository("desk", {".python-version": "3.9\n", "desk/a.py": "import imp\n", "tests/test_a.py": "x = 1\n"})
+    git(folder, "commit", "--quiet", "--amend", "--no-edit", at="2026-11-20T09:00:00Z")  # before anything is taken in
     return take(client, folder), git(folder, "rev-parse", "HEAD").strip()
 
 

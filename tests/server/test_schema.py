@@ -18,6 +18,7 @@ from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import status_code_conformance
 
 from tests.conftest import write
+from tests.executors import LentExecutor
 from tests.waiting import until
 from yoake.context.context import open_context
 from yoake.formats.tables import ApplicationRow
@@ -41,7 +42,7 @@ def described(tmp_path_factory: pytest.TempPathFactory) -> Iterator[schemathesis
     context = open_context(Home(home / "home"))
     context.allowed = (home,)
     take_in(context, [ApplicationRow(1, "desk", str(source), "", "", "", "", "python@3.13")], "Ines")
-    queue = Queue(context, workers=1)
+    queue = Queue(context, workers=1, executor=LentExecutor())
     app = create_app(context, queue, Reach(frozenset("*")))
     queue.start()
     queue.ask(list_applications(context.db), "x")

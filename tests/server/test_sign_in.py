@@ -22,6 +22,7 @@ from joserfc.jwk import KeySet, RSAKey
 from starlette.testclient import TestClient
 
 from tests.conftest import write
+from tests.executors import LentExecutor
 from tests.server.conftest import HERE, findings, settled, steps
 from yoake.context.context import Context, open_context
 from yoake.core.values.errors import BadInput
@@ -43,7 +44,7 @@ def context(home: Home) -> Context:
 
 @pytest.fixture
 def app(context: Context) -> FastAPI:
-    return create_app(context, Queue(context, workers=1), HERE, SignIn(required=True))
+    return create_app(context, Queue(context, workers=1, executor=LentExecutor()), HERE, SignIn(required=True))
 
 
 @pytest.fixture

@@ -14,6 +14,7 @@ import pytest
 import uvicorn
 
 from tests.conftest import write
+from tests.executors import LentExecutor
 from tests.waiting import until
 from yoake.context.context import open_context
 from yoake.runner.home import Home
@@ -24,7 +25,7 @@ from yoake.usecases.queue import Queue
 @pytest.fixture
 def address(home: Home) -> Iterator[str]:
     context = open_context(home)
-    queue = Queue(context, workers=1)
+    queue = Queue(context, workers=1, executor=LentExecutor())
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]

@@ -17,7 +17,7 @@ from yoake.cli.source import CLEAN, FOUND, kind_here, read_targets, read_waived,
 from yoake.core.readiness.clearance import clearance
 from yoake.core.values.coordinates import Coordinate, Target, parse_target
 from yoake.core.values.errors import BadSource
-from yoake.core.values.findings import Finding, ScanResult
+from yoake.core.values.findings import Finding, Place, ScanResult
 from yoake.formats.records import FINDING
 from yoake.formats.sarif import Earlier, against, bites_at, from_sarif, to_sarif
 from yoake.formats.tables import findings_csv
@@ -219,7 +219,7 @@ def _answer_text(result: ScanResult, waived: Mapping[str, Waiver]) -> list[str]:
 def _first(findings: list[Finding], waived: Mapping[str, Waiver]) -> list[Finding]:
     """What to look at first: what fails for sure, with the most places."""
     open_ = [f for f in findings if f.key not in waived and f.level != "note"] or findings
-    return sorted(open_, key=lambda f: (_LEVELS.index(f.level), -len(f.places), f.title))[:_FIRST]
+    return sorted(open_, key=lambda f: (_LEVELS.index(f.level), -sum(p.is_work for p in f.places), f.title))[:_FIRST]
 
 
 def _whole_percent(share: float) -> str:
@@ -233,10 +233,17 @@ def _finding_text(finding: Finding, waiver: Waiver | None, *, every: bool) -> li
     window = {"now": "safe now", "hop": "at the hop", "switch": "needs a switch"}.get(finding.window.state, "")
     head = f"{finding.level:7} {finding.title}{arrow}  {finding.kind}{' at ' + at if at else ''}{'; ' + window if window else ''}"
     most = len(finding.places) if every else _FIRST
-    places = [f"        {p.file}:{p.line}{'  (' + p.guarded + ')' if p.guarded else ''}" for p in finding.places[:most]]
+    places = [f"        {p.file}:{p.line}{_aside(p)}" for p in finding.places[:most]]
     more = [f"        and {len(finding.places) - most} more"] if len(finding.places) > most else []
     accepted = [f"        waived by {waiver.justification}"] if waiver is not None else []
     return ["", head, *accepted, *places, *more]
+
+
+def _aside(place: Place) -> str:
+    """Why a place may not matter to the person who reads this: what guards it, or that nobody here wrote it."""
+    whose = [place.role] if place.role in ("vendored", "generated") else []
+    said = ", ".join([*filter(None, [place.guarded]), *whose])
+    return f"  ({said})" if said else ""
 
 
 def register(app: typer.Typer) -> None:

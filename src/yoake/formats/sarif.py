@@ -193,6 +193,7 @@ def _result(finding: Finding, place: Place, justification: str | None, base: str
         "confidence": finding.confidence,
         "coordinate": finding.coordinate,
         "form": place.form,
+        "role": place.role,
     }
     if finding.replacement and finding.replacement != "none":
         properties["replacement"] = finding.replacement

@@ -5,17 +5,19 @@ from __future__ import annotations
 import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from functools import cache
 from importlib.resources import files
 from pathlib import Path
 from typing import Any, Final
 
-from fastapi import Depends, FastAPI, Request
+from fastapi import APIRouter, Depends, FastAPI, Request
 from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
+from starlette.routing import BaseRoute
 
 from yoake import __version__
 from yoake.context.context import Context
@@ -97,6 +99,18 @@ def create_app(context: Context, queue: Queue, reach: Reach | None = None, sign_
     app = FastAPI(title="Yoake", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.context, app.state.queue, app.state.metrics = context, queue, metrics
     app.state.sign_in = sign_in or SignIn()
+    app.router.routes.extend(_routes())
+    _errors(app)
+    _interface(app)
+    app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5)
+    app.add_middleware(Guard, reach=reach or Reach(), metrics=metrics)
+    return app
+
+
+@cache
+def _routes() -> tuple[BaseRoute, ...]:
+    """The routes of the API, put together once: they know nothing of the application that they belong to."""
+    made = APIRouter()
     for module in (
         applications,
         paths,
@@ -112,15 +126,11 @@ def create_app(context: Context, queue: Queue, reach: Reach | None = None, sign_
         waves,
         people,
     ):
-        app.include_router(module.router, prefix=API, dependencies=[Depends(permitted)], responses=_PROBLEMS)
-    app.include_router(health.figures, prefix=API, dependencies=[Depends(permitted)], responses=_PROBLEMS)
+        made.include_router(module.router, prefix=API, dependencies=[Depends(permitted)], responses=_PROBLEMS)
+    made.include_router(health.figures, prefix=API, dependencies=[Depends(permitted)], responses=_PROBLEMS)
     for open_router in (session.router, health.router):
-        app.include_router(open_router, prefix=API, responses=_PROBLEMS)
-    _errors(app)
-    _interface(app)
-    app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5)
-    app.add_middleware(Guard, reach=reach or Reach(), metrics=metrics)
-    return app
+        made.include_router(open_router, prefix=API, responses=_PROBLEMS)
+    return tuple(made.routes)
 
 
 def _errors(app: FastAPI) -> None:

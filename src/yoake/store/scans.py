@@ -514,6 +514,7 @@ def _place(row: Row) -> Place:
         row["guarded"],
         row["level"],
         row["first_line"],
+        row["role"],
     )
 
 

@@ -38,7 +38,7 @@ def finding_rows(findings: Sequence[Finding], roles: Mapping[str, str], table: E
     for position, (ordinal, f) in enumerate(ordered):
         _, likely, high = three_point(f, table) if needs_work(f) else (0.0, 0.0, 0.0)
         bodies.append((position, FINDING.write(replace(f, places=()))))
-        open_places = sum(1 for p in f.places if p.level != "note")
+        open_places = sum(1 for p in f.places if p.is_work)
         rows.append(
             (
                 position, ordinal, f.key, f.module, f.coordinate, f.kind, f.level, f.confidence, f.symbol, f.title, f.bites_at,

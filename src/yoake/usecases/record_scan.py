@@ -208,7 +208,7 @@ def _work_by_file(findings: Sequence[Finding]) -> dict[str, int]:
     found: dict[str, int] = {}
     for finding in findings:
         for place in finding.places:
-            if place.level != "note":
+            if place.is_work:
                 found[place.file] = found.get(place.file, 0) + 1
     return found
 
@@ -297,7 +297,7 @@ def _step_event(
 
 
 def _step_fact(finding: Finding, knowledge: Knowledge) -> StepFact:
-    places = [place for place in finding.places if place.level != "note"]
+    places = [place for place in finding.places if place.is_work]
     minutes = three_point(finding, knowledge.effort)[1]
     files = tuple(sorted({p.file for p in places}))
     return StepFact(finding.key, _title(finding), len(places), minutes, files, finding.kind, finding.coordinate)

@@ -8,13 +8,14 @@ import re
 import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Final
 
 from yoake.core.contract.registry import Registry
 from yoake.core.contract.source_files import UNREAD, suffix_of
 from yoake.core.inventory.assemble import assemble, is_inventory_file
 from yoake.core.inventory.mentions import MAX_TEXT, find_mentions, may_mention
+from yoake.core.inventory.origins import SourceFile, roles_by_content
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.companions import possible_companions
 from yoake.core.scan.run import ScanInput, run_scan
@@ -23,7 +24,7 @@ from yoake.core.values.coordinates import Target
 from yoake.core.values.errors import BadSource, Stopped
 from yoake.core.values.facts import FileFacts
 from yoake.core.values.findings import NO_READER, FileResult, ScanResult
-from yoake.core.values.modules import Mention
+from yoake.core.values.modules import Mention, Module
 from yoake.runner.extraction import Extractor
 from yoake.runner.snapshots import MAX_FILE, MAX_READ, Entry, Snapshot
 
@@ -106,6 +107,7 @@ def _scan(
         raise BadSource("There is nothing to scan here: no source file and no manifest. Is the folder right?")
     control.say(Progress("joining", len(reading.files), len(reading.files)))
     modules = assemble(reading.inventory, name, ecosystems, reading.facts)
+    reading.tell_apart(modules)
     files = sorted(reading.files.values(), key=lambda f: f.path)
     mentions = reading.mentions(destination)
     given = ScanInput(reading.facts, files, modules, tuple(destination), tuple(said), mentions, reading.asked())
@@ -140,6 +142,7 @@ class _Reading:
         self.inventory: dict[str, bytes] = {}
         self.texts: dict[str, bytes] = {}
         self.prose: dict[str, bytes] = {}
+        self.paths: list[str] = []
         self.total = 0
         self.last_said = 0.0
         self.started = time.monotonic()
@@ -147,6 +150,7 @@ class _Reading:
     def run(self) -> None:
         self.control.say(Progress("listing"))
         entries = list(self.snapshot.entries())
+        self.paths = [entry.path for entry in entries]
         sources = self._without_compiled([entry for entry in entries if self._classify(entry)])
         sources.sort(
             key=lambda entry: -entry.size if entry.size > _LARGE else 0
@@ -179,6 +183,19 @@ class _Reading:
             else:
                 kept.append(entry)
         return kept
+
+    def tell_apart(self, modules: Sequence[Module]) -> None:
+        """Give every file that was read its role, now that all of them and the modules are known."""
+        read = {
+            path: SourceFile(role=file.role, data=self.texts[path], digest=file.digest)
+            for path, file in self.files.items()
+            if path in self.texts
+        }
+        folders = {module.path for module in modules}
+        roles = roles_by_content(read, self.paths, folders, [module.name for module in modules], self.ecosystems)
+        for path, role in roles.items():
+            if role != self.files[path].role:
+                self.files[path] = replace(self.files[path], role=role)
 
     def content(self, files: Sequence[FileResult]) -> str:
         """A digest of everything that was read: sources, manifests and other texts. What is not in it would go unnoticed."""

@@ -456,7 +456,7 @@ class _Maker:
         title = finding.title if finding is not None else key
         if finding is not None and finding.replacement and finding.kind not in ("package", "toolchain", "behaviour"):
             title = f"{title} → {finding.replacement}" if finding.replacement != "none" else title
-        places = sum(1 for p in finding.places if p.level != "note") if finding is not None else 0
+        places = sum(1 for p in finding.places if p.is_work) if finding is not None else 0
         done = step is not None and step["state"] == "closed"
         mechanical = finding is not None and finding.mechanical
         return EditView(key, title, places, mechanical, safe, step["id"] if step is not None else None, done)

@@ -3596,6 +3596,14 @@ export interface components {
                     number
                 ];
             };
+            /** Foreign */
+            foreign?: {
+                [key: string]: [
+                    number,
+                    number,
+                    number
+                ];
+            };
             /**
              * @default {
              *       "second_set_days": 0.5,

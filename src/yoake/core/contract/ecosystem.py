@@ -95,13 +95,15 @@ class SourceReader:
     """Files of a language. ``languages``: suffix → name of the language; ``path``: a pattern over the path, for files that a
     framework knows by their place, which are then of language ``placed``.
 
-    ``is_bounded`` says whether a text can be read in bounded time, ``refused`` why a file is not worth reading.
+    ``is_bounded`` says whether a text can be read in bounded time, ``refused`` why a file is not worth reading,
+    ``is_put_together`` whether a tool made it of other sources.
     ``compiled`` files are no text, and are read only where no source of their language is at hand.
     """
 
     read: Callable[[str, bytes], FileFacts]
     is_bounded: Callable[[str, bytes], bool] = lambda _path, _text: True
     refused: Callable[[str, bytes], str] = lambda _path, _data: ""
+    is_put_together: Callable[[str, bytes], bool] = lambda _path, _data: False
     compiled: bool = False
     languages: Mapping[str, str] = field(default_factory=dict)
     path: re.Pattern[str] = NEVER
@@ -231,8 +233,9 @@ class Framework:
 
     ``settings_signs``: names of which a settings file sets at least two; ``settings_files``: a pattern over paths of files that are
     settings, or parts of them, by their name; ``settings_object``: the path through which code reads settings; ``app_list``: a
-    setting that names packages by dotted paths. ``subject``: its name in tests of its version. ``routes``: how what it answers to is
-    found.
+    setting that names packages by dotted paths.
+    ``kept_files``: what it writes once, and people keep and change. ``subject``: its name in tests of its version.
+    ``routes``: how what it answers to is found.
     """
 
     coordinate: Coordinate
@@ -243,5 +246,6 @@ class Framework:
     settings_object: str = ""
     app_list: str = ""
     sources: tuple[SourceReader, ...] = ()
+    kept_files: re.Pattern[str] = NEVER
     routes: RouteReader | None = None
     serves: bool = True

@@ -178,6 +178,11 @@ class Registry:
         found = self.source_reader(path)
         return found[1].refused(path, data) if found is not None else ""
 
+    def is_put_together(self, path: str, data: bytes) -> bool:
+        """Whether a tool made a source of others, by what it says."""
+        found = self.source_reader(path)
+        return found is not None and found[1].is_put_together(path, data)
+
     @property
     def suffixes(self) -> Mapping[str, str]:
         """Suffix → language of the files that are read."""
@@ -219,6 +224,8 @@ class Registry:
         """What a file is to the application: ``source``, ``test``, ``vendored`` (somebody else's) or ``generated``."""
         if self._vendored.search(path):
             return "vendored"
+        if any(each.kept_files.search(path) for each in self.frameworks):
+            return "source"
         if self._built.search(path) or MARKS.search(head, 0, _HEAD):
             return "generated"
         return "test" if self._tests.search(path) else "source"

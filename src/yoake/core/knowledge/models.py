@@ -8,6 +8,8 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from yoake.core.values.words import ForeignRole
+
 Minutes = tuple[float, float, float]
 """Low, likely and high effort in minutes."""
 
@@ -240,6 +242,11 @@ class Unseen(_Strict):
     most: float = Field(default=1.0, ge=0, le=2)
 
 
+def _foreign_minutes() -> dict[ForeignRole, Minutes]:
+    """A copied package is looked up, taken anew and tried; a build is run."""
+    return {"vendored": (20, 90, 480), "generated": (5, 20, 90)}
+
+
 class EffortTable(_Strict):
     """Weights, three-point efforts and planning constants, shown and adjustable."""
 
@@ -255,6 +262,7 @@ class EffortTable(_Strict):
     repeat: float = Field(ge=0, le=1)
     mechanical_repeat: float = Field(ge=0, le=1)
     kinds: dict[str, Minutes]
+    foreign: dict[ForeignRole, Minutes] = Field(default_factory=_foreign_minutes)
     ways: WayCosts = WayCosts()
     unseen: Unseen = Unseen()
 

@@ -59,7 +59,7 @@ def count(findings: Iterable[Finding], waived: Container[str]) -> dict[str, Coun
     """Finding key → its places that need work, without what was accepted."""
     found = {}
     for finding in findings:
-        places = sum(1 for place in finding.places if place.level != "note") or 1
+        places = sum(1 for place in finding.places if place.is_work) or 1
         if needs_work(finding) and finding.key not in waived:
             found[finding.key] = Counted(finding.title, places)
     return found

@@ -7,13 +7,13 @@ from yoake.core.values.findings import Finding
 
 
 def needs_work(finding: Finding) -> bool:
-    """Whether a finding must be dealt with before the destination: not just a note."""
-    return finding.level != "note"
+    """Whether a finding must be dealt with before the destination: not just a note, nor only in code that is not written here."""
+    return finding.level != "note" and (not finding.places or any(place.is_work for place in finding.places))
 
 
 def three_point(finding: Finding, table: EffortTable) -> tuple[float, float, float]:
     """Low, likely, high minutes for all open places: the first in full, the others by the repeat factor."""
-    places = sum(1 for place in finding.places if place.level != "note") or 1
+    places = sum(1 for place in finding.places if place.is_work) or 1
     repeat = table.mechanical_repeat if finding.mechanical else table.repeat
     factor = 1 + repeat * (places - 1)
     review = table.review_minutes if finding.mechanical else 0.0

@@ -14,6 +14,7 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.brought_back import with_dependencies
 from yoake.core.scan.companions import Company
 from yoake.core.scan.findings import Builder, order
+from yoake.core.scan.foreign_code import ForeignChecks, ForeignCode, foreign_code
 from yoake.core.scan.infer import infer_line, infer_runtime
 from yoake.core.scan.judge import Judge
 from yoake.core.scan.leftovers import leftover_findings
@@ -28,8 +29,9 @@ from yoake.core.values.facts import FileFacts
 from yoake.core.values.findings import NO_READER, Checks, FileResult, ScanResult
 from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Mention, Module, Stated
+from yoake.core.values.words import CheckState
 
-ANALYSER: Final = "10"
+ANALYSER: Final = "11"
 """Part of a scan's identity: raised when the same facts and knowledge give other findings."""
 
 
@@ -79,6 +81,7 @@ def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
     owners = Owners(given.modules)
     owned = _by_module(given.facts, given.modules, owners)
     localities = _Localities(given, knowledge.ecosystems)
+    foreign = foreign_code(given.files)
     mentions: dict[str, list[Mention]] = {module.path: [] for module in given.modules}
     for mention in given.mentions:
         mentions[owners.of(mention.file)].append(mention)
@@ -87,7 +90,7 @@ def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
         texts[owners.of(path)][path] = text
     for module in given.modules:
         own = _Own(owned[module.path], mentions[module.path], texts[module.path])
-        _scan_module(module, own, localities, given, knowledge, result)
+        _scan_module(module, own, foreign, localities, given, knowledge, result)
     _count_unread(given, knowledge, checks, owners)
     plain = {e.language for e in knowledge.ecosystems.ecosystems if e.style.plain_names}
     targets = {
@@ -148,6 +151,7 @@ class Owners:
 def _scan_module(
     module: Module,
     own: _Own,
+    foreign: ForeignCode,
     localities: _Localities,
     given: ScanInput,
     knowledge: Knowledge,
@@ -176,6 +180,7 @@ def _scan_module(
     rules = {language: UseRules(knowledge, ruled, language) for language in joiners}
     builder = Builder(knowledge, spans, module.path)
     hits: list[Hit] = []
+    aside = ForeignChecks(foreign)
     for path, facts in files.items():
         joiner = joiners.get(facts.language)
         if joiner is None:
@@ -189,12 +194,18 @@ def _scan_module(
         found.extend(
             h for h in spoken if h.position not in lost and (h.verdict.state == "fails" or h.position not in warned)
         )
-        _count_usages(path, module.path, found, result.checks, knowledge.effort.weights.usage)
+        if path in foreign.roles:
+            aside.see(path, [_check_of(hit) for hit in found])
+        else:
+            _count_usages(path, module.path, found, result.checks, knowledge.effort.weights.usage)
         hits.extend(found)
     for purl in reachable:
         known = {hit.verdict.cause or hit.verdict.symbol for hit in hits if hit.verdict.purl == purl}
         result.used[purl] = sorted(known | set(result.used.get(purl, ())))
-    result.findings.extend(builder.from_hits(hits))
+    aside.add_to(result.checks, module.path, knowledge.effort.weights.usage)
+    told = foreign.told_apart(builder.from_hits(hits))
+    result.findings.extend(told)
+    result.findings.extend(foreign.findings(told, builder, knowledge))
     result.findings.extend(toolchain_findings(module, builder, knowledge, result.checks))
     result.findings.extend(text_findings(own.texts, builder, knowledge, result.checks))
     result.findings.extend(setting_findings(files, builder, knowledge, result.checks))
@@ -338,18 +349,25 @@ def _uses(purl: str, files: Mapping[str, FileFacts], knowledge: Knowledge) -> bo
     return any(ask.form == "import" and ask.path.split(".", 1)[0] in tops for f in files.values() for ask in f.asks)
 
 
+_RANKS: Final[tuple[CheckState, ...]] = ("holds", "unknown", "fails")
+
+
+def _check_of(hit: Hit) -> CheckState:
+    state = hit.verdict.state
+    return "holds" if state in ("holds", "deprecated") or hit.guarded else "unknown" if state == "unknown" else "fails"
+
+
 def _count_usages(path: str, module: str, hits: Sequence[Hit], checks: Checks, weight: float) -> None:
     """One check for a symbol and file, with its worst state; guarded and deprecated hold."""
     worst: dict[str, tuple[int, str]] = {}
     for hit in hits:
-        state = hit.verdict.state
-        rank = 0 if state in ("holds", "deprecated") or hit.guarded else 1 if state == "unknown" else 2
+        rank = _RANKS.index(_check_of(hit))
         known = worst.get(hit.verdict.symbol)
         if known is None or rank > known[0]:
             worst[hit.verdict.symbol] = (rank, hit.verdict.detail)
     counted = Counter((rank, detail if rank == 1 else "") for rank, detail in worst.values())
     for (rank, why), times in counted.items():
-        checks.add("usage", ("holds", "unknown", "fails")[rank], weight, path, module, why, times=times)
+        checks.add("usage", _RANKS[rank], weight, path, module, why, times=times)
 
 
 def _count_unread(given: ScanInput, knowledge: Knowledge, checks: Checks, owners: Owners) -> None:

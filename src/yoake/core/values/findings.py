@@ -28,7 +28,7 @@ IMPORT_FALLBACK: Final = "has an import fallback"
 class Place:
     """One place of a finding. ``guarded`` says why it may never run, empty when nothing guards it.
 
-    ``first_line`` is where its statement begins, 0 when that is the same line.
+    ``first_line`` is where its statement begins, 0 when that is the same line; ``role`` is that of its file.
     """
 
     key: str
@@ -42,6 +42,13 @@ class Place:
     guarded: str
     level: Level
     first_line: int = 0
+    role: FileRole = "source"
+
+    @property
+    def is_work(self) -> bool:
+        """Whether somebody has to change this very place: neither a note nor inside code that is renewed as a whole."""
+        told = self.role in ("source", "test") or self.form in ("package", "toolchain")
+        return told and self.level != "note"
 
 
 @dataclass(frozen=True, slots=True)

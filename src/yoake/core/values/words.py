@@ -18,5 +18,7 @@ Grade = Literal["hard", "stated", "observed", "tried", "none"]
 WindowState = Literal["now", "hop", "switch", "unknown"]
 FileState = Literal["scanned", "skipped", "failed", "unread"]
 FileRole = Literal["source", "test", "vendored", "generated"]
+ForeignRole = Literal["vendored", "generated"]
+"""Of a file that nobody here writes: somebody else's, or put together by a tool."""
 SettledState = Literal["keeps", "change", "none", "unknown"]
 """Of a package at a stage: whether today's range admits what is taken there, has to move, has nothing to move to, or is not known."""

@@ -9,6 +9,7 @@ from typing import Final
 from yoake.core.contract.ecosystem import Document, Ecosystem, ManifestReader, PathStyle, RuntimeWords, SourceReader
 from yoake.core.contract.locality import Locality
 from yoake.core.ecosystems.javascript import manifests
+from yoake.core.ecosystems.javascript.assembled import is_assembled
 from yoake.core.ecosystems.javascript.commands import node_commands
 from yoake.core.ecosystems.javascript.edits import rename_in_javascript
 from yoake.core.ecosystems.javascript.evaluation.evaluator import JavaScriptEvaluator
@@ -99,7 +100,15 @@ JAVASCRIPT: Final = Ecosystem(
         ManifestReader(names=("pnpm-lock.yaml",), read=_pnpm_lock, kind="lock"),
         ManifestReader(names=manifests.CONFIGURATIONS, read=_configuration, kind="configuration"),
     ),
-    sources=(SourceReader(languages=_LANGUAGES, read=read_script, is_bounded=is_bounded_script, refused=minified),),
+    sources=(
+        SourceReader(
+            languages=_LANGUAGES,
+            read=read_script,
+            is_bounded=is_bounded_script,
+            refused=minified,
+            is_put_together=is_assembled,
+        ),
+    ),
     style=PathStyle(
         joint="().",
         calls=True,
@@ -136,7 +145,7 @@ JAVASCRIPT: Final = Ecosystem(
     silent_files=frozenset(("package-lock.json", "npm-shrinkwrap.json", "package.json", "tsconfig.json")),
     tests=r"\.(test|spec)\.[cm]?[jt]sx?$",
     built=(
-        r"(^|/)(dist|build|out|coverage|public/assets|static/(js|build))/"
+        r"(^|/)(dist|build|out|coverage|public/assets|static/build)/"
         r"(?!(?:[^/]*/)*[^/]*(?:webpack|rollup|gulp|\.conf|config)[^/]*$).*\.(js|mjs|cjs)$"
         r"|\.min\.[cm]?js$|-min\.js$|\.bundle\.js$"
     ),

@@ -21,6 +21,7 @@ DJANGO_FRAMEWORK: Final = Framework(
     settings_files=re.compile(r"(?:^|/)(?:[\w-]*settings[\w-]*|settings/(?:[\w-]+/)*[\w-]+)\.py$"),
     settings_object="django.conf.settings",
     app_list="INSTALLED_APPS",
+    kept_files=re.compile(r"(?:^|/)migrations/\d{4}_\w+\.py$"),
     routes=RouteReader(name="django", language="python", signs=(b"django",), begin=DjangoRoutes),
     sources=(SourceReader(path=TEMPLATE, placed="Template", read=lambda _path, text: read_template(text)),),
 )

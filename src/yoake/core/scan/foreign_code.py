@@ -1,0 +1,137 @@
+"""Other people's code and code that tools made: it breaks like one's own, and nobody mends it line by line."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Final
+
+from yoake.core.contract.source_files import VENDORED
+from yoake.core.knowledge.base import Knowledge
+from yoake.core.scan.findings import Builder
+from yoake.core.scan.manifests import single
+from yoake.core.values.coordinates import line_key
+from yoake.core.values.findings import Checks, FileResult, Finding, Place
+from yoake.core.values.words import CheckState, FileRole, ForeignRole, Kind
+
+_FOLDER_OF_COPIES: Final = re.compile(f"(?:{'|'.join(VENDORED)})$")
+_MOST_PLACES: Final = 20  # one for each file, which is what a person looks for
+_KINDS: Final[Mapping[ForeignRole, Kind]] = {"vendored": "package", "generated": "toolchain"}
+_TITLES: Final = {"vendored": "Renew what was copied into {0}", "generated": "Make {0} again from its source"}
+_REMEDIES: Final = {
+    "vendored": "Take a release that goes with the destination, require it as a package, or drop it: what it breaks is not counted "
+    "as work place by place.",
+    "generated": "Mend the source, and make this again with tools that go with the destination.",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class ForeignCode:
+    """Files that are not written here, and the tree each belongs to: what is renewed at one go."""
+
+    roles: Mapping[str, ForeignRole]
+    trees: Mapping[str, str]
+
+    def told_apart(self, findings: Sequence[Finding]) -> list[Finding]:
+        """The same findings, each of their places with the role of its file."""
+        if not self.roles:
+            return list(findings)
+        return [
+            replace(f, places=tuple(self._placed(p) for p in f.places))
+            if any(p.file in self.roles for p in f.places)
+            else f
+            for f in findings
+        ]
+
+    def _placed(self, place: Place) -> Place:
+        role = self.roles.get(place.file)
+        return replace(place, role=role) if role is not None and place.role == "source" else place
+
+    def findings(self, told: Sequence[Finding], builder: Builder, knowledge: Knowledge) -> Iterator[Finding]:
+        """One finding for each tree in which something breaks, at the line where the first of it does."""
+        broken: dict[str, list[tuple[Finding, Place]]] = {}
+        for finding in told:
+            for place in finding.places:
+                if place.level != "note" and place.file in self.trees and finding.bites_at:
+                    broken.setdefault(self.trees[place.file], []).append((finding, place))
+        for tree, held in sorted(broken.items()):
+            yield self._tree_finding(tree, held, builder, knowledge)
+
+    def _tree_finding(
+        self, tree: str, held: Sequence[tuple[Finding, Place]], builder: Builder, knowledge: Knowledge
+    ) -> Finding:
+        first = min((f for f, _ in held), key=lambda f: (line_key(f.bites_at or ""), f.coordinate))
+        role = self.roles[held[0][1].file]
+        places: dict[str, tuple[str, int, str]] = {}
+        for _, place in held:
+            places.setdefault(place.file, (place.file, place.line, place.symbol))
+        count = len({(p.file, p.line, p.column) for _, p in held})
+        many = f"{count} places in it break" if count > 1 else "one place in it breaks"
+        made = single(
+            builder,
+            knowledge,
+            first.coordinate,
+            _KINDS[role],
+            f"{role} {tree}",
+            f"{_TITLES[role].format(tree)}: {many}",
+            first.bites_at,
+            [places[file] for file in sorted(places)][:_MOST_PLACES],
+            remedy=_REMEDIES[role],
+            level="error" if any(p.level == "error" for _, p in held) else "warning",
+            evidence=("told apart by what its files say and by what lies beside them",),
+        )
+        return replace(made, effort=knowledge.effort.foreign[role])
+
+
+def foreign_code(files: Sequence[FileResult]) -> ForeignCode:
+    """What of these is not written here."""
+    roles: dict[str, ForeignRole] = {}
+    for file in files:
+        if file.role == "vendored" or file.role == "generated":  # noqa: PLR1714  so that its type is told
+            roles[file.path] = file.role
+    mixed: dict[str, set[FileRole]] = {}
+    for file in files:
+        if file.language in ("folder", "manifest"):
+            continue
+        folder = file.path
+        while folder:
+            folder = folder.rpartition("/")[0]
+            mixed.setdefault(folder, set()).add(file.role)
+    return ForeignCode(roles, {path: _tree_of(path, mixed) for path in roles})
+
+
+def _tree_of(path: str, mixed: Mapping[str, set[FileRole]]) -> str:
+    """The largest folder around a file that holds nothing else, or its part of a folder that is there for copies."""
+    parts = path.split("/")
+    for length in range(1, len(parts)):
+        folder = "/".join(parts[:length])
+        if _FOLDER_OF_COPIES.match(parts[length - 1]):
+            return "/".join(parts[: length + 1])
+        if len(mixed[folder]) == 1:
+            return folder
+    return path
+
+
+class ForeignChecks:
+    """Checks of foreign code: one for each tree, with its worst state, so that a large bundle is not the whole figure."""
+
+    def __init__(self, foreign: ForeignCode) -> None:
+        self._foreign = foreign
+        self._worst: dict[str, CheckState] = {}
+
+    def see(self, path: str, states: Sequence[CheckState]) -> None:
+        """Take what was found in one file of a tree."""
+        tree = self._foreign.trees[path]
+        for state in states:
+            known = self._worst.get(tree, "holds")
+            self._worst[tree] = (
+                "fails" if "fails" in (state, known) else "unknown" if "unknown" in (state, known) else known
+            )
+
+    def add_to(self, checks: Checks, module: str, weight: float) -> None:
+        """Count them."""
+        for tree, state in sorted(self._worst.items()):
+            checks.add(
+                "usage", state, weight, tree, module, "code that is not written here" if state == "unknown" else ""
+            )
