@@ -20,8 +20,10 @@ def _roles(files: dict[str, str], *others: str, modules: tuple[str, ...] = ("",)
     for path, text in files.items():
         data = text.encode()
         role = ECOSYSTEMS.role_of(path, data)
-        sources[path] = SourceFile(role=role, data=data, digest=sha256(data).hexdigest())
-    return roles_by_content(sources, [*files, *others], modules, ["ferry-desk"], ECOSYSTEMS)
+        imports = [line.split()[1] for line in text.splitlines() if line.startswith(("import ", "from "))]
+        sources[path] = SourceFile(role=role, data=data, digest=sha256(data).hexdigest(), imports=imports)
+    known = {"tidal", "knots", "flags"}
+    return roles_by_content(sources, [*files, *others], modules, ["ferry-desk"], known, ECOSYSTEMS)
 
 
 @pytest.mark.parametrize(
@@ -74,6 +76,19 @@ def test_what_was_installed_into_a_folder_is_somebody_elses() -> None:
     files = {**_OWN, "ferry/libs/tidal/core.py": "import imp\n"}
     assert _roles(files, "ferry/libs/tidal-2.4.dist-info/RECORD")["ferry/libs/tidal/core.py"] == "vendored"
     assert set(_roles(_OWN, "ferry-1.0.dist-info/RECORD").values()) == {"source"}
+
+
+def test_a_folder_of_known_packages_that_import_themselves_is_somebody_elses() -> None:
+    """They were put there to be imported from the top; parts of the application that only deal with them import them, too."""
+    bundled = {
+        f"ferry/dist/{name}/{part}": text
+        for name in ("tidal", "knots", "flags")
+        for part, text in {"__init__.py": f"from {name}.core import run\n", "core.py": "run = 1\n"}.items()
+    }
+    bundled["ferry/dist/unheard.py"] = "import imp\n"
+    assert {path for path, role in _roles({**_OWN, **bundled}).items() if role == "vendored"} == bundled.keys()
+    dealing = {f"ferry/doors/{name}/core.py": f"from {name} import run\n" for name in ("tidal", "knots", "flags")}
+    assert set(_roles({**_OWN, **dealing}).values()) == {"source"}
 
 
 def test_copies_that_a_build_made_are_generated() -> None:

@@ -6,7 +6,7 @@ import gc
 import hashlib
 import re
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Container, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from typing import Final
@@ -107,7 +107,7 @@ def _scan(
         raise BadSource("There is nothing to scan here: no source file and no manifest. Is the folder right?")
     control.say(Progress("joining", len(reading.files), len(reading.files)))
     modules = assemble(reading.inventory, name, ecosystems, reading.facts)
-    reading.tell_apart(modules)
+    reading.tell_apart(modules, _libraries(knowledge))
     files = sorted(reading.files.values(), key=lambda f: f.path)
     mentions = reading.mentions(destination)
     given = ScanInput(reading.facts, files, modules, tuple(destination), tuple(said), mentions, reading.asked())
@@ -119,6 +119,17 @@ def _scan(
     prose = {path: data for path, data in reading.prose.items() if path in quoted}
     texts = {**prose, **reading.texts, **reading.inventory}
     return Scanned(result, identity, snapshot.label, texts, time.monotonic() - started)
+
+
+def _libraries(knowledge: Knowledge) -> frozenset[str]:
+    """First parts of paths that known packages have."""
+    ecosystems = knowledge.ecosystems
+    return frozenset(
+        name
+        for each in ecosystems.ecosystems
+        for name, purl in knowledge.import_names(each.language).items()
+        if not ecosystems.is_runtime(purl)
+    )
 
 
 class _Reading:
@@ -184,15 +195,23 @@ class _Reading:
                 kept.append(entry)
         return kept
 
-    def tell_apart(self, modules: Sequence[Module]) -> None:
+    def tell_apart(self, modules: Sequence[Module], libraries: Container[str]) -> None:
         """Give every file that was read its role, now that all of them and the modules are known."""
         read = {
-            path: SourceFile(role=file.role, data=self.texts[path], digest=file.digest)
+            path: SourceFile(
+                role=file.role,
+                data=self.texts[path],
+                digest=file.digest,
+                imports=[ask.path for ask in self.facts[path].asks if ask.form == "import"]
+                if path in self.facts
+                else (),
+            )
             for path, file in self.files.items()
             if path in self.texts
         }
         folders = {module.path for module in modules}
-        roles = roles_by_content(read, self.paths, folders, [module.name for module in modules], self.ecosystems)
+        names = [module.name for module in modules]
+        roles = roles_by_content(read, self.paths, folders, names, libraries, self.ecosystems)
         for path, role in roles.items():
             if role != self.files[path].role:
                 self.files[path] = replace(self.files[path], role=role)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Container, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Final
 
@@ -27,6 +27,7 @@ _PUT_TOGETHER: Final = frozenset(("build", "_build", "dist", "out", "target", "p
 _SAME_SIZE: Final = 200  # bytes; shorter files are often alike by chance
 _MOST_OF_IT: Final = 0.3  # a folder with more of the application than this is the application, whatever lies in it
 _SOURCES_HERE: Final = 0.3  # of what was built; names of files are lost where several become one
+_SEVERAL: Final = 3  # known packages in one folder; fewer may be parts of the application that deal with them
 _FEW: Final = 2  # modules of one author: more of them are a habit of the house
 
 _COMMENT: Final = re.compile(
@@ -50,11 +51,12 @@ _OWN_LICENCE: Final = re.compile(
 
 @dataclass(frozen=True, kw_only=True)
 class SourceFile:
-    """A source as it is told apart: its role by its path alone, what it begins with, and the digest of all of it."""
+    """A source as it is told apart: its role by its path alone, its bytes with their digest, and the dotted paths it imports."""
 
     role: FileRole
     data: bytes
     digest: str = ""
+    imports: Collection[str] = ()
 
 
 def roles_by_content(
@@ -62,18 +64,20 @@ def roles_by_content(
     paths: Collection[str],
     module_folders: Collection[str],
     names: Iterable[str],
+    libraries: Container[str],
     ecosystems: Registry,
 ) -> dict[str, FileRole]:
     """Role of every source, its path and its content considered.
 
     ``paths``: every file there is, those that are no source too. ``module_folders`` have a manifest of their own; ``names`` are
-    those of the application and its modules. Where nothing would be left that is the application's own, all of it is.
+    those of the application and its modules, ``libraries`` the first parts of paths that known packages have.
+    Where nothing would be left that is the application's own, all of it is.
     """
     found: dict[str, FileRole] = {path: file.role for path, file in files.items()}
     found.update((path, "source") for path in _without_sources(files, ecosystems))
     own = {path: file for path, file in files.items() if found[path] in ("source", "test")}
     licences = {path for path in paths if ecosystems.language_of_file(path) is None}
-    copied = _licensed_apart(own, licences, module_folders) | _installed(paths)
+    copied = _licensed_apart(own, licences, module_folders) | _installed(paths) | _bundled(own, libraries)
     spoken = {each.runtime.name for each in ecosystems.ecosystems} | {f.coordinate.name for f in ecosystems.frameworks}
     told = _Telling({_plain(name) for name in names}, own)
     for path, file in own.items():
@@ -146,6 +150,21 @@ def _installed(paths: Collection[str]) -> set[str]:
     """Folders below the root into which packages were installed: each with what its installer wrote beside it."""
     marks = {p.rpartition("/")[0] for p in paths if p.endswith((".dist-info/RECORD", ".dist-info/METADATA"))}
     return {folder for mark in marks if (folder := mark.rpartition("/")[0])}
+
+
+def _bundled(own: Mapping[str, SourceFile], libraries: Container[str]) -> set[str]:
+    """Folders below the root that hold several known packages, each of which imports itself as if it stood at the top."""
+    held: dict[str, set[str]] = {}
+    stands = {path.rpartition(".")[0] for path in own} | {path.rpartition("/")[0] for path in own}
+    for path, file in own.items():
+        folders = path.split("/")[:-1]
+        for at in range(1, len(folders)):
+            name = folders[at]
+            if name in libraries and any(one.startswith(f"{name}.") for one in file.imports):
+                inside = "/".join(folders[: at + 1])
+                if any(f"{inside}/{one.split('.')[1]}" in stands for one in file.imports if one.startswith(f"{name}.")):
+                    held.setdefault("/".join(folders[:at]), set()).add(name)
+    return {folder for folder, names in held.items() if len(names) >= _SEVERAL}
 
 
 def _in_release_folder(path: str, spoken: Collection[str]) -> bool:

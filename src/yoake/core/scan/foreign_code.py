@@ -13,9 +13,12 @@ from yoake.core.scan.findings import Builder
 from yoake.core.scan.manifests import single
 from yoake.core.values.coordinates import line_key
 from yoake.core.values.findings import Checks, FileResult, Finding, Place
-from yoake.core.values.words import CheckState, FileRole, ForeignRole, Kind
+from yoake.core.values.words import CheckState, ForeignRole, Kind
 
-_FOLDER_OF_COPIES: Final = re.compile(f"(?:{'|'.join(VENDORED)})$")
+_FOLDER_OF_COPIES: Final = re.compile(
+    f"(?:{'|'.join((*VENDORED, 'dist', 'libs?', 'static', 'js', 'plugins', 'assets', 'media'))})$"
+)
+"""Each of what lies in such a folder is renewed by itself."""
 _MOST_PLACES: Final = 20  # one for each file, which is what a person looks for
 _KINDS: Final[Mapping[ForeignRole, Kind]] = {"vendored": "package", "generated": "toolchain"}
 _TITLES: Final = {"vendored": "Renew what was copied into {0}", "generated": "Make {0} again from its source"}
@@ -90,26 +93,25 @@ def foreign_code(files: Sequence[FileResult]) -> ForeignCode:
     for file in files:
         if file.role == "vendored" or file.role == "generated":  # noqa: PLR1714  so that its type is told
             roles[file.path] = file.role
-    mixed: dict[str, set[FileRole]] = {}
+    mixed: dict[str, set[bool]] = {}
     for file in files:
         if file.language in ("folder", "manifest"):
             continue
         folder = file.path
         while folder:
             folder = folder.rpartition("/")[0]
-            mixed.setdefault(folder, set()).add(file.role)
-    return ForeignCode(roles, {path: _tree_of(path, mixed) for path in roles})
+            mixed.setdefault(folder, set()).add(file.path in roles)
+    return ForeignCode(roles, {path: _tree_of(path, role, mixed) for path, role in roles.items()})
 
 
-def _tree_of(path: str, mixed: Mapping[str, set[FileRole]]) -> str:
-    """The largest folder around a file that holds nothing else, or its part of a folder that is there for copies."""
+def _tree_of(path: str, role: ForeignRole, mixed: Mapping[str, set[bool]]) -> str:
+    """The largest folder around a file that holds nothing else, or, of copies, its part of a folder that is there for them."""
     parts = path.split("/")
     for length in range(1, len(parts)):
         folder = "/".join(parts[:length])
-        if _FOLDER_OF_COPIES.match(parts[length - 1]):
-            return "/".join(parts[: length + 1])
-        if len(mixed[folder]) == 1:
-            return folder
+        if mixed[folder] == {True}:
+            apart = role == "vendored" and _FOLDER_OF_COPIES.match(parts[length - 1])
+            return "/".join(parts[: length + 1]) if apart else folder
     return path
 
 
