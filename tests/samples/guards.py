@@ -26,6 +26,18 @@ try:
 except ValueError:
     Hashable = None
 
+try:
+    #: guarded collections.Container
+    from collections import Container
+except Exception:
+    Container = None
+
+try:
+    #: removed collections.Generator
+    made = collections.Generator
+except Exception:
+    made = None
+
 if sys.version_info >= (3, 10):
     from collections.abc import Iterable
 else:

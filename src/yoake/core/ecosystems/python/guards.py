@@ -11,7 +11,11 @@ from yoake.core.ecosystems.python.version_tests import mentions_version, read_te
 from yoake.core.syntax.tree import statements, text
 from yoake.core.values.facts import Guard
 
-_IMPORT_ERRORS: Final = frozenset(("ImportError", "ModuleNotFoundError", "Exception", "BaseException", "StandardError"))
+_IMPORT_ERRORS: Final = frozenset(("ImportError", "ModuleNotFoundError"))
+_ANY_ERRORS: Final = frozenset(("Exception", "BaseException", "StandardError"))
+_IMPORTING: Final = frozenset(("import_statement", "import_from_statement"))
+_IMPORTERS: Final = frozenset(("__import__", "import_module"))
+_INSIDE: Final = frozenset(("function_definition", "class_definition", "lambda"))
 _NAME_ERRORS: Final = frozenset(("AttributeError", "NameError"))
 _LEAVING: Final = frozenset(("return_statement", "raise_statement", "continue_statement", "break_statement"))
 
@@ -40,19 +44,35 @@ def leaves_block(node: Node) -> bool:
 
 
 def try_guard(node: Node, group: int) -> Guard | None:
-    """The guard of a ``try`` that catches a failing import or a missing name and goes on."""
+    """The guard of a ``try`` that catches a failing import or a missing name and goes on.
+
+    What catches everything is there for an import only where it stands around one: around anything else it hides what breaks.
+    """
     kinds: set[str] = set()
     for clause in node.named_children:
         if clause.type != "except_clause" or _gives_up(clause):
             continue
         names = _caught(clause)
-        if not names or names & _IMPORT_ERRORS:
+        if names & _IMPORT_ERRORS or ((not names or names & _ANY_ERRORS) and _imports(node.child_by_field_name("body"))):
             kinds.add("import-error")
         if names & _NAME_ERRORS:
             kinds.add("attribute-error")
     if not kinds:
         return None
     return Guard("+".join(sorted(kinds)), group)
+
+
+def _imports(body: Node | None) -> bool:
+    """Whether a block imports something when it runs."""
+    waiting = [body] if body is not None else []
+    while waiting:
+        node = waiting.pop()
+        if node.type in _IMPORTING:
+            return True
+        if node.type == "call" and (dotted(node.child_by_field_name("function")) or "").rsplit(".", 1)[-1] in _IMPORTERS:
+            return True
+        waiting.extend(child for child in node.named_children if child.type not in _INSIDE)
+    return False
 
 
 def _caught(clause: Node) -> set[str]:
