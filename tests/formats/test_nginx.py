@@ -12,7 +12,7 @@ from pathlib import Path
 import httpx2
 import pytest
 
-from tests.runner.gateway.sides import SideServer, free_port, rules_text, served
+from tests.runner.gateway.sides import SideServer, free_port, make_certificate, rules_text, served
 from tests.waiting import until
 from yoake.formats.crossing_rules import read_rules
 from yoake.formats.nginx import nginx_configuration
@@ -34,11 +34,15 @@ ROUTES = """
 
 
 @contextmanager
-def behind(folder: Path, routes: str, new_port: int = 0) -> Iterator[tuple[SideServer, SideServer, str]]:
+def behind(folder: Path, routes: str, new_port: int = 0, tls: tuple[Path, Path] | None = None) -> Iterator[tuple[SideServer, SideServer, str]]:
     old, new = SideServer("old"), SideServer("new")
     port = free_port()
-    with served(old) as old.port, served(new) as new.port:
-        text = nginx_configuration(read_rules(rules_text(old.port, new_port or new.port, routes)), port)
+    speaking = {"ssl_certfile": str(tls[0]), "ssl_keyfile": str(tls[1])} if tls else {}
+    with served(old) as old.port, served(new, **speaking) as new.port:
+        rules = rules_text(old.port, new_port or new.port, routes)
+        if tls:
+            rules = rules.replace(f"http://127.0.0.1:{new.port}", f"https://localhost:{new.port}")
+        text = nginx_configuration(read_rules(rules), port)
         temporary = " ".join(
             f"{name}_temp_path {folder}/{name};" for name in ("client_body", "proxy", "fastcgi", "uwsgi", "scgi")
         )
@@ -96,3 +100,16 @@ def test_callers_stay_where_they_are(tmp_path: Path) -> None:
 def test_the_old_side_answers_where_the_new_one_is_dead(tmp_path: Path) -> None:
     with behind(tmp_path, ROUTES, new_port=free_port()) as (_old, _new, url), httpx2.Client(base_url=url) as client:
         assert client.get("/whole/2026-11-02").headers["x-side"] == "old"
+
+
+@pytest.mark.skipif(shutil.which("openssl") is None, reason="needs openssl from Debian's packages")
+def test_a_side_that_speaks_tls_is_asked_so_and_the_other_as_before(tmp_path: Path) -> None:
+    """Mirrored copies, too."""
+    with (
+        behind(tmp_path, ROUTES, tls=make_certificate(tmp_path)) as (_, new, url),
+        httpx2.Client(base_url=url) as client,
+    ):
+        assert client.get("/whole/2026-11-02").headers["x-side"] == "new"
+        assert client.get("/whole/today").headers["x-side"] == "old"
+        assert client.get("/mirrored").headers["x-side"] == "old"
+        until(lambda: any(one["path"] == "/mirrored" for one in new.seen), 10)

@@ -30,6 +30,7 @@ def nginx_configuration(rules: CrossingRules, port: int) -> str:
             *_shares(rules, shares),
             "",
             *_choice(rules, shares),
+            *(_ways(rules) if _speaks_tls(rules) else ()),
             "",
             *_server(rules, port),
             "",
@@ -39,16 +40,34 @@ def nginx_configuration(rules: CrossingRules, port: int) -> str:
 
 def _upstreams(rules: CrossingRules) -> Iterator[str]:
     old, new = urlsplit(rules.old), urlsplit(rules.new)
+    alike = not _speaks_tls(rules)  # nginx asks the other side in the way and under the name of the first
     for name, first, second in (
         ("crossing_old", old, None),
-        ("crossing_new", new, old),
-        ("crossing_shared_old", old, new),
+        ("crossing_new", new, old if alike else None),
+        ("crossing_shared_old", old, new if alike else None),
     ):
         yield f"upstream {name} {{"
         yield f"    server {_place(first.netloc, first.scheme)} max_fails=1 fail_timeout=2s;"
         if second is not None:
             yield f"    server {_place(second.netloc, second.scheme)} backup;  # answers when the first cannot be reached"
         yield "    keepalive 64;"
+        yield "}"
+
+
+def _speaks_tls(rules: CrossingRules) -> bool:
+    return "https" in (urlsplit(rules.old).scheme, urlsplit(rules.new).scheme)
+
+
+def _ways(rules: CrossingRules) -> Iterator[str]:
+    """``$crossing_way`` and ``$crossing_name``: how a side is asked, and the name that its certificate has."""
+    old, new = urlsplit(rules.old), urlsplit(rules.new)
+    for variable, first, second in (
+        ("way", old.scheme, new.scheme),
+        ("name", old.hostname or "", new.hostname or ""),
+    ):
+        yield f"map $crossing_upstream $crossing_{variable} {{"
+        yield f'    default "{first}";'
+        yield f'    crossing_new "{second}";'
         yield "}"
 
 
@@ -169,8 +188,11 @@ def _choice(rules: CrossingRules, shares: Iterable[float]) -> Iterator[str]:
 
 
 def _server(rules: CrossingRules, port: int) -> Iterator[str]:
-    scheme = urlsplit(rules.old).scheme
+    old, new = urlsplit(rules.old), urlsplit(rules.new)
+    tls = _speaks_tls(rules)
+    way = "$crossing_way" if tls else old.scheme
     common = [
+        *(["        proxy_ssl_server_name on;"] if tls else []),
         "        proxy_http_version 1.1;",
         "        proxy_set_header Host $http_host;",
         "        proxy_set_header X-Forwarded-For $proxy_add_x_forwarded_for;",
@@ -194,21 +216,30 @@ def _server(rules: CrossingRules, port: int) -> Iterator[str]:
     yield "        recursive_error_pages on;"
     yield "        if ($crossing_mirrors) { return 418; }"
     yield from common
+    yield from _named_as("$crossing_name", tls=tls)
     yield "        proxy_next_upstream error timeout;"
     yield "        add_header Set-Cookie $crossing_cookie always;"
-    yield f"        proxy_pass {scheme}://$crossing_upstream;"
+    yield f"        proxy_pass {way}://$crossing_upstream;"
     yield "    }"
     yield "    location @crossing_mirrored {"
     yield "        mirror /crossing-mirror;"
     yield from common[:-1]
-    yield f"        proxy_pass {scheme}://crossing_old;"
+    yield from _named_as(old.hostname or "", tls=tls)
+    yield f"        proxy_pass {old.scheme}://crossing_old;"
     yield "    }"
     yield "    location = /crossing-mirror {"
     yield "        internal;"
     yield from common[:-1]
-    yield f"        proxy_pass {urlsplit(rules.new).scheme}://crossing_new$request_uri;"
+    yield from _named_as(new.hostname or "", tls=tls)
+    yield f"        proxy_pass {new.scheme}://crossing_new$request_uri;"
     yield "    }"
     yield "}"
+
+
+def _named_as(name: str, *, tls: bool) -> Iterator[str]:
+    """What the certificate of a side is asked for; nginx does not check it unless it is told whom to trust."""
+    if tls:
+        yield f"        proxy_ssl_name {name};"
 
 
 def _named(share: float) -> str:

@@ -6,6 +6,7 @@ import asyncio
 import hashlib
 import json
 import socket
+import subprocess
 import threading
 from collections.abc import Callable, Iterator, MutableMapping
 from contextlib import contextmanager
@@ -101,6 +102,15 @@ class SideServer:
             await send({"type": "http.response.body", "body": f"data: {number}\n\n".encode(), "more_body": True})
             await asyncio.sleep(0.2)
         await send({"type": "http.response.body", "body": b""})
+
+
+def make_certificate(folder: Path) -> tuple[Path, Path]:
+    """(certificate, key) of localhost, made a moment ago and trusted by nobody; needs openssl."""
+    made, key = folder / "side.pem", folder / "side.key"
+    request = ["req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "1", "-subj", "/CN=localhost"]
+    names = ["-addext", "subjectAltName=DNS:localhost", "-keyout", str(key), "-out", str(made)]
+    subprocess.run(["openssl", *request, *names], check=True, capture_output=True)
+    return made, key
 
 
 def free_port() -> int:
