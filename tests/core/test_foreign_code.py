@@ -36,7 +36,9 @@ def test_places_in_copies_are_no_work_and_their_tree_is_one_piece_of_it(knowledg
     assert not needs_work(found["asyncore"])
     tree = found["vendored desk/_vendor/knots"]
     assert (tree.level, tree.bites_at, needs_work(tree)) == ("error", "3.12", True)
-    assert {p.file for p in tree.places} == {"desk/_vendor/knots/a.py", "desk/_vendor/knots/b.py"}
+    assert tree.title == "desk/_vendor/knots: a copy to renew, 60 places in it break"
+    low, likely, high = three_point(tree, knowledge.effort)
+    assert (low, likely, high) == knowledge.effort.foreign["vendored"]  # once, however many files
     alone = _scan(knowledge, {"desk/main.py": ("source", _LOST)})
     assert three_point(found["imp"], knowledge.effort) == three_point(alone.findings[0], knowledge.effort)
 
@@ -58,7 +60,7 @@ def test_making_a_bundle_again_costs_less_than_its_places_would(knowledge: Knowl
         f.kind: f for f in _scan(knowledge, {"a.py": ("source", ""), "static/all.py": ("generated", text)}).findings
     }
     by_hand = {f.kind: f for f in _scan(knowledge, {"a.py": ("source", text)}).findings}
-    assert made["toolchain"].title.startswith("Make static again from its source")
+    assert made["toolchain"].title.startswith("static: to be made again from its source")
     assert mean_days(made["toolchain"], knowledge.effort) < mean_days(by_hand["removed"], knowledge.effort)
 
 
@@ -83,3 +85,15 @@ def test_a_tree_is_the_largest_folder_that_holds_nothing_else() -> None:
         "a/vendor/two.py": "a/vendor/two.py",
         "a/w.py": "a/w.py",
     }
+
+
+def test_what_is_not_written_here_says_nothing_of_today(knowledge: Knowledge) -> None:
+    """Copies for older runtimes lie in many trees."""
+    files: dict[str, tuple[FileRole, str]] = {
+        "desk/main.py": ("source", "import os\n"),
+        "desk/_vendor/knots.py": ("vendored", "print 'a'\n"),
+    }
+    facts = {name: read_python(text.encode()) for name, (_, text) in files.items()}
+    results = [FileResult(name, "scanned", language="Python", role=role) for name, (role, _) in files.items()]
+    found = run_scan(ScanInput(facts, results, [Module("", "app")], [parse_target("python@3.13")]), knowledge)
+    assert found.today[""]["pkg:generic/python"].line == "3.9"

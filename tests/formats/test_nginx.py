@@ -34,7 +34,9 @@ ROUTES = """
 
 
 @contextmanager
-def behind(folder: Path, routes: str, new_port: int = 0, tls: tuple[Path, Path] | None = None) -> Iterator[tuple[SideServer, SideServer, str]]:
+def behind(
+    folder: Path, routes: str, new_port: int = 0, tls: tuple[Path, Path] | None = None
+) -> Iterator[tuple[SideServer, SideServer, str]]:
     old, new = SideServer("old"), SideServer("new")
     port = free_port()
     speaking = {"ssl_certfile": str(tls[0]), "ssl_keyfile": str(tls[1])} if tls else {}

@@ -32,7 +32,9 @@ def gateway(folder: Path, certificate: tuple[Path, Path], **surroundings: str) -
     made, key = certificate
     with served(old) as at, served(new, ssl_certfile=str(made), ssl_keyfile=str(key)) as behind:
         rules = folder / "rules.yaml"
-        rules.write_text(rules_text(at, behind, ROUTES).replace(f"http://127.0.0.1:{behind}", f"https://localhost:{behind}"))
+        rules.write_text(
+            rules_text(at, behind, ROUTES).replace(f"http://127.0.0.1:{behind}", f"https://localhost:{behind}")
+        )
         command = [sys.executable, "-m", "yoake", "gateway", str(rules), "--port", str(port)]
         running = subprocess.Popen(command, env=os.environ | surroundings, stderr=subprocess.DEVNULL)
         try:

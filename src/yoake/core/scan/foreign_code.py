@@ -19,9 +19,8 @@ _FOLDER_OF_COPIES: Final = re.compile(
     f"(?:{'|'.join((*VENDORED, 'dist', 'libs?', 'static', 'js', 'plugins', 'assets', 'media'))})$"
 )
 """Each of what lies in such a folder is renewed by itself."""
-_MOST_PLACES: Final = 20  # one for each file, which is what a person looks for
 _KINDS: Final[Mapping[ForeignRole, Kind]] = {"vendored": "package", "generated": "toolchain"}
-_TITLES: Final = {"vendored": "Renew what was copied into {0}", "generated": "Make {0} again from its source"}
+_TITLES: Final = {"vendored": "{0}: a copy to renew", "generated": "{0}: to be made again from its source"}
 _REMEDIES: Final = {
     "vendored": "Take a release that goes with the destination, require it as a package, or drop it: what it breaks is not counted "
     "as work place by place.",
@@ -66,10 +65,8 @@ class ForeignCode:
     ) -> Finding:
         first = min((f for f, _ in held), key=lambda f: (line_key(f.bites_at or ""), f.coordinate))
         role = self.roles[held[0][1].file]
-        places: dict[str, tuple[str, int, str]] = {}
-        for _, place in held:
-            places.setdefault(place.file, (place.file, place.line, place.symbol))
-        count = len({(p.file, p.line, p.column) for _, p in held})
+        at = min((place for _, place in held), key=lambda place: (place.file, place.line))
+        count, files = len({(p.file, p.line, p.column) for _, p in held}), len({p.file for _, p in held})
         many = f"{count} places in it break" if count > 1 else "one place in it breaks"
         made = single(
             builder,
@@ -77,14 +74,21 @@ class ForeignCode:
             first.coordinate,
             _KINDS[role],
             f"{role} {tree}",
-            f"{_TITLES[role].format(tree)}: {many}",
+            f"{_TITLES[role].format(tree)}, {many}",
             first.bites_at,
-            [places[file] for file in sorted(places)][:_MOST_PLACES],
+            [(at.file, at.line, at.symbol)],  # one: it is renewed at one go, however much of it breaks
             remedy=_REMEDIES[role],
             level="error" if any(p.level == "error" for _, p in held) else "warning",
-            evidence=("told apart by what its files say and by what lies beside them",),
+            evidence=(
+                "told apart by what its files say and by what lies beside them",
+                f"{_counted(count, 'place')} in {_counted(files, 'file')}, told under the findings they belong to",
+            ),
         )
         return replace(made, effort=knowledge.effort.foreign[role])
+
+
+def _counted(number: int, noun: str) -> str:
+    return f"{number} {noun}{'s' if number > 1 else ''}"
 
 
 def foreign_code(files: Sequence[FileResult]) -> ForeignCode:

@@ -1,11 +1,14 @@
-"""Today's line where nothing states it: the newest line on which the syntax and the imports resolve."""
+"""Today's line where nothing states it: of the lines on which the syntax and the imports resolve, the oldest that somebody who now
+plans to move is likely to stand on."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from datetime import date
 
 from yoake.core.contract.locality import Locality
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.knowledge.models import Lifecycle
 from yoake.core.knowledge.timeline import Timeline
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.facts import FileFacts
@@ -17,9 +20,13 @@ def infer_runtime(
     files: Mapping[str, FileFacts],
     project: Locality,
     today: Mapping[str, Stated],
+    goal: str | None,
     knowledge: Knowledge,
 ) -> str | None:
-    """The newest line of a runtime that the code reads on and today's libraries state support for."""
+    """The likeliest line of a runtime that the code reads on and today's libraries state support for.
+
+    ``goal``: the line the destination names, None where it names none.
+    """
     timeline = knowledge.timelines.get(runtime.purl)
     if timeline is None:
         return None
@@ -31,15 +38,37 @@ def infer_runtime(
         facts = knowledge.line_facts(stated.coordinate, stated.line)
         fitting = [line for line in allowed if facts is not None and line in facts.runs_on]
         allowed = fitting or allowed
-    return _best(timeline, allowed, _imports(files, project))
+    fitting = _fitting(timeline, allowed, _imports(files, project))
+    return _likeliest(fitting, goal, knowledge.lifecycles.get(runtime.purl))
 
 
 def infer_line(
-    coordinate: Coordinate, files: Mapping[str, FileFacts], project: Locality, knowledge: Knowledge
+    coordinate: Coordinate, files: Mapping[str, FileFacts], project: Locality, goal: str | None, knowledge: Knowledge
 ) -> str | None:
-    """The newest line of a library on which all unguarded imports resolve; else the newest that loses fewest."""
+    """The likeliest line of a library among those on which all unguarded imports resolve, or that lose fewest."""
     timeline = knowledge.timelines.get(coordinate.purl)
-    return _best(timeline, timeline.names, _imports(files, project)) if timeline is not None else None
+    if timeline is None:
+        return None
+    fitting = _fitting(timeline, timeline.names, _imports(files, project))
+    return _likeliest(fitting, goal, knowledge.lifecycles.get(coordinate.purl))
+
+
+def _likeliest(fitting: Sequence[str], goal: str | None, lifecycle: Lifecycle | None) -> str | None:
+    """Of lines that the code fits equally well: one before the goal, and the oldest that was supported when the goal came out.
+
+    Without a goal the day is that of what is known. The newest of all is never a guess: whoever stood there would not plan to move.
+    """
+    before = [line for line in fitting if goal is None or line_key(line) < line_key(goal)] or fitting[:1]
+    facts = {each.line: each for each in lifecycle.lines} if lifecycle is not None else {}
+    aimed = facts.get(goal or "")
+    day = aimed.released if aimed is not None else lifecycle.as_of if lifecycle is not None else None
+    if day is None:
+        return before[-1] if before else None
+    out = [line for line in before if line not in facts or (facts[line].released or date.min) <= day]
+    supported = [line for line in out if line in facts and day < (facts[line].support_ends or date.max)]
+    if supported:
+        return supported[0]
+    return (out or before)[-1] if before else None
 
 
 def _first_broken_syntax(files: Mapping[str, FileFacts], knowledge: Knowledge) -> str | None:
@@ -63,7 +92,8 @@ def _imports(files: Mapping[str, FileFacts], project: Locality) -> dict[str, int
     return found
 
 
-def _best(timeline: Timeline, allowed: list[str], imports: Mapping[str, int]) -> str | None:
+def _fitting(timeline: Timeline, allowed: Sequence[str], imports: Mapping[str, int]) -> list[str]:
+    """The lines that lose fewest of these imports, in their order."""
     missing = dict.fromkeys(allowed, 0)
     for name, count in imports.items():
         answer = timeline.ask(name)
@@ -72,7 +102,5 @@ def _best(timeline: Timeline, allowed: list[str], imports: Mapping[str, int]) ->
         there = set(timeline.lines_in(answer.offers | answer.unknown))
         for line in allowed:
             missing[line] += 0 if line in there else count
-    if not missing:
-        return None
-    fewest = min(missing.values())
-    return [line for line in allowed if missing[line] == fewest][-1]
+    fewest = min(missing.values(), default=0)
+    return [line for line in allowed if missing[line] == fewest]

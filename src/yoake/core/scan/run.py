@@ -158,7 +158,8 @@ def _scan_module(
     result: ScanResult,
 ) -> None:
     files = own.files
-    today = today_of(module, files, localities, given, knowledge)
+    written = {path: facts for path, facts in files.items() if path not in foreign.roles}
+    today = today_of(module, written or files, localities, given, knowledge)
     result.today[module.path] = today
     spans = spans_of(today, given.destination)
     for target in given.destination:
@@ -294,7 +295,8 @@ def today_of(
 ) -> dict[str, Stated]:
     """Today's lines: said by a person, else stated by the module, else inferred from its code."""
     lines = {purl: knowledge.lines(Coordinate(purl)) for purl in knowledge.lifecycles}
-    wanted = {t.coordinate.purl for t in given.destination}
+    goals = {t.coordinate.purl: t.line for t in given.destination}
+    wanted = set(goals)
     lines.update({purl: knowledge.lines(Coordinate(purl)) for purl in wanted})
     ecosystems = knowledge.ecosystems
     today = stated_lines(module, lines, ecosystems)
@@ -309,7 +311,9 @@ def today_of(
             or not _uses(purl, files, knowledge)
         ):
             continue
-        inferred = infer_line(target.coordinate, files, localities.get(knowledge.language_of(purl)), knowledge)
+        inferred = infer_line(
+            target.coordinate, files, localities.get(knowledge.language_of(purl)), goals.get(purl), knowledge
+        )
         if inferred:
             today[purl] = Stated(purl, inferred, "inferred")
     for said in given.said:
@@ -324,7 +328,7 @@ def today_of(
         if purl in today or not own or not (owner.always_inferred or purl in wanted):
             continue
         project = localities.get(owner.language, legacy=owner.legacy_before is not None)
-        inferred = infer_runtime(owner.runtime, own, project, today, knowledge)
+        inferred = infer_runtime(owner.runtime, own, project, today, goals.get(purl), knowledge)
         if inferred:
             today[purl] = Stated(purl, inferred, "inferred")
     return today

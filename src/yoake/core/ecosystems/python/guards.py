@@ -53,7 +53,9 @@ def try_guard(node: Node, group: int) -> Guard | None:
         if clause.type != "except_clause" or _gives_up(clause):
             continue
         names = _caught(clause)
-        if names & _IMPORT_ERRORS or ((not names or names & _ANY_ERRORS) and _imports(node.child_by_field_name("body"))):
+        if names & _IMPORT_ERRORS or (
+            (not names or names & _ANY_ERRORS) and _imports(node.child_by_field_name("body"))
+        ):
             kinds.add("import-error")
         if names & _NAME_ERRORS:
             kinds.add("attribute-error")
@@ -69,7 +71,10 @@ def _imports(body: Node | None) -> bool:
         node = waiting.pop()
         if node.type in _IMPORTING:
             return True
-        if node.type == "call" and (dotted(node.child_by_field_name("function")) or "").rsplit(".", 1)[-1] in _IMPORTERS:
+        if (
+            node.type == "call"
+            and (dotted(node.child_by_field_name("function")) or "").rsplit(".", 1)[-1] in _IMPORTERS
+        ):
             return True
         waiting.extend(child for child in node.named_children if child.type not in _INSIDE)
     return False
