@@ -2,6 +2,7 @@
 import type { RouteRow, SliceBand } from "../../api/types";
 import { AnswerStrip } from "./AnswerStrip";
 import { Track } from "./Track";
+import { inPieces } from "./routePath";
 import { calls } from "./track";
 
 type Props = { bands: SliceBand[]; counted: boolean; chosen: string; choose: (name: string) => void };
@@ -59,6 +60,7 @@ type LineProps = { route: RouteRow; band: SliceBand | undefined; most: number; c
 
 function RouteLine({ route, band, most, chosen, choose, narrow, counted }: LineProps) {
   const stops = route.stop === "differs" || route.stop === "fell back";
+  const [head, tail] = inPieces(route.path);
   return (
     <button
       type="button"
@@ -67,31 +69,30 @@ function RouteLine({ route, band, most, chosen, choose, narrow, counted }: LineP
       className={`${narrow ? NARROW : WIDE} route-line min-h-[34px] w-full cursor-pointer text-left hover:bg-[var(--hover)] ${chosen ? "bg-[var(--mark)]" : ""}`}
     >
       <span className="font-mono text-[12.5px] font-semibold">{route.method} </span>
-      <span className="truncate font-mono text-[13px]" title={`${route.path}\n${route.handler} ${route.file}:${route.line}`}>
-        {route.path}
+      <span className={`flex min-w-0 items-baseline font-mono text-[13px] ${band ? "" : "col-span-2"}`} title={`${route.path}\n${route.handler} ${route.file}:${route.line}`}>
+        {head && <span className="quiet min-w-0 truncate">{head}</span>}
+        <span className="max-w-full shrink-0 truncate">{tail}</span>
         {route.added && (
-          <b className="ml-2 font-sans text-[12px] text-[var(--rose-text)]" title="The old side got it after the move began">
+          <b className="ml-2 shrink-0 font-sans text-[12px] text-[var(--rose-text)]" title="The old side got it after the move began">
             added
           </b>
         )}
         {route.described && (
-          <span className="quiet ml-2 font-sans text-[12px]" title="A description of the interface has it, the code does not">
+          <span className="quiet ml-2 shrink-0 font-sans text-[12px]" title="A description of the interface has it, the code does not">
             described only
           </span>
         )}
       </span>
-      <span className="min-w-0">
-        {band && (
-          <>
-            <b className="block truncate text-[13.5px] leading-tight" title={band.name}>
-              {band.name}
-            </b>
-            <span className="quiet block truncate text-[12px] leading-tight" title={band.told}>
-              {band.told}
-            </span>
-          </>
-        )}
-      </span>
+      {band && (
+        <span className="min-w-0">
+          <b className="block truncate text-[13.5px] leading-tight" title={band.name}>
+            {band.name}
+          </b>
+          <span className="quiet block truncate text-[12px] leading-tight" title={band.told}>
+            {band.told}
+          </span>
+        </span>
+      )}
       <span className="text-right text-[13px] tabular-nums">{counted ? calls(route.weekly) : "–"}</span>
       {!narrow && (
       <span aria-hidden="true">
