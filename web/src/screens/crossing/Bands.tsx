@@ -8,6 +8,9 @@ import { calls } from "./track";
 type Props = { bands: SliceBand[]; counted: boolean; chosen: string; choose: (name: string) => void };
 
 const WIDE = "grid grid-cols-[52px_minmax(150px,1.2fr)_minmax(110px,0.8fr)_64px_84px_276px_228px_minmax(130px,1fr)] items-center gap-x-2 px-3";
+/** Characters that a word after a path takes. */
+const NOTED = 14;
+
 /** Beside an open route, which shows the answers itself. */
 const NARROW = "grid grid-cols-[46px_minmax(110px,1fr)_minmax(80px,0.7fr)_52px_264px_minmax(120px,0.9fr)] items-center gap-x-2 px-3";
 
@@ -69,16 +72,20 @@ function RouteLine({ route, band, most, chosen, choose, narrow, counted }: LineP
       className={`${narrow ? NARROW : WIDE} route-line min-h-[34px] w-full cursor-pointer text-left hover:bg-[var(--hover)] ${chosen ? "bg-[var(--mark)]" : ""}`}
     >
       <span className="font-mono text-[12.5px] font-semibold">{route.method} </span>
-      <span className={`flex min-w-0 items-baseline font-mono text-[13px] ${band ? "" : "col-span-2"}`} title={`${route.path}\n${route.handler} ${route.file}:${route.line}`}>
-        {head && <span className="quiet min-w-0 truncate">{head}</span>}
-        <span className="max-w-full shrink-0 truncate">{tail}</span>
+      <span className={`truncate font-mono text-[13px] ${band ? "" : "col-span-2"}`} title={`${route.path}\n${route.handler} ${route.file}:${route.line}`}>
+        {head && (
+          <span className="quiet inline-block truncate align-bottom" style={{ maxWidth: `calc(100% - ${tail.length + (route.added || route.described ? NOTED : 0)}ch)` }}>
+            {head}
+          </span>
+        )}
+        {tail}
         {route.added && (
-          <b className="ml-2 shrink-0 font-sans text-[12px] text-[var(--rose-text)]" title="The old side got it after the move began">
+          <b className="ml-2 font-sans text-[12px] text-[var(--rose-text)]" title="The old side got it after the move began">
             added
           </b>
         )}
         {route.described && (
-          <span className="quiet ml-2 shrink-0 font-sans text-[12px]" title="A description of the interface has it, the code does not">
+          <span className="quiet ml-2 font-sans text-[12px]" title="A description of the interface has it, the code does not">
             described only
           </span>
         )}
