@@ -97,3 +97,10 @@ def test_what_is_not_written_here_says_nothing_of_today(knowledge: Knowledge) ->
     results = [FileResult(name, "scanned", language="Python", role=role) for name, (role, _) in files.items()]
     found = run_scan(ScanInput(facts, results, [Module("", "app")], [parse_target("python@3.13")]), knowledge)
     assert found.today[""]["pkg:generic/python"].line == "3.9"
+
+
+def test_what_an_older_runtime_wanted_is_nothing_to_renew(knowledge: Knowledge) -> None:
+    """It does not run today either, so nothing on the way breaks it."""
+    old: tuple[FileRole, str] = ("vendored", "import Queue\nimport cPickle\n")
+    found = _scan(knowledge, {"desk/main.py": ("source", _LOST), "desk/_vendor/py2.py": old}).findings
+    assert not [f for f in found if f.symbol.startswith("vendored ")]

@@ -26,7 +26,7 @@ def test_the_likeliest_line_is_one_from_which_somebody_would_plan_to_move(
     knowledge: Knowledge, code: str, goal: str, line: str
 ) -> None:
     result = scan(knowledge, {"a.py": code}, "", goal)
-    name = goal.split("@")[0]
+    name = goal.split("@", maxsplit=1)[0]
     purl = f"pkg:{name}" if "/" in name else f"pkg:generic/{name}"
     stated = result.today[""][purl]
     assert (stated.line, stated.how) == (line, "inferred")

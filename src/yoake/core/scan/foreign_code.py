@@ -51,11 +51,13 @@ class ForeignCode:
         return replace(place, role=role) if role is not None and place.role == "source" else place
 
     def findings(self, told: Sequence[Finding], builder: Builder, knowledge: Knowledge) -> Iterator[Finding]:
-        """One finding for each tree in which something breaks, at the line where the first of it does."""
+        """One finding for each tree in which something breaks on the way, at the line where the first of it does."""
         broken: dict[str, list[tuple[Finding, Place]]] = {}
         for finding in told:
+            if not finding.bites_at or line_key(finding.bites_at) <= line_key(builder.spans[finding.coordinate].today):
+                continue  # of an older runtime, and not reached today
             for place in finding.places:
-                if place.level != "note" and place.file in self.trees and finding.bites_at:
+                if place.level != "note" and place.file in self.trees:
                     broken.setdefault(self.trees[place.file], []).append((finding, place))
         for tree, held in sorted(broken.items()):
             yield self._tree_finding(tree, held, builder, knowledge)
