@@ -10,6 +10,7 @@ from typing import Any, Final
 from yoake.core.contract.evaluation import (
     UNKNOWN,
     CallSite,
+    ClassValue,
     Evaluator,
     FunctionValue,
     Instance,
@@ -19,6 +20,7 @@ from yoake.core.contract.evaluation import (
     Place,
     Value,
 )
+from yoake.core.frameworks.flask import exposed
 from yoake.core.frameworks.routing import (
     ASIDE,
     Rule,
@@ -34,7 +36,9 @@ _MAKERS: Final = re.compile(rb"\b\w*(?:Flask|Quart|OpenAPI)(?:\.__init__)?\(|\(\
 _KINDS: Final = re.compile(r"^[\w.]+\.[A-Z]\w*?(Flask|Blueprint)$")
 _PARTS: Final = re.compile(rb"\b\w*(?:Blueprint|APIBlueprint)\(")
 _PARAMETER: Final = re.compile(r"<(?:(?P<kind>[a-zA-Z_]\w*)(?:\([^>]*\))?:)?(?P<name>[a-zA-Z_]\w*)>")
-_JOINS: Final = re.compile(rb"register_blueprint\(|add_url_rule\(|add_resource\(|add_namespace\(")
+_JOINS: Final = re.compile(
+    rb"register_blueprint\(|add_url_rule\(|add_resource\(|add_namespace\(|\badd_view(?:_no_menu)?\(|\badd_api\("
+)
 _DEEPEST: Final = 8  # blueprints inside one another
 
 
@@ -118,12 +122,22 @@ class _Routed(Model):
                 yield from child.walk(joined(prefix, inner) if prefix and inner else (prefix or inner), depth + 1)
 
 
+class _Settings(Model):
+    """``app.config``: what it holds is not known, but a class or function that stands in for a setting is what runs without it."""
+
+    def do_get(self, site: CallSite) -> Value:
+        """What stands in where a setting is not set."""
+        instead = site.get(1, "default", None)
+        return instead if isinstance(instead, ClassValue | FunctionValue) else UNKNOWN
+
+
 class _Application(_Routed):
     """``Flask(…)``."""
 
     def __init__(self, site: CallSite) -> None:
         super().__init__("")
         self.place = site.place
+        self.settings = _Settings()
         folder = site.keywords.get("static_folder", "static")
         at = site.keywords.get("static_url_path")
         if folder is not None:
@@ -135,6 +149,9 @@ class _Application(_Routed):
                 else "/static"
             )
             self.add(f"{where.rstrip('/')}/<path:filename>", "GET", None, site.place)
+
+    def attribute(self, name: str, evaluator: Evaluator) -> Value:
+        return self.settings if name == "config" else super().attribute(name, evaluator)
 
 
 class _Blueprint(_Routed):
@@ -293,6 +310,7 @@ class FlaskRoutes:
             "flask_restplus.Api": _restx,
             "flask_restx.Namespace": _namespace,
             "flask_restplus.Namespace": _namespace,
+            **exposed.models(_routed, _Routed),
         }
         self.models: Models = _Named(made)
 
