@@ -13,7 +13,7 @@ VIEWS = """
     class Tide(BaseView):
         route_base = "/tides"
 
-        @expose("/list/")
+        @expose("list/")
         @has_access
         def list(self):
             return "a"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Container, Iterator
 from typing import Any, Final, Protocol
 
 from yoake.core.contract.evaluation import (
@@ -18,6 +18,7 @@ from yoake.core.contract.evaluation import (
     target,
 )
 from yoake.core.frameworks.routing import Rule, class_behind, verbs_in
+from yoake.core.values.routes import joined
 
 _PACKAGE: Final = "flask_appbuilder"
 _MARK: Final = "_urls"  # the package's own name for what its decorator leaves on a function
@@ -139,11 +140,11 @@ def rules_of(kind: ClassValue) -> Iterator[Rule]:
     base = _base_of(kind)
     if base is None:
         return
-    only, never = _names(kind, "include_route_methods"), _names(kind, "exclude_route_methods") or set()
+    only, never = _names(kind, "include_route_methods"), _names(kind, "exclude_route_methods") or ()
     for name, (urls, view) in _exposed(kind).items():
         if (only is None or name in only) and name not in never:
             for url, methods in urls:
-                yield Rule(f"{base}{url}", methods, view, kind.place)
+                yield Rule(joined(base, url), methods, view, kind.place)
 
 
 def _exposed(kind: ClassValue) -> dict[str, tuple[Urls, Value]]:
@@ -191,11 +192,10 @@ def _member(kind: ClassValue, name: str) -> Value:
         return None
 
 
-def _names(kind: ClassValue, name: str) -> set[str] | None:
+def _names(kind: ClassValue, name: str) -> Container[str] | None:
+    """What a class says of its methods: anything that ``in`` can be asked of, one name as a text too."""
     found = _member(kind, name)
-    return (
-        {each for each in found if isinstance(each, str)} if isinstance(found, list | tuple | set | frozenset) else None
-    )
+    return found if isinstance(found, str | list | tuple | set | frozenset) else None
 
 
 class View(Model):
