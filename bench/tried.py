@@ -1,6 +1,8 @@
 """Whether packages that are said to run on a line do: each release installed with what it needs, and imported, on a real interpreter.
 
-    python -m bench.tried [LINE] [HOW_MANY]
+    python -m bench.tried [LINE] [HOW_MANY] [SEED] [holds]
+
+``holds``: only of releases that are said to run.
 
 Releases are drawn from the release records that ship (seeded), among those whose metadata lets them be installed on the line.
 """
@@ -74,7 +76,10 @@ def main() -> None:
         if purl.startswith("pkg:pypi/")
         for release in record.fits.get(line, ())
     ]
-    chosen = random.Random(7).sample(rows, count)
+    seed = int(sys.argv[3]) if len(sys.argv) > 3 else 7
+    if "holds" in sys.argv:
+        rows = [row for row in rows if said(knowledge, *row, line).startswith("holds")]
+    chosen = random.Random(seed).sample(rows, min(count, len(rows)))
     words = [said(knowledge, purl, release, line) for purl, release in chosen]
     with ThreadPoolExecutor(2) as pool:
         truth = list(pool.map(lambda row: tried(program, Coordinate(row[0]).name, row[1]), chosen))
