@@ -63,6 +63,15 @@ def test_what_is_safe_today_is_edited_file_by_file_and_the_rest_says_why(
     assert (folder / "pkg/a.py").read_text("utf-8") == FILES["pkg/a.py"]
 
 
+def test_what_is_not_written_here_is_not_edited(
+    tmp_path: Path, home: Home, knowledge: Knowledge, extractor: Extractor
+) -> None:
+    """A copy is renewed as a whole: an edit in it would be lost."""
+    copied = {"pkg/_vendor/knots.py": FILES["pkg/a.py"]}
+    made = proposed(write(tmp_path / "desk", {**FILES, **copied}), home, knowledge, extractor)
+    assert {f.path for f in made.files if f.outcome == "changed"} == {"pkg/a.py", "pkg/b.py", "pkg/f.py"}
+
+
 def test_a_branch_that_no_line_of_the_destination_runs_stays_as_it_is(
     tmp_path: Path, home: Home, knowledge: Knowledge, extractor: Extractor
 ) -> None:

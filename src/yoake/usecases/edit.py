@@ -87,7 +87,10 @@ def propose(
     by_hand = {f.key: (f.title, why) for f in chosen if (why := why_by_hand(f, knowledge))}
     made = [f for f in chosen if f.key not in by_hand]
     control.say(Progress("writing edits"))
-    paths = sorted({p.file for f in made for p in f.places} - task.left_out)
+    written = {
+        p.file for f in made for p in f.places if p.role in ("source", "test")
+    }  # copies and builds are made anew
+    paths = sorted(written - task.left_out)
     drafts = [_draft(path, snapshot, made, every, knowledge) for path in paths]
     drafts += _manifests(task, scanned.result, snapshot, knowledge, frozenset(d.path for d in drafts if d.texts))
     control.say(Progress("checking edits"))
