@@ -232,3 +232,17 @@ def test_a_change_begun_on_an_older_version_is_told_with_what_stands_there_now(
 def test_an_address_without_a_version_means_the_first(client: TestClient) -> None:
     assert client.get("/api/health").json()["status"] == client.get("/api/v1/health").json()["status"]
     assert all(path.startswith("/api/v1/") for path in client.get("/openapi.json").json()["paths"])
+
+
+def test_what_only_breaks_in_copies_is_no_thing_to_do(client: TestClient, tmp_path: Path) -> None:
+    """The heading counts what becomes a step: here the pin, one's own import and the copy as a whole."""
+    files = {
+        ".python-version": "3.8\n",
+        "desk/a.py": "import imp\n",
+        "desk/_vendor/knots.py": "import asyncore\nimport asynchat\n",
+    }
+    slug = take(client, write(tmp_path / "desk", files))
+    said = client.get(f"/api/v1/applications/{slug}/evidence").json()
+    assert said["heading"].startswith("3 things stand between here and")
+    assert len([row for row in steps(client) if row["state"] == "open"]) == 3
+    assert {f["symbol"] for f in findings(client, slug)} >= {"asyncore", "asynchat", "imp"}

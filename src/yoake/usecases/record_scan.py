@@ -147,7 +147,7 @@ def record_of(
 def _facts(scanned: Scanned, knowledge: Knowledge, sets: Sequence[ModuleSet], identity: str) -> ScanFacts:
     result = scanned.result
     whole = clearance(result.checks.by_sort.values())
-    levels = Counter(f.level for f in result.findings)
+    levels = Counter(f.level if needs_work(f) else "note" for f in result.findings)  # as many as there are steps
     none = Tally()
     return ScanFacts(
         snapshot=scanned.identity,

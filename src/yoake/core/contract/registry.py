@@ -224,9 +224,8 @@ class Registry:
         """What a file is to the application: ``source``, ``test``, ``vendored`` (somebody else's) or ``generated``."""
         if self._vendored.search(path):
             return "vendored"
-        if any(each.kept_files.search(path) for each in self.frameworks):
-            return "source"
-        if self._built.search(path) or MARKS.search(head, 0, _HEAD):
+        kept = any(each.kept_files.search(path) for each in self.frameworks)
+        if not kept and (self._built.search(path) or MARKS.search(head, 0, _HEAD)):
             return "generated"
         return "test" if self._tests.search(path) else "source"
 

@@ -24,6 +24,7 @@ _SERVED: Final = frozenset(
 """Folders whose files are handed to a browser as they are."""
 _PUT_TOGETHER: Final = frozenset(("build", "_build", "dist", "out", "target", "public", "site"))
 """Folders into which tools copy sources."""
+_GENERATED: Final = re.compile(r"(^|/)generated[^/]*/")
 _SAME_SIZE: Final = 200  # bytes; shorter files are often alike by chance
 _MOST_OF_IT: Final = 0.3  # a folder with more of the application than this is the application, whatever lies in it
 _SOURCES_HERE: Final = 0.3  # of what was built; names of files are lost where several become one
@@ -74,7 +75,7 @@ def roles_by_content(
     Where nothing would be left that is the application's own, all of it is.
     """
     found: dict[str, FileRole] = {path: file.role for path, file in files.items()}
-    found.update((path, "source") for path in _without_sources(files, ecosystems))
+    found.update((path, "source") for path in _without_sources(files))
     own = {path: file for path, file in files.items() if found[path] in ("source", "test")}
     licences = {path for path in paths if ecosystems.language_of_file(path) is None}
     copied = _licensed_apart(own, licences, module_folders) | _installed(paths) | _bundled(own, libraries)
@@ -93,15 +94,23 @@ def roles_by_content(
     return found
 
 
-def _without_sources(files: Mapping[str, SourceFile], ecosystems: Registry) -> list[str]:
-    """Files in folders for what is built, of which no source is here: they are all there is of the application."""
+def _without_sources(files: Mapping[str, SourceFile]) -> list[str]:
+    """Files in folders for what is built, of which no source is here: they are all there is of the application.
+
+    What a folder or a file calls generated has its source elsewhere: a description, not another program.
+    """
     built: dict[str, list[str]] = {}
     stems = set()
     for path, file in files.items():
         folder = _built_folder(path)
         if not folder and file.role != "generated":
             stems.add(_stem(path))
-        elif folder and file.role == "generated" and not MARKS.search(file.data, 0, _HEAD):
+        elif (
+            folder
+            and file.role == "generated"
+            and not _GENERATED.search(path)
+            and not MARKS.search(file.data, 0, _HEAD)
+        ):
             built.setdefault(folder, []).append(path)
     found = []
     for held in built.values():

@@ -56,7 +56,7 @@ def infer_line(
 def _likeliest(fitting: Sequence[str], goal: str | None, lifecycle: Lifecycle | None) -> str | None:
     """Of lines that the code fits equally well: one before the goal, and the oldest that was supported when the goal came out.
 
-    Without a goal the day is that of what is known. The newest of all is never a guess: whoever stood there would not plan to move.
+    Without a goal the day is that of what is known. Where nothing is known of dates, it is the newest line before the goal.
     """
     before = [line for line in fitting if goal is None or line_key(line) < line_key(goal)] or fitting[:1]
     facts = {each.line: each for each in lifecycle.lines} if lifecycle is not None else {}

@@ -356,6 +356,9 @@ def _uses(purl: str, files: Mapping[str, FileFacts], knowledge: Knowledge) -> bo
 _RANKS: Final[tuple[CheckState, ...]] = ("holds", "unknown", "fails")
 
 
+_RANK: Final[Mapping[CheckState, int]] = {state: rank for rank, state in enumerate(_RANKS)}
+
+
 def _check_of(hit: Hit) -> CheckState:
     state = hit.verdict.state
     return "holds" if state in ("holds", "deprecated") or hit.guarded else "unknown" if state == "unknown" else "fails"
@@ -365,7 +368,7 @@ def _count_usages(path: str, module: str, hits: Sequence[Hit], checks: Checks, w
     """One check for a symbol and file, with its worst state; guarded and deprecated hold."""
     worst: dict[str, tuple[int, str]] = {}
     for hit in hits:
-        rank = _RANKS.index(_check_of(hit))
+        rank = _RANK[_check_of(hit)]
         known = worst.get(hit.verdict.symbol)
         if known is None or rank > known[0]:
             worst[hit.verdict.symbol] = (rank, hit.verdict.detail)

@@ -215,11 +215,11 @@ class View(Model):
 class Builder(Model):
     """``AppBuilder(app, session)``: views and interfaces are put on the application class by class."""
 
-    def __init__(self, site: CallSite, application: Callable[[Value], Holder | None], *, plain: bool = True) -> None:
+    def __init__(self, site: CallSite, application: Callable[[Value], Holder | None]) -> None:
         self._application = application
         self._waiting: list[Rule] = []
         self._holder: Holder | None = None
-        self._add(_built_in(site.place) if plain else [])
+        self._add(_built_in(site.place))
         self._put_on(site.get(0, "app", None))
 
     def do_init_app(self, site: CallSite) -> None:
