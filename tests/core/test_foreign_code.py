@@ -34,6 +34,7 @@ def test_places_in_copies_are_no_work_and_their_tree_is_one_piece_of_it(knowledg
     found = {f.symbol: f for f in result.findings}
     assert {p.file: p.is_work for p in found["imp"].places} == {"desk/main.py": True, "desk/_vendor/knots/a.py": False}
     assert not needs_work(found["asyncore"])
+    assert result.findings[-1].symbol == "asyncore"  # what is nobody's work here comes after what is
     tree = found["vendored desk/_vendor/knots"]
     assert (tree.level, tree.bites_at, needs_work(tree)) == ("error", "3.12", True)
     assert tree.title == "desk/_vendor/knots: a copy to renew, 60 places in it break"

@@ -206,11 +206,12 @@ def _as_written(finding: Finding, shown: Callable[[str], str]) -> Finding:
 
 
 def order(findings: Iterable[Finding]) -> list[Finding]:
-    """What stops the application first comes first; then by kind of coordinate and name. Stable and total."""
+    """What stops the application first comes first, what is nobody's work here after it; then by coordinate and name. Stable and total."""
     return sorted(
         findings,
         key=lambda f: (
             LEVELS.index(f.level),
+            bool(f.places) and not any(place.is_work for place in f.places),
             f.coordinate,
             line_key(f.bites_at) if f.bites_at else (9999,),
             f.module,
