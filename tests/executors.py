@@ -17,14 +17,14 @@ class LentExecutor(ProcessExecutor):
     def __init__(self) -> None:
         super().__init__()
         self._begun: dict[Child, int] = {}
-        spare = _SPARE.pop(_surroundings(), None)
-        if spare is not None:
-            self._begun[spare] = _surroundings()
-            self._idle.append(spare)
 
     def _take(self) -> Child:
+        """Only who runs a job takes the spare one: an application that is never started is never closed either."""
+        here = _surroundings()
+        if not self._idle and not self._closed and here in _SPARE:
+            self._idle.append(_SPARE.pop(here))
         child = super()._take()
-        self._begun.setdefault(child, _surroundings())
+        self._begun.setdefault(child, here)
         return child
 
     def close(self) -> None:
