@@ -44,6 +44,21 @@ def test_places_in_copies_are_no_work_and_their_tree_is_one_piece_of_it(knowledg
     assert three_point(found["imp"], knowledge.effort) == three_point(alone.findings[0], knowledge.effort)
 
 
+def test_what_a_copy_asks_for_is_not_asked_for_here() -> None:
+    files = [
+        FileResult("desk/main.py", "scanned", language="Python"),
+        FileResult("desk/static/pen/pen.js", "scanned", language="JavaScript", role="vendored"),
+    ]
+    pen = Module("desk/static/pen", "pen")
+    bare = Module("deploy", "deploy")
+    root = Module("", "desk")
+    assert foreign_code(files).own_modules([root, bare, pen]) == [root, bare]
+    assert foreign_code(files[1:]).own_modules([root, pen]) == [
+        root,
+        pen,
+    ]  # of what there is only as a copy, that is looked at
+
+
 def test_a_bundle_is_one_check_however_much_is_in_it(knowledge: Knowledge) -> None:
     """Else a large one would be the whole figure."""
     bundle: dict[str, tuple[FileRole, str]] = {

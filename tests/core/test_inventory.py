@@ -86,6 +86,39 @@ def test_setup_py_is_read_and_never_run() -> None:
     assert required(one({"setup.py": text})) == {"a": ">=1", "b": "", "c": ""}
 
 
+METADATA = """Metadata-Version: 2.1
+Name: desk
+Version: 3.1
+Classifier: Programming Language :: Python :: 3.7
+Requires-Python: >=3.6
+Requires-Dist: Django (<3.3,>=3.2)
+Requires-Dist: requests >=2 ; extra == 'web'
+
+Requires-Dist: nobody
+"""
+
+
+def test_an_unpacked_wheel_says_what_it_is_and_what_was_installed_below_does_not() -> None:
+    module = one(
+        {
+            "desk-3.1.dist-info/METADATA": METADATA,
+            "desk/libs/rope-1.dist-info/METADATA": METADATA.replace("Django", "rope"),
+        }
+    )
+    assert module.name == "desk"
+    assert [(r.name, r.specifier, r.group, r.line) for r in module.requirements] == [
+        ("Django", "<3.3,>=3.2", "", 6),
+        ("requests", ">=2", "web", 7),
+    ]
+    stated = stated_lines(module, KNOWN, ECOSYSTEMS)
+    assert (stated[PYTHON.purl].line, stated[PYTHON.purl].how, stated[PYTHON.purl].file) == (
+        "3.6",
+        "range",
+        "desk-3.1.dist-info/METADATA",
+    )
+    assert stated["pkg:pypi/django"].line == "3.2"
+
+
 def test_requirements_follow_includes_inside_the_folder_once() -> None:
     files = {
         "requirements.txt": "-r requirements/base.txt\n-c constraints.txt\n-r ../outside.txt\n-e .\nplain # why\nhashed==1.0 \\\n    --hash=sha256:abc\n",

@@ -33,7 +33,11 @@ SAIL = {
         "0.9.0": {"name": "sail", "version": "0.9.0", "deprecated": "leaks"},
     },
 }  # fmt: skip
-MAST = {"name": "mast", "versions": {"1.0.0": {"name": "mast", "version": "1.0.0"}}}
+MAST = {
+    "name": "mast",
+    "versions": {"1.0.0": {"name": "mast", "version": "1.0.0", "peerDependencies": {"keel": "^1.0.0"}}},
+}
+KEEL = {"name": "keel", "versions": {"1.2.0": {"name": "keel", "version": "1.2.0"}}}
 
 
 class Shelf(BaseHTTPRequestHandler):
@@ -52,6 +56,7 @@ class Shelf(BaseHTTPRequestHandler):
             "/files/harbour_lamp-2.0-py3-none-any.whl.metadata": ("text/plain", METADATA),
             "/sail": ("application/json", SAIL),
             "/mast": ("application/json", MAST),
+            "/keel": ("application/json", KEEL),
         }  # fmt: skip
         kind, body = held.get(unquote(self.path), ("text/plain", None))
         data = (body if isinstance(body, str) else json.dumps(body)).encode()
@@ -126,7 +131,7 @@ def test_a_record_of_npm_says_engines_peers_and_which_of_them_are_optional() -> 
 
 @pytest.mark.skipif(shutil.which("npm") is None, reason="there is no npm on this machine")
 @pytest.mark.usefixtures("shelf")
-def test_what_is_looked_up_is_kept_with_the_peers_it_brings_in(home: Home) -> None:
+def test_what_is_looked_up_is_kept_with_the_peers_it_brings_in_and_theirs(home: Home) -> None:
     asked = tuple(parse_coordinate(name) for name in ("npm/sail", "pypi/harbour-lamp", "npm/nobody-has-this"))
     said: list[tuple[int, int]] = []
     done = look_up(LookUpTask(home.folder, asked, TODAY), lambda p: said.append((p.done, p.total)))
@@ -134,7 +139,7 @@ def test_what_is_looked_up_is_kept_with_the_peers_it_brings_in(home: Home) -> No
     assert done.story == "2 found; no package client knows npm/nobody-has-this"
     assert said == [(1, 3), (2, 3), (3, 3)]
     knowledge = load_knowledge(home.knowledge)
-    assert {"pkg:npm/sail", "pkg:npm/mast", "pkg:pypi/harbour-lamp"} <= set(knowledge.catalogues)
+    assert {"pkg:npm/sail", "pkg:npm/mast", "pkg:npm/keel", "pkg:pypi/harbour-lamp"} <= set(knowledge.catalogues)
     assert "pkg:npm/flag" not in knowledge.catalogues
 
 

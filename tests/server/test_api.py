@@ -245,4 +245,9 @@ def test_what_only_breaks_in_copies_is_no_thing_to_do(client: TestClient, tmp_pa
     said = client.get(f"/api/v1/applications/{slug}/evidence").json()
     assert said["heading"].startswith("3 things stand between here and")
     assert len([row for row in steps(client) if row["state"] == "open"]) == 3
-    assert {f["symbol"] for f in findings(client, slug)} >= {"asyncore", "asynchat", "imp"}
+    told = {f["symbol"]: f["copies_only"] for f in findings(client, slug)}
+    assert (told["asyncore"], told["asynchat"], told["imp"]) == (True, True, False)
+    shown = f"/api/v1/applications/{slug}/findings?show="
+    on_the_way = [row for each in ("now", "hop", "switch") for row in client.get(shown + each).json()["rows"]]
+    assert on_the_way
+    assert not any(row["copies_only"] for row in on_the_way)

@@ -12,11 +12,12 @@ from yoake.store.database import Database, Row, escaped
 ROLES: Final = {"anywhere": (), "source": ("source",), "test": ("test",), "other": ("vendored", "generated")}
 """Where a place may stand → the roles of such files; none means any."""
 
+_WORK: Final = "f.level <> 'note' AND f.minutes_likely > 0"  # what is only in copies takes no minutes
 _SHOWN: Final = {
     "all": "1",
-    "now": "f.level <> 'note' AND f.window_state = 'now'",
-    "hop": "f.level <> 'note' AND f.window_state = 'hop'",
-    "switch": "f.level <> 'note' AND f.window_state = 'switch'",
+    "now": f"{_WORK} AND f.window_state = 'now'",
+    "hop": f"{_WORK} AND f.window_state = 'hop'",
+    "switch": f"{_WORK} AND f.window_state = 'switch'",
     "new": "f.change = 'new'",
     "notes": "f.level = 'note'",
 }

@@ -26,6 +26,8 @@ from yoake.usecases.scan import Progress
 
 _NEWEST: Final = 30
 """Releases of a package whose peers are looked up as well."""
+_DEEP: Final = 4
+"""How far down: what is brought in brings others."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,20 +93,25 @@ def look_up(task: LookUpTask, say: Callable[[Progress], None]) -> LookedUp:
         else:
             write_catalogue(record, folder / "catalogue")
             records[coordinate] = record
-    peers = _peers(records) - set(task.coordinates) - {Coordinate(p) for p in load_knowledge(folder).catalogues}
-    for _, record in _all_records(sorted(peers, key=lambda c: c.purl), task.today, folder):
-        if record is not None:
+    known = {*task.coordinates, *(Coordinate(p) for p in load_knowledge(folder).catalogues)}
+    brought = records
+    for _ in range(_DEEP):
+        peers = _peers(brought) - known
+        brought = {c: r for c, r in _all_records(sorted(peers), task.today, folder) if r is not None}
+        for record in brought.values():
             write_catalogue(record, folder / "catalogue")
+        known |= peers
     return LookedUp(len(records), tuple(sorted(unknown)))
 
 
 def _peers(records: Mapping[Coordinate, Catalogue]) -> set[Coordinate]:
-    """Packages that the newest releases of others bring in beside themselves."""
+    """Packages that others bring in beside themselves: their newest releases, and the newest of each line."""
     found = set()
     for coordinate, record in records.items():
-        owner = ECOSYSTEMS.of(coordinate.purl)
-        newest = record.details[-_NEWEST:] if owner is not None else ()
-        found |= {owner.package(n) for facts in newest for n in facts.peers if owner and n not in facts.optional}
+        if (owner := ECOSYSTEMS.of(coordinate.purl)) is not None:
+            lines = {owner.line_of(coordinate, facts.release): facts for facts in record.details}
+            looked_at = (*record.details[-_NEWEST:], *lines.values())
+            found |= {owner.package(n) for facts in looked_at for n in facts.peers if n not in facts.optional}
     return found
 
 

@@ -57,7 +57,8 @@ class CauseView:
 
 @dataclass(frozen=True, slots=True)
 class FindingRow:
-    """A finding as a line of a list. ``change`` against the scan before: new, still or first."""
+    """A finding as a line of a list. ``change`` against the scan before: new, still or first. ``copies_only``: it breaks, and only in
+    code that is not written here."""
 
     key: str
     kind: Kind
@@ -72,6 +73,7 @@ class FindingRow:
     places: int
     change: str
     waived: bool
+    copies_only: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,6 +148,7 @@ class FindingView:
     change: str
     waiver: WaiverView | None
     step: int | None
+    copies_only: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -257,7 +260,13 @@ def _row(row: Row, waived: Container[str]) -> FindingRow:
         row["held"],
         row["change"],
         row["key"] in waived,
+        _copies_only(row),
     )
+
+
+def _copies_only(row: Row) -> bool:
+    """Whether a finding breaks and costs nothing: all its places are in code that is not written here."""
+    return row["level"] != "note" and row["minutes_likely"] == 0
 
 
 def read_finding(context: Context, slug: str, key: str, query: Query) -> FindingView:
@@ -298,6 +307,7 @@ def read_finding(context: Context, slug: str, key: str, query: Query) -> Finding
         row["change"],
         waiver_view(waivers_of(context.db, application.id).get(key), context.today),
         step["id"] if step is not None else None,
+        _copies_only(row),
     )
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from itertools import product
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -14,6 +15,7 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.compatibility import Compatibility
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 from yoake.core.planning.settling import Settling, Wish, wishes_of
+from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.plans import Settled
 
 MAST, BOOM, SAIL, FLAG, KEEL = (f"pkg:npm/{name}" for name in ("mast", "boom", "sail", "flag", "keel"))
@@ -114,6 +116,32 @@ def test_a_peer_that_two_bring_in_and_that_no_release_suits_both_leaves_one_of_t
     assert KEEL not in found
 
 
+def test_what_a_peer_brings_in_itself_counts_as_well(knowledge: Knowledge) -> None:
+    """The sail brings the keel, and the newest keel brings a mast that does not go with the boom."""
+    masts = record(MAST, [facts("1.0.0"), facts("3.0.0", peers={"boom": "^2.0.0"})])
+    keels = record(KEEL, [facts("1.0.0"), facts("2.0.0", peers={"mast": "^3.0.0"})])
+    sails = record(SAIL, [facts("2.0.0", peers={"keel": "*"}), facts("3.0.0", peers={"keel": "^2.0.0"})])
+    held = world(knowledge, [masts, keels, record(BOOM, [facts("1.0.0")]), sails])
+    assert settled(held, [wish(BOOM), wish(SAIL, "^2.0.0")], {})[SAIL].release == "2.0.0"
+    only = record(SAIL, sails.details[1:])
+    lost = settled(
+        world(knowledge, [masts, keels, record(BOOM, [facts("1.0.0")]), only]), [wish(BOOM), wish(SAIL)], {}
+    )[SAIL]
+    assert (lost.state, lost.release) == ("none", "")
+    assert lost.why == (
+        "sail 3.0.0 brings keel 2.0.0, which brings mast, and no release of that goes with the others "
+        "(mast 3.0.0 needs boom ^2.0.0): replace or drop it"
+    )
+
+
+def test_an_older_release_that_brings_nothing_is_taken_instead(knowledge: Knowledge) -> None:
+    keels = record(KEEL, [facts("1.0.0"), facts("2.0.0")])
+    flags = record(FLAG, [facts("1.0.0", peers={"keel": "^1.0.0"})])
+    sails = record(SAIL, [facts("1.0.0"), facts("1.1.0", peers={"keel": "^2.0.0"})])
+    found = settled(world(knowledge, [keels, flags, sails]), [wish(FLAG), wish(SAIL, "^1.0.0")], {})
+    assert (found[SAIL].release, found[SAIL].state) == ("1.0.0", "keeps")
+
+
 def test_what_would_have_to_be_built_on_a_newer_runtime_gives_way_to_what_is_built_for_it(knowledge: Knowledge) -> None:
     lamp = record(LAMP, [facts("1.0"), facts("1.1"), facts("2.0")], {"3.8": ["1.1"], "3.12": ["2.0"]})
     held = world(knowledge, [lamp])
@@ -183,3 +211,31 @@ def test_what_is_taken_asks_for_nothing_that_another_is_not(
                 )
                 assert other not in taken or admitted
     assert taken["pkg:npm/mast"] == "2.0.0"
+
+
+@given(fleets(), st.sampled_from(RELEASES), st.sampled_from(RELEASES))
+def test_what_is_taken_has_a_place_for_everything_that_it_brings_in(
+    knowledge: Knowledge, made: list[Catalogue], first: str, second: str
+) -> None:
+    """Two are named; of the two others every choice of releases is looked at, one by one."""
+    held = world(knowledge, made)
+    found = settled(held, [wish("pkg:npm/mast", first), wish("pkg:npm/boom", second)], {})
+    taken = {purl: one.release for purl, one in found.items() if one.release}
+    compatibility = Compatibility(held, TODAY)
+
+    def stands(chosen: Mapping[str, str]) -> bool:
+        asked = [
+            (other, wanted)
+            for purl, release in chosen.items()
+            for other, ranges in compatibility.asks(purl, release, None).items()
+            if other in chosen or other not in found
+            for wanted in ranges
+        ]
+        return all(
+            other in chosen and held.ecosystems.admitted(Coordinate(other), wanted, [chosen[other]])
+            for other, wanted in asked
+        )
+
+    ways = product(("", *RELEASES), repeat=2)
+    laid = ({"pkg:npm/sail": a, "pkg:npm/flag": b} for a, b in ways)
+    assert any(stands({**taken, **{purl: release for purl, release in way.items() if release}}) for way in laid)

@@ -3872,7 +3872,8 @@ export interface components {
         };
         /**
          * FindingRow
-         * @description A finding as a line of a list. ``change`` against the scan before: new, still or first.
+         * @description A finding as a line of a list. ``change`` against the scan before: new, still or first. ``copies_only``: it breaks, and only in
+         *     code that is not written here.
          */
         FindingRow: {
             /** Key */
@@ -3913,6 +3914,8 @@ export interface components {
             change: string;
             /** Waived */
             waived: boolean;
+            /** Copies Only */
+            copies_only: boolean;
         };
         /**
          * FindingView
@@ -3980,6 +3983,8 @@ export interface components {
             waiver: components["schemas"]["WaiverView"] | null;
             /** Step */
             step: number | null;
+            /** Copies Only */
+            copies_only: boolean;
         };
         /**
          * FindingWindow

@@ -13,6 +13,7 @@ from typing import Final
 
 from yoake.core.knowledge.compatibility import Compatibility
 from yoake.core.knowledge.models import Catalogue
+from yoake.core.planning.brought import BroughtPeers
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.findings import PackageState
 from yoake.core.values.plans import Settled
@@ -86,6 +87,7 @@ class Settling:
         self._admitted: dict[tuple[str, str], frozenset[str]] = {}
         self._asks: dict[tuple[str, str, str | None], Mapping[str, tuple[str, ...]]] = {}
         self._names = frozenset(w.purl for w in self.wishes)
+        self._brought = BroughtPeers(compatibility, self._names, self._admits)
 
     def settle(self, lines: Mapping[str, str], before: Mapping[str, str]) -> tuple[Settled, ...]:
         """A release for each package at a stage. ``lines``: those of its state; ``before``: releases of the stage before it."""
@@ -292,64 +294,43 @@ class Settling:
         return extend({}, domains) if all(domains.values()) else None
 
     def _bring_peers(self, work: _Work, lines: Mapping[str, str]) -> None:
-        """What is chosen brings in peers that no manifest names, and those ask for others: where they fit nowhere, who brings them goes."""
-        for purl in list(work.chosen):
-            if not work.parts[purl].fixed and (said := self._lost_peer(work, purl, work.chosen[purl], lines)):
-                fitting = (
-                    r
-                    for r in work.parts[purl].choices
-                    if next(self._against(work, purl, r, lines), None) is None
-                    and not self._lost_peer(work, purl, r, lines)
-                )
-                better = next(fitting, None)
-                if better is not None:
-                    work.chosen[purl] = better
-                else:
-                    del work.chosen[purl]
-                    work.left_out[purl] = f"{said}: replace or drop it"
+        """What is chosen brings in peers that no manifest names, and those ask for others. Where they fit nowhere, another release is taken of
+        who brings them, or of one settled before; else who brings them goes."""
+        settled = {p: r for p, r in work.chosen.items() if work.parts[p].fixed}
+        for purl in [p for p in work.chosen if p not in settled]:
+            said = self._obstacle_below(work, {**settled, purl: work.chosen[purl]}, purl, lines)
+            before = [p for p in settled if not work.parts[p].fixed and self._brought.brings(p, settled[p])]
+            for mover in (purl, *before) if said else ():
+                if (better := self._beside(work, {**settled, purl: work.chosen[purl]}, mover, lines)) is not None:
+                    work.chosen[mover] = better
+                    said = ""
+                    break
+            if said:
+                del work.chosen[purl]
+                work.left_out[purl] = f"{said}: replace or drop it"
+            settled = {p: work.chosen[p] for p in (*settled, purl) if p in work.chosen}
 
-    def _lost_peer(self, work: _Work, purl: str, release: str, lines: Mapping[str, str]) -> str:
-        """Why a peer that a release brings in goes with no other package here; empty when it does, or nothing is known of it."""
-        home, owner = self.knowledge.ecosystems.runtime_of(purl), self.knowledge.ecosystems.of(purl)
+    def _beside(self, work: _Work, settled: Mapping[str, str], mover: str, lines: Mapping[str, str]) -> str | None:
+        """Another release of one of the settled packages with which all of them find a place for what they bring; None where there is none."""
+        fitting = (
+            r
+            for r in work.parts[mover].choices
+            if r != settled[mover]
+            and next(self._against(work, mover, r, lines), None) is None
+            and not self._obstacle_below(work, {**settled, mover: r}, mover, lines)
+        )
+        return next(fitting, None)
+
+    def _obstacle_below(self, work: _Work, settled: Mapping[str, str], purl: str, lines: Mapping[str, str]) -> str:
+        """Why the settled releases cannot stand together, for what they bring in; empty when they can. ``purl``: the one that joins them.
+
+        Those that are not settled yet and bring something are looked at when they join.
+        """
+        home = self.knowledge.ecosystems.runtime_of(purl)
         runtime = lines.get(home.purl) if home is not None else None
-        facts = self.held.details(purl).get(release)
-        if owner is None or not owner.nested or facts is None:
-            return ""
-        for name, wanted in facts.peers.items():
-            peer = owner.package(name).purl
-            if name in facts.optional or peer in self._names or peer not in self.knowledge.catalogues:
-                continue
-            admitted = self._admits(peer, wanted)
-            others = self._askers(work, peer, runtime, purl)
-            collisions = [
-                next((said for said, held in others if r not in held), "") or self._collision(work, peer, r, runtime)
-                for r in self.held.usable(peer)
-                if r in admitted
-            ]
-            if collisions and all(collisions):
-                spoken = self.knowledge.spoken
-                return f"{spoken(purl)} {release} brings {spoken(peer)}, and no release of that goes with the others ({collisions[-1]})"
-        return ""
-
-    def _askers(self, work: _Work, peer: str, runtime: str | None, besides: str) -> list[tuple[str, frozenset[str]]]:
-        """(who asks for what, releases that this admits) of a package that others bring in."""
-        found = []
-        for purl, release in work.chosen.items():
-            if purl != besides:
-                for wanted in self.held.asks(purl, release, runtime).get(peer, ()):
-                    said = f"{self.knowledge.spoken(purl)} {release} needs {self.knowledge.spoken(peer)} {wanted}"
-                    found.append((said, self._admits(peer, wanted)))
-        return found
-
-    def _collision(self, work: _Work, purl: str, release: str, runtime: str | None) -> str:
-        """What a release asks for that a chosen package is not, in words; empty when nothing."""
-        spoken = self.knowledge.spoken
-        for other, ranges in self.held.asks(purl, release, runtime).items():
-            chosen = work.chosen.get(other)
-            for wanted in ranges if chosen is not None else ():
-                if chosen not in self._admits(other, wanted):
-                    return f"{spoken(purl)} {release} needs {spoken(other)} {wanted}"
-        return ""
+        brings = {p: r for p, r in settled.items() if self._brought.brings(p, r)}
+        quiet = {p: r for p, r in work.chosen.items() if p not in settled and not self._brought.brings(p, r)}
+        return self._brought.obstacle({**quiet, **settled}, brings, runtime) if brings else ""
 
     # words
 

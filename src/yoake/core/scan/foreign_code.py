@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -13,6 +13,7 @@ from yoake.core.scan.findings import Builder
 from yoake.core.scan.manifests import single
 from yoake.core.values.coordinates import line_key
 from yoake.core.values.findings import Checks, FileResult, Finding, Place
+from yoake.core.values.modules import Module
 from yoake.core.values.words import CheckState, ForeignRole, Kind
 
 _FOLDER_OF_COPIES: Final = re.compile(
@@ -30,10 +31,17 @@ _REMEDIES: Final = {
 
 @dataclass(frozen=True, slots=True)
 class ForeignCode:
-    """Files that are not written here, and the tree each belongs to: what is renewed at one go."""
+    """Files that are not written here, the tree each belongs to (what is renewed at one go), and folders whose code is nothing else."""
 
     roles: Mapping[str, ForeignRole]
     trees: Mapping[str, str]
+    folders: Set[str] = frozenset()
+
+    def own_modules(self, modules: Sequence[Module]) -> list[Module]:
+        """Modules with code of one's own, or with none at all: what a copy asks for is not asked for here. All of them where all is foreign."""
+        if "" in self.folders:
+            return list(modules)
+        return [module for module in modules if module.path not in self.folders]
 
     def told_apart(self, findings: Sequence[Finding]) -> list[Finding]:
         """The same findings, each of their places with the role of its file."""
@@ -107,15 +115,16 @@ def foreign_code(files: Sequence[FileResult]) -> ForeignCode:
         while folder:
             folder = folder.rpartition("/")[0]
             mixed.setdefault(folder, set()).add(file.path in roles)
-    return ForeignCode(roles, {path: _tree_of(path, role, mixed) for path, role in roles.items()})
+    foreign = frozenset(folder for folder, held in mixed.items() if held == {True})
+    return ForeignCode(roles, {path: _tree_of(path, role, foreign) for path, role in roles.items()}, foreign)
 
 
-def _tree_of(path: str, role: ForeignRole, mixed: Mapping[str, set[bool]]) -> str:
+def _tree_of(path: str, role: ForeignRole, foreign: Set[str]) -> str:
     """The largest folder around a file that holds nothing else, or, of copies, its part of a folder that is there for them."""
     parts = path.split("/")
     for length in range(1, len(parts)):
         folder = "/".join(parts[:length])
-        if mixed[folder] == {True}:
+        if folder in foreign:
             apart = role == "vendored" and _FOLDER_OF_COPIES.match(parts[length - 1])
             return "/".join(parts[: length + 1]) if apart else folder
     return path

@@ -31,7 +31,7 @@ from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Mention, Module, Stated
 from yoake.core.values.words import CheckState
 
-ANALYSER: Final = "11"
+ANALYSER: Final = "12"
 """Part of a scan's identity: raised when the same facts and knowledge give other findings."""
 
 
@@ -76,12 +76,13 @@ class _Localities:
 
 def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
     """Join everything. ``given.destination`` has been checked against the knowledge before."""
+    foreign = foreign_code(given.files)
+    given = replace(given, modules=foreign.own_modules(given.modules))
     checks = Checks()
     result = ScanResult([], checks, list(given.files), list(given.modules), {}, [], [])
     owners = Owners(given.modules)
     owned = _by_module(given.facts, given.modules, owners)
     localities = _Localities(given, knowledge.ecosystems)
-    foreign = foreign_code(given.files)
     mentions: dict[str, list[Mention]] = {module.path: [] for module in given.modules}
     for mention in given.mentions:
         mentions[owners.of(mention.file)].append(mention)

@@ -45,7 +45,8 @@ export function FindingDetail({ finding, evidence }: { finding: Finding; evidenc
           {plural(finding.place_count, "place")} in {plural(finding.file_count, "file")}
           {finding.mechanical ? " · the same edit each time" : ""}
         </p>
-        {finding.level !== "note" && (
+        {finding.copies_only && <p className="quiet">none of its own: it goes with the copies, each a finding that says what to do with it</p>}
+        {finding.level !== "note" && !finding.copies_only && (
           <Explain label="Show how the effort is estimated" figure={`${minutes(finding.minutes_likely)} likely, ${minutes(finding.minutes_high)} at most`}>
             The first place in full, every further place at a repeat factor{finding.mechanical ? ", and a short review because the edit is mechanical" : ""}. The weights stand in the{" "}
             <Link className="underline" to="/knowledge">
@@ -54,7 +55,7 @@ export function FindingDetail({ finding, evidence }: { finding: Finding; evidenc
             .
           </Explain>
         )}
-        <p className="quiet">{finding.stage === 0 ? "before any version moves" : `with stage ${finding.stage} of the path`}</p>
+        {!finding.copies_only && <p className="quiet">{finding.stage === 0 ? "before any version moves" : `with stage ${finding.stage} of the path`}</p>}
       </Section>
       <WaiverPart finding={finding} slug={evidence.application.slug} />
     </div>
@@ -71,6 +72,7 @@ function Section({ title, children }: { title: string; children: React.ReactNode
 }
 
 function windowSentence(finding: Finding): string {
+  if (finding.copies_only) return "Breaks only in code that is not written here: nobody changes it line by line.";
   const both = finding.window.both;
   const span = both.length > 1 ? `in every version from ${both[0]} to ${both.at(-1)}` : both.length === 1 ? `in ${both[0]}` : "";
   if (finding.level === "note" && finding.kind === "deprecated") return `Works at the goal, with a warning${finding.bites_line ? `; gone at ${finding.bites_line}` : ""}.`;

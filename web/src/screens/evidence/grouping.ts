@@ -5,6 +5,7 @@ export const WINDOW_WORDS: Record<string, string> = { now: "now", hop: "at the h
 
 export function whenWord(finding: FindingRow): string {
   if (finding.level === "note") return "";
+  if (finding.copies_only) return "in copies";
   if (finding.kind === "toolchain" || finding.kind === "package") return finding.bites_line ? `with ${finding.bites_line}` : "";
   return WINDOW_WORDS[finding.window] ?? "";
 }

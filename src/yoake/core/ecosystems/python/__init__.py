@@ -16,7 +16,14 @@ from yoake.core.ecosystems.python.commands import python_commands
 from yoake.core.ecosystems.python.edits import rename_in_python
 from yoake.core.ecosystems.python.evaluation.evaluator import PythonEvaluator
 from yoake.core.ecosystems.python.locks import read_pipfile_lock, read_toml_lock
-from yoake.core.ecosystems.python.manifests import read_pipfile, read_pyproject, read_setup_cfg, read_setup_py
+from yoake.core.ecosystems.python.manifests import (
+    WHEEL_METADATA,
+    read_metadata,
+    read_pipfile,
+    read_pyproject,
+    read_setup_cfg,
+    read_setup_py,
+)
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.ecosystems.python.project import Project
 from yoake.core.ecosystems.python.requirements import REQUIREMENTS, read_requirements
@@ -54,6 +61,10 @@ def _setup_cfg(document: Document, module: Module) -> bool:
 
 def _setup_py(document: Document, module: Module) -> None:
     read_setup_py(document.path, document.data, module)
+
+
+def _metadata(document: Document, module: Module) -> None:
+    read_metadata(document.path, document.text, module)
 
 
 def _pipfile(document: Document, module: Module) -> None:
@@ -131,6 +142,7 @@ PYTHON_ECOSYSTEM: Final = Ecosystem(
         ManifestReader(names=("Pipfile.lock",), read=_pipfile_lock, kind="lock"),
         ManifestReader(names=("poetry.lock", "uv.lock", "pdm.lock"), read=_toml_lock, kind="lock"),
         ManifestReader(path=REQUIREMENTS, read=_requirements),
+        ManifestReader(path=WHEEL_METADATA, read=_metadata, kind="configuration"),
     ),
     sources=(
         SourceReader(

@@ -1,4 +1,4 @@
-"""``pyproject.toml``, ``setup.cfg`` and ``setup.py``: what a module requires and which Python it states."""
+"""``pyproject.toml``, ``setup.cfg``, ``setup.py`` and what a wheel says of itself: what a module requires and which Python it states."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ import re
 from collections.abc import Iterable, Mapping
 from typing import Any, Final
 
+from packaging.metadata import parse_email
 from tree_sitter import Node
 
 from yoake.core.contract.texts import line_of_text, parse_toml
@@ -19,6 +20,10 @@ from yoake.core.values.modules import Fault, Module, Pin
 _MAX_CFG: Final = 100_000  # characters; the parser collects faults in time that grows with their square
 _NO_PACKAGES: Final = ("source", "requires", "scripts", "pipenv", "pipfile")
 """Tables of a Pipfile that are no group of packages."""
+WHEEL_METADATA: Final = re.compile(r"^[^/]+\.dist-info/METADATA$")
+"""Where an unpacked wheel says what it is: at its root. Further down it speaks of a package that was installed there."""
+
+_EXTRA: Final = re.compile(r"\bextra\s*==\s*[\"']([^\"']+)")
 _CLASSIFIER: Final = re.compile(r"Programming Language :: Python :: (\d\.\d+)$")
 
 
@@ -144,6 +149,17 @@ def read_setup_cfg(path: str, content: str, module: Module) -> None:
         _listed(parser.get("options", "install_requires").splitlines(), path, content, module, "")
     for group in parser.options("options.extras_require") if parser.has_section("options.extras_require") else ():
         _listed(parser.get("options.extras_require", group).splitlines(), path, content, module, group)
+
+
+def read_metadata(path: str, content: str, module: Module) -> None:
+    """What an unpacked wheel says of itself, as the core metadata of packages are written. Raises no error: what cannot be read is left out."""
+    said, _ = parse_email(content)
+    module.name = said.get("name") or module.name
+    _python_range(said.get("requires_python"), path, content, module)
+    _classifiers(said.get("classifiers"), path, content, module)
+    for entry in said.get("requires_dist", ()):
+        extra = _EXTRA.search(entry)
+        _listed([entry], path, content, module, extra.group(1) if extra else "")
 
 
 def read_setup_py(path: str, content: bytes, module: Module) -> None:

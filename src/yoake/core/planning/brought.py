@@ -1,0 +1,140 @@
+"""What packages bring in beside themselves: peers that no manifest names, those that these ask for, and so on down.
+
+All of them stand beside each other in one place, one release of each, as the package client lays them out. Where no choice of
+releases goes together, whoever brings them cannot stay as it is.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from yoake.core.knowledge.compatibility import Compatibility
+
+_TRIES: Final = 2_000  # releases looked at before nothing is said; the largest family seen took some forty
+
+
+@dataclass(frozen=True, slots=True)
+class _Ask:
+    """That a release asks for a peer. ``way``: who brings whom, from the package that a manifest names."""
+
+    way: tuple[str, ...]
+    peer: str
+    wanted: str
+
+
+class BroughtPeers:
+    """Lays out what releases of packages bring in, beside those that are chosen. ``named``: coordinates that manifests name.
+
+    ``admits`` gives the releases of a coordinate that a range lets in.
+    """
+
+    def __init__(
+        self, compatibility: Compatibility, named: frozenset[str], admits: Callable[[str, str], frozenset[str]]
+    ) -> None:
+        self.held = compatibility
+        self.knowledge = compatibility.knowledge
+        self.named = named
+        self._admits = admits
+        self._brings: dict[tuple[str, str], tuple[tuple[str, str], ...]] = {}
+        self._usable: dict[str, tuple[str, ...]] = {}
+        self._asked: dict[tuple[str, str, str | None], Mapping[str, tuple[str, ...]]] = {}
+
+    def obstacle(self, chosen: Mapping[str, str], settled: Mapping[str, str], runtime: str | None) -> str:
+        """Why what ``settled`` releases bring in goes together in no way, or not with what is ``chosen``; in words, empty when it does.
+
+        Nothing is said of peers without a release record, nor where there are too many ways to look at.
+        """
+        layout = _Layout(self, chosen, runtime)
+        asks = [ask for purl, release in settled.items() for ask in self.asks_of(purl, release, ())]
+        return "" if layout.lay({}, asks) else layout.why or "what it brings goes with the others in no way"
+
+    def asks_of(self, purl: str, release: str, way: tuple[str, ...]) -> Iterator[_Ask]:
+        """What a release brings in."""
+        here = (*way, f"{self.knowledge.spoken(purl)} {release}")
+        return (_Ask(here, peer, wanted) for peer, wanted in self.brings(purl, release))
+
+    def brings(self, purl: str, release: str) -> tuple[tuple[str, str], ...]:
+        """(peer, range) of what comes with a release although no manifest names it; optional peers do not."""
+        key = (purl, release)
+        if key not in self._brings:
+            owner, facts = self.knowledge.ecosystems.of(purl), self.held.details(purl).get(release)
+            peers = facts.peers if owner is not None and owner.nested and facts is not None else {}
+            rows = [
+                (owner.package(name).purl, wanted)
+                for name, wanted in peers.items()
+                if owner is not None and facts is not None and name not in facts.optional
+            ]
+            self._brings[key] = tuple((p, w) for p, w in rows if p not in self.named and p in self.knowledge.catalogues)
+        return self._brings[key]
+
+    def newest_first(self, purl: str) -> tuple[str, ...]:
+        """Releases that can be had."""
+        if purl not in self._usable:
+            self._usable[purl] = tuple(reversed(self.held.usable(purl)))
+        return self._usable[purl]
+
+    def admits(self, purl: str, wanted: str) -> frozenset[str]:
+        """The releases of a coordinate that a range lets in."""
+        return self._admits(purl, wanted)
+
+    def asked(self, purl: str, release: str, runtime: str | None) -> Mapping[str, tuple[str, ...]]:
+        """What a release asks of other packages, optional peers among them: purl → ranges."""
+        key = (purl, release, runtime)
+        if key not in self._asked:
+            self._asked[key] = self.held.asks(purl, release, runtime)
+        return self._asked[key]
+
+
+@dataclass
+class _Layout:
+    """One search for releases that go together. ``tries``: releases that may still be looked at."""
+
+    peers: BroughtPeers
+    chosen: Mapping[str, str]
+    runtime: str | None
+    why: str = ""
+    tries: int = _TRIES
+
+    def lay(self, taken: Mapping[str, str], left: Sequence[_Ask]) -> bool:
+        """Whether all that is left finds a place beside what is taken; true also when that takes too long to find out."""
+        if not left:
+            return True
+        ask, *rest = left
+        admitted = self.peers.admits(ask.peer, ask.wanted)
+        if taken.get(ask.peer) in admitted or not admitted:
+            return self.lay(taken, rest)  # of a range without any release in the record nothing is known
+        collisions = []
+        for release in (r for r in self.peers.newest_first(ask.peer) if r in admitted):
+            self.tries -= 1
+            if self.tries < 0:
+                return True
+            collisions.append(self._collision(taken, ask.peer, release))
+            # where another release is taken already, one of the choices before is made anew
+            if not collisions[-1] and ask.peer not in taken:
+                brought = self.peers.asks_of(ask.peer, release, ask.way)
+                if self.lay({**taken, ask.peer: release}, [*rest, *brought]):
+                    return True
+        if collisions and all(collisions) and not self.why:
+            self.why = self._told(ask, collisions[-1])
+        return False
+
+    def _collision(self, taken: Mapping[str, str], peer: str, release: str) -> str:
+        """Who does not go with a release of a peer, in words; empty when all that are chosen or laid out do."""
+        spoken = self.peers.knowledge.spoken
+        for purl, stands in (*self.chosen.items(), *taken.items()):
+            for wanted in self.peers.asked(purl, stands, self.runtime).get(peer, ()):
+                if release not in self.peers.admits(peer, wanted):
+                    return f"{spoken(purl)} {stands} needs {spoken(peer)} {wanted}"
+        for other, ranges in self.peers.asked(peer, release, self.runtime).items():
+            stood = self.chosen.get(other) or taken.get(other)
+            for wanted in ranges if stood is not None else ():
+                if stood not in self.peers.admits(other, wanted):
+                    return f"{spoken(peer)} {release} needs {spoken(other)} {wanted}"
+        return ""
+
+    def _told(self, ask: _Ask, collision: str) -> str:
+        first, *others = (*ask.way, self.peers.knowledge.spoken(ask.peer))
+        way = ", which brings ".join(others)
+        return f"{first} brings {way}, and no release of that goes with the others ({collision})"
