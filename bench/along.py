@@ -23,7 +23,7 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.companions import Company
 from yoake.core.scan.run import spans_of
-from yoake.core.values.coordinates import Coordinate, parse_target
+from yoake.core.values.coordinates import Coordinate, parse_target, Line
 from yoake.runner.home import default_home
 from yoake.runner.knowledge_files import load_knowledge
 
@@ -48,31 +48,31 @@ def pairs_of(name: str, to: list[str], place: Path, knowledge: Knowledge) -> lis
     manifest = next(iter(sorted(folder.glob("*/package.json"))))
     module = assemble({"package.json": manifest.read_bytes()}, name, ECOSYSTEMS, {})[0]
     targets = [parse_target(text) for text in to]
-    goals = {t.coordinate.purl: knowledge.lines(t.coordinate) for t in targets}
+    goals = {t.coordinate: knowledge.lines(t.coordinate) for t in targets}
     today = stated_lines(module, goals, ECOSYSTEMS)
     company = Company(spans_of(today, targets), knowledge)
     company.gather(today, module.requirements)
     held = company.compatibility
     found = []
     for c in company.moving.values():
-        one = (Coordinate(c.purl).name, held.newest(c.purl, c.today))
+        one = (Coordinate(c.coordinate).name, held.newest(c.coordinate, c.today))
         other = (Coordinate(c.against).name, held.newest(c.against, company.goals[c.against]))
         found.append(Pair(name, "claimed" if c.is_claimed else "moves", one, other, c.constraint.text))
-    ranges = {r.coordinate.purl: r.specifier for r in reversed(module.requirements)}
-    for purl in sorted(set(ranges) - set(company.moving) - set(company.goals)):
-        lines = company._standing(purl, today.get(purl), ranges[purl])  # noqa: SLF001
-        line = next((x for x in reversed(lines) if not any(company._broken(purl, x))), "")  # noqa: SLF001
-        release = company.release_for(purl, line) if line else ""
-        said = company.spoken_of(purl, release) if release else None
+    ranges = {r.coordinate: r.specifier for r in reversed(module.requirements)}
+    for coordinate in sorted(set(ranges) - set(company.moving) - set(company.goals)):
+        lines = company._standing(coordinate, today.get(coordinate), ranges[coordinate])  # noqa: SLF001
+        line = next((x for x in reversed(lines) if not any(company._broken(coordinate, x))), "")  # noqa: SLF001
+        release = company.release_for(coordinate, Line(line)) if line else ""
+        said = company.spoken_of(coordinate, release) if release else None
         if said is not None:
             against = said[0]
             other = (Coordinate(against).name, held.newest(against, company.goals[against]))
             beside = tuple(
                 (Coordinate(p).name, company.release_for(p, line))
                 for p, line in company.goals.items()
-                if p in held.asks(purl, release, None) and p != against
+                if p in held.asks(coordinate, release, None) and p != against
             )
-            found.append(Pair(name, "stays", (Coordinate(purl).name, release), other, "", beside))
+            found.append(Pair(name, "stays", (coordinate.name, release), other, "", beside))
     return found
 
 

@@ -18,7 +18,7 @@ from pathlib import Path
 
 from yoake.core.ecosystems.python.names import pypi
 from yoake.core.knowledge.models import TriedFact
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.runner.clients.python.trying import try_release
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.knowledge_files import read_tried
@@ -36,21 +36,21 @@ and headers that this machine lacks, of settings, or of newer releases beside it
 
 
 def wanted(lines: list[str]) -> Iterator[tuple[str, str, str]]:
-    """(purl, release, line), one line of each package after the other."""
+    """(coordinate, release, line), one line of each package after the other."""
     pinned = [row.split() for row in Path(__file__).with_name("pins.txt").read_text().splitlines()]
     for line in lines:
-        yield from ((pypi(name).purl, release, line) for name, release in pinned)
+        yield from ((pypi(name), release, line) for name, release in pinned)
     knowledge = load_knowledge()
-    newest: dict[str, list[str]] = {}
-    for purl, record in sorted(knowledge.catalogues.items()):
-        if purl.startswith("pkg:pypi/"):
-            by_line = {knowledge.line_of(Coordinate(purl), r): r for r in record.releases if r.replace(".", "").isdigit()}
-            newest[purl] = list(by_line.values())[::-1]
+    newest: dict[Coordinate, list[str]] = {}
+    for coordinate, record in sorted(knowledge.catalogues.items()):
+        if coordinate.startswith("pkg:pypi/"):
+            by_line = {knowledge.line_of(coordinate, r): r for r in record.releases if r.replace(".", "").isdigit()}
+            newest[coordinate] = list(by_line.values())[::-1]
     for round_ in (4, 8, 2, 12, 6, 10, 1, 3, 5, 7, 9, 11, 13, 0):
         for line in lines:
-            for purl, releases in newest.items():
+            for coordinate, releases in newest.items():
                 if round_ < len(releases):
-                    yield purl, releases[round_], line
+                    yield coordinate, releases[round_], line
 
 
 def main() -> None:
@@ -62,7 +62,7 @@ def main() -> None:
     left = (row for row in wanted(lines) if row not in held)
 
     def one(row: tuple[str, str, str]) -> TriedFact:
-        trial = try_release(Coordinate(row[0]), row[1], row[2])
+        trial = try_release(Coordinate(row[0]), row[1], Line(row[2]))
         return TriedFact(
             coordinate=row[0], release=row[1], on=row[2], runs=trial.runs, beside=trial.beside, note=trial.note, as_of=today
         )

@@ -20,7 +20,7 @@ from pathlib import Path
 from bench.projects import APART, TUNED
 from bench.truth import fetch
 from yoake.core.edits.sides import hunks
-from yoake.core.values.coordinates import parse_target
+from yoake.core.values.coordinates import parse_target, Line
 from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
@@ -52,7 +52,7 @@ print(json.dumps(said))
 STANDARD = re.compile(r"^\s*(from [a-z_.]+ import .+|import [a-z_.]+( as \w+)?)\s*$")
 
 
-def ask(line: str, files: list[str], imports: list[str]) -> dict:
+def ask(line: Line, files: list[str], imports: list[str]) -> dict:
     """What an interpreter says."""
     program = find_interpreters()[line]
     done = subprocess.run(
@@ -95,7 +95,7 @@ def measure(name: str, place: Path) -> Counter[str]:
         if not afters:
             return counts
         for line in LINES:
-            before, after = ask(line, befores, rows), ask(line, afters, rows)
+            before, after = ask(Line(line), befores, rows), ask(Line(line), afters, rows)
             counts[f"compiled {line}"] = sum(before["compiles"])
             counts[f"compile {line}"] = sum(b and a for b, a in zip(before["compiles"], after["compiles"], strict=True))
             known = [(row, said) for row, said in zip(rows, after["runs"], strict=True) if not said.startswith("ModuleNotFoundError: No module named 'six")]

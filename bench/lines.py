@@ -18,6 +18,7 @@ from pathlib import Path
 from bench import truth, truth_node
 from bench.node_projects import CORPUS
 from bench.projects import APART, TUNED
+from yoake.core.values.coordinates import Line, Coordinate
 from yoake.core.ecosystems.javascript.specifiers import GLOBAL
 from yoake.core.knowledge.timeline import Timeline
 from yoake.runner.clients.javascript.node_programs import fetch_node, node_releases
@@ -27,7 +28,7 @@ from yoake.runner.knowledge_files import load_knowledge
 
 def python_names(folder: Path, timeline: Timeline) -> set[str]:
     """Paths of the standard library that the projects use."""
-    walker = find_interpreters()[truth.LINES["stdlib"][0]]
+    walker = find_interpreters()[Line(truth.LINES["stdlib"][0])]
     names: set[str] = set()
     for requirement in (*TUNED["stdlib"], *APART["stdlib"]):
         place = truth.fetch(requirement, folder)
@@ -58,7 +59,7 @@ def node_names(folder: Path, timeline: Timeline) -> set[str]:
 
 
 def compare(
-    timeline: Timeline, line: str, answers: dict[str, bool | None], roots: bool
+    timeline: Timeline, line: Line, answers: dict[str, bool | None], roots: bool
 ) -> tuple[Counter[str], list[str]]:
     """How often timeline and program agree on one line, and where they do not."""
     at = timeline.index(line)
@@ -88,19 +89,19 @@ def main() -> None:
     (folder / "node").mkdir(parents=True, exist_ok=True)
     knowledge = load_knowledge()
     if "node" not in sys.argv[1:]:
-        timeline = knowledge.timelines["pkg:generic/python"]
+        timeline = knowledge.timelines[Coordinate("pkg:generic/python")]
         names = python_names(folder, timeline)
         for line, program in find_interpreters().items():
             show("python", line, *compare(timeline, line, truth.ask(program, names, "stdlib"), roots=False))
     if "python" not in sys.argv[1:]:
-        timeline = knowledge.timelines["pkg:generic/node"]
+        timeline = knowledge.timelines[Coordinate("pkg:generic/node")]
         names = node_names(folder / "node", timeline)
         for line, release in node_releases().items():
             program = fetch_node(release, folder / "node")
             show("node", line, *compare(timeline, line, truth_node.ask(program, names), roots=True))
 
 
-def show(runtime: str, line: str, found: Counter[str], wrong: list[str]) -> None:
+def show(runtime: str, line: Line, found: Counter[str], wrong: list[str]) -> None:
     """One row and the first disagreements."""
     print(f"{runtime} {line}: " + ", ".join(f"{found[key]} {key}" for key in ("right", "wrong", "not known")))
     for text in wrong[:15]:

@@ -18,7 +18,7 @@ from typing import Final
 
 from yoake.context.context import Context, open_context
 from yoake.core.knowledge.delta import delta
-from yoake.core.values.coordinates import parse_target
+from yoake.core.values.coordinates import parse_target, Coordinate, Line
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import load_knowledge
@@ -63,10 +63,10 @@ def removed_names() -> list[str]:
     """Names that went between the lines of ``SPANS`` and that a statement can import."""
     knowledge = load_knowledge()
     found: list[str] = []
-    for purl, start, goal in SPANS:
+    for coordinate, start, goal in SPANS:
         found += [
             c.symbol
-            for c in delta(knowledge.timelines[purl], start, goal, ())
+            for c in delta(knowledge.timelines[Coordinate(coordinate)], Line(start), Line(goal), ())
             if c.kind == "removed" and "." in c.symbol
         ]
     return found

@@ -22,7 +22,7 @@ from bench import truth, truth_node
 from bench.node_projects import CORPUS
 from bench.projects import APART
 from bench.truth import DJANGO, LINES, with_django
-from yoake.core.values.coordinates import Target, parse_target
+from yoake.core.values.coordinates import Target, parse_target, Line
 from yoake.core.values.edits import Proposal
 from yoake.runner.clients.javascript.node_programs import fetch_node, node_releases
 from yoake.runner.clients.python.interpreters import find_interpreters
@@ -82,7 +82,7 @@ class Ground:
 
 def python_ground(mode: str, root: Path) -> Ground:
     """Projects in Python, in the real interpreters."""
-    old, new = (find_interpreters()[line] for line in LINES[mode])
+    old, new = (find_interpreters()[Line(line)] for line in LINES[mode])
     plain = (old, new)
     to, said = [parse_target(f"python@{LINES[mode][1]}")], [parse_target(f"python@{LINES[mode][0]}")]
     if mode == "django":
@@ -104,7 +104,7 @@ def node_ground(root: Path) -> Ground:
     folder = root / "node"
     folder.mkdir(parents=True, exist_ok=True)
     newest = node_releases()
-    old, new = (fetch_node(newest[line], folder) for line in truth_node.LINES)
+    old, new = (fetch_node(newest[Line(line)], folder) for line in truth_node.LINES)
     parser = truth_node.acorn(folder)
     return Ground(
         [parse_target(f"node@{truth_node.LINES[1]}")],

@@ -19,6 +19,7 @@ from pathlib import Path
 
 from bench.truth import fetch as fetch_python
 from bench.truth_node import fetch as fetch_npm
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.runner.clients.javascript.node_programs import fetch_node, node_releases
 from yoake.runner.clients.python.interpreters import find_interpreters
 
@@ -78,9 +79,9 @@ def paths_of(folder: Path, to: list[str], said: str) -> dict:
     return json.loads(done.stdout)
 
 
-def name_of(purl: str) -> str:
+def name_of(coordinate: Coordinate) -> str:
     """The client's name of a package."""
-    return purl.split("/", 1)[1].replace("%40", "@")
+    return coordinate.split("/", 1)[1].replace("%40", "@")
 
 
 def resolve_python(state: dict, asked: dict[str, str]) -> str:
@@ -141,12 +142,12 @@ def resolve_npm(state: dict, asked: dict[str, str]) -> str:
     return "" if done.returncode == 0 else " / ".join(done.stderr.strip().splitlines()[:6])[:400]
 
 
-def minor(line: str) -> int:
+def minor(line: Line) -> int:
     """The minor of a Python line."""
     return int(line.split(".")[1])
 
 
-def key(line: str) -> tuple[int, ...]:
+def key(line: Line) -> tuple[int, ...]:
     """Order of lines."""
     return tuple(int(x) for x in re.findall(r"\d+", line))
 
@@ -159,7 +160,7 @@ def against_tables(state: dict) -> list[str]:
     if python and django in DJANGO and not DJANGO[django][0] <= minor(python) <= DJANGO[django][1]:
         said.append(f"Django {django} on Python {python}")
     drf = lines.get("djangorestframework")
-    if django and drf in DRF and not key(DRF[drf][0]) <= key(django) <= key(DRF[drf][1]):
+    if django and drf in DRF and not key(Line(DRF[drf][0])) <= key(django) <= key(Line(DRF[drf][1])):
         said.append(f"REST framework {drf} with Django {django}")
     celery = lines.get("celery")
     if python and celery in CELERY and not CELERY[celery][0] <= minor(python) <= CELERY[celery][1]:

@@ -9,6 +9,7 @@ import random
 import time
 from itertools import combinations
 
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.planning.search import find_path
 from yoake.core.planning.search_space import MILLI, SearchSpace, Track
 
@@ -24,11 +25,11 @@ def track(rng: random.Random, number: int, *, goal: bool) -> Track:
     """One coordinate: work at some of its lines, support ends for those of the destination."""
     bites = [0] + [rng.randint(100, 4000) if rng.random() < (0.4 if goal else 0.05) else 0 for _ in range(LINES - 1)]
     ends = tuple((rng.randint(-800, 200) + i * 150) * 2 * MILLI if goal else None for i in range(LINES))
-    names = tuple(map(str, range(LINES)))
+    names = tuple(Line(n) for n in range(LINES))
     allowed = tuple(tuple(i < j for j in range(LINES)) for i in range(LINES))
     edits, crossed = grid(lambda i, j: sum(bites[i + 1 : j + 1])), grid(lambda i, j: j - i if goal else 1)
     return Track(
-        f"c{number:02}", names, LINES - 1 if goal else None, edits, grid(lambda i, j: 0), crossed, allowed, ends
+        Coordinate(f"c{number:02}"), names, LINES - 1 if goal else None, edits, grid(lambda i, j: 0), crossed, allowed, ends
     )
 
 

@@ -19,7 +19,7 @@ from pathlib import Path
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.packages import grade_of, observed_break
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Line, Releases
 from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.knowledge_files import load_knowledge
 
@@ -53,9 +53,9 @@ def tried(program: Path, name: str, release: str) -> str:
     return "runs"
 
 
-def said(knowledge: Knowledge, purl: str, release: str, line: str) -> str:
+def said(knowledge: Knowledge, coordinate: Coordinate, release: str, line: Line) -> str:
     """What a scan says of an exact pin, with its grade."""
-    record = knowledge.catalogues[purl]
+    record = knowledge.catalogues[coordinate]
     fits = knowledge.fitting(record, line)
     compiled = any(record.built.values()) and release not in record.built.get(line, ())
     if release not in fits or compiled:
@@ -69,25 +69,25 @@ def said(knowledge: Knowledge, purl: str, release: str, line: str) -> str:
 def main() -> None:
     line = sys.argv[1] if len(sys.argv) > 1 else "3.13"
     count = int(sys.argv[2]) if len(sys.argv) > 2 else 100
-    knowledge, program = load_knowledge(), find_interpreters()[line]
+    knowledge, program = load_knowledge(), find_interpreters()[Line(line)]
     rows = [
-        (purl, release)
-        for purl, record in sorted(knowledge.catalogues.items())
-        if purl.startswith("pkg:pypi/")
+        (coordinate, release)
+        for coordinate, record in sorted(knowledge.catalogues.items())
+        if coordinate.startswith("pkg:pypi/")
         for release in record.fits.get(line, ())
     ]
     seed = int(sys.argv[3]) if len(sys.argv) > 3 else 7
     if "holds" in sys.argv:
-        rows = [row for row in rows if said(knowledge, *row, line).startswith("holds")]
+        rows = [row for row in rows if said(knowledge, *row, Line(line)).startswith("holds")]
     chosen = random.Random(seed).sample(rows, min(count, len(rows)))
-    words = [said(knowledge, purl, release, line) for purl, release in chosen]
+    words = [said(knowledge, coordinate, release, Line(line)) for coordinate, release in chosen]
     with ThreadPoolExecutor(2) as pool:
         truth = list(pool.map(lambda row: tried(program, Coordinate(row[0]).name, row[1]), chosen))
     counted: dict[str, Counter[str]] = {}
-    for (purl, release), word, real in zip(chosen, words, truth, strict=True):
+    for (coordinate, release), word, real in zip(chosen, words, truth, strict=True):
         counted.setdefault(word, Counter())[real] += 1
         if word.startswith("holds") and real != "runs":
-            print(f"  said to hold: {purl} {release} {real}")
+            print(f"  said to hold: {coordinate} {release} {real}")
     for word, found in sorted(counted.items()):
         total = sum(found.values())
         print(f"{word}: {total}, of which {found['runs']} run ({found['runs'] / total:.0%}); {dict(found)}")

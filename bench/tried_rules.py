@@ -19,7 +19,7 @@ from collections import Counter
 from pathlib import Path
 
 from yoake.core.knowledge.models import Rule, laid_out
-from yoake.core.values.coordinates import line_key
+from yoake.core.values.coordinates import line_key, Coordinate
 from yoake.runner.knowledge_files import load_knowledge
 
 SETS: dict[str, list[tuple[str, str, tuple[str, ...]]]] = {
@@ -98,8 +98,8 @@ _TOOLS: dict[str, tuple[list[str], dict[str, str]]] = {
     ),
     "pkg:npm/eslint": (["node", "../node_modules/eslint/bin/eslint.js", "sure.js"], {"sure.js": "var a = 1;"}),
 }
-_NODE = "pkg:generic/node"
-_ESLINT = "pkg:npm/eslint"
+_NODE = Coordinate("pkg:generic/node")
+_ESLINT = Coordinate("pkg:npm/eslint")
 _SECONDS = 60
 _DJANGO = """
 import django
@@ -144,7 +144,7 @@ def environment(folder: Path, interpreter: str, wanted: tuple[str, ...]) -> Path
     return python
 
 
-def run(program: Path, files: dict[str, str], coordinate: str) -> tuple[int, str]:
+def run(program: Path, files: dict[str, str], coordinate: Coordinate) -> tuple[int, str]:
     """(exit code, what was printed) of one sample; ``files``: path → text, of which tools read the paths and other samples have one."""
     command: list[object]
     text = next(iter(files.values()))
@@ -183,7 +183,7 @@ def run(program: Path, files: dict[str, str], coordinate: str) -> tuple[int, str
     return done.returncode, done.stdout + done.stderr
 
 
-def _surroundings(coordinate: str) -> dict[str, str]:
+def _surroundings(coordinate: Coordinate) -> dict[str, str]:
     """What a sample finds in its environment: tools of old lines hash with what a newer OpenSSL does not offer."""
     given = {key: value for key, value in os.environ.items() if key != "NODE_OPTIONS"}
     return given if coordinate == _NODE else {**given, "NODE_OPTIONS": "--openssl-legacy-provider"}
@@ -200,7 +200,7 @@ def _as_program(home: Path, files: dict[str, str]) -> tuple[list[object], Path]:
     return [home / "node_modules" / "node" / "bin" / "node", next(iter(paths))], at
 
 
-def _beside(home: Path, files: dict[str, str], coordinate: str) -> tuple[list[object], Path]:
+def _beside(home: Path, files: dict[str, str], coordinate: Coordinate) -> tuple[list[object], Path]:
     """A folder with a sample and what a tool needs beside it, and the command that runs the tool there."""
     command, beside = _TOOLS[coordinate]
     at = home / "sample"
@@ -244,14 +244,14 @@ def main() -> int:
     parts = sys.argv[2:]
     knowledge = load_knowledge()
     total: Counter[str] = Counter()
-    for purl, sets in SETS.items():
+    for coordinate, sets in SETS.items():
         counts = {"as said": 0, "not as said": 0, "not run": 0}
-        if parts and not any(part in purl for part in parts):
+        if parts and not any(part in coordinate for part in parts):
             continue
-        file = knowledge.rule_files.get(purl)
+        file = knowledge.rule_files.get(coordinate)
         for rule in file.rules if file is not None else ():
             at = rule.at or rule.deprecated
-            if at is None or not rule.faulty or (rule.text is not None and purl not in {*_TOOLS, _NODE} and not _is_python(rule)):
+            if at is None or not rule.faulty or (rule.text is not None and coordinate not in {*_TOOLS, _NODE} and not _is_python(rule)):
                 continue
             before = [s for s in sets if line_key(s[0]) < line_key(at)]
             after = [s for s in sets if line_key(s[0]) >= line_key(at)]
@@ -262,7 +262,7 @@ def main() -> int:
             old, new = (environment(folder, s[1], s[2]) for s in (before[-1], after[0]))
             for text in rule.faulty:
                 files = sample_of(rule, text)
-                first, then = run(old, files, purl), run(new, files, purl)
+                first, then = run(old, files, Coordinate(coordinate)), run(new, files, Coordinate(coordinate))
                 warns = "Warning" in then[1] or "deprecat" in then[1].lower()
                 told = warns if rule.at is None else then[0] != 0 or (rule.kind in (None, "behaviour") or program_is_node(old)) and _shown(first[1]) != _shown(then[1])
                 said = first[0] == 0 and told
@@ -271,17 +271,17 @@ def main() -> int:
                     print(f"{rule.id} faulty: before {first[0]}, after {then[0]}\n   {first[1][-200:]!r}\n   {then[1][-200:]!r}")
             for text in rule.fine:
                 if rule.safe:  # the new way is said to work before, too
-                    first = run(old, sample_of(rule, text), purl)
+                    first = run(old, sample_of(rule, text), Coordinate(coordinate))
                     counts["as said" if first[0] == 0 else "not as said"] += 1
                     if first[0] != 0:
                         print(f"{rule.id} fine, and safe: before {first[0]}\n   {first[1][-200:]!r}")
-                then = run(new, sample_of(rule, text), purl)
+                then = run(new, sample_of(rule, text), Coordinate(coordinate))
                 said = then[0] == 0 and (rule.at is not None or "Deprecat" not in then[1])
                 counts["as said" if said else "not as said"] += 1
                 if not said:
                     print(f"{rule.id} fine: after {then[0]}\n   {then[1][-300:]!r}")
         total.update(counts)
-        print(purl, json.dumps(counts), flush=True)
+        print(coordinate, json.dumps(counts), flush=True)
     print(json.dumps(total))
     return 0
 

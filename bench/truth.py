@@ -20,7 +20,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from bench.projects import APART, TUNED
-from yoake.core.values.coordinates import parse_target
+from yoake.core.values.coordinates import parse_target, Coordinate, Line
 from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.extraction import Extractor
 from yoake.runner.knowledge_files import load_knowledge
@@ -129,9 +129,9 @@ def unguarded_uses(mode: str, folder: Path) -> tuple[list[tuple[str, int, str]],
     own = {path.name.split(".")[0] for path in folder.iterdir()} | {
         p.name.split(".")[0] for d in folder.iterdir() if d.is_dir() for p in d.iterdir()
     }
-    tops = frozenset(knowledge.timelines["pkg:pypi/django" if mode == "django" else "pkg:generic/python"].top_levels)
+    tops = frozenset(knowledge.timelines[Coordinate("pkg:pypi/django" if mode == "django" else "pkg:generic/python")].top_levels)
     done = subprocess.run(
-        [find_interpreters()[old], str(HERE / "walk.py"), str(folder)], capture_output=True, text=True, check=True
+        [find_interpreters()[Line(old)], str(HERE / "walk.py"), str(folder)], capture_output=True, text=True, check=True
     )
     skipped = ("node_modules/", "site-packages/", ".egg-info/")
     rows = [
@@ -250,7 +250,7 @@ def main() -> None:
     programs = find_interpreters()
     extractor = Extractor(FactsCache(None))
     for mode in modes:
-        old, new = (programs[line] for line in LINES[mode])
+        old, new = (programs[Line(line)] for line in LINES[mode])
         if mode == "django":
             old, new = with_django(old, DJANGO[0], folder), with_django(new, DJANGO[1], folder)
         print(f"\n{mode}: {' → '.join(LINES[mode])}{' with Django ' + ' → '.join(DJANGO) if mode == 'django' else ''}")

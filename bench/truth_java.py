@@ -20,7 +20,7 @@ import tempfile
 from collections.abc import Iterable
 from pathlib import Path
 
-from yoake.core.values.coordinates import parse_target
+from yoake.core.values.coordinates import parse_target, Coordinate
 from yoake.runner.clients.java.jdks import find_jdks
 from yoake.runner.extraction import Extractor
 from yoake.runner.knowledge_files import load_knowledge
@@ -29,7 +29,7 @@ from yoake.store.facts_cache import FactsCache
 from yoake.usecases.scan import Control, scan_snapshot
 
 _ERROR = re.compile(r"^(?P<file>[^:\n]+\.java):(?P<line>\d+): error: (?P<text>.*)$")
-_RUNTIME = "pkg:generic/java"
+_RUNTIME = Coordinate("pkg:generic/java")
 _SECONDS = 900
 _NAMES = re.compile(
     r"package [\w.]+ does not exist|cannot find symbol|cannot be applied to given types|no suitable (method|constructor)|static import only|restricted identifier|yield outside|'_' (is a keyword|not allowed)|as of release"

@@ -17,7 +17,7 @@ from pathlib import Path
 from bench.truth import HERE, Score, fetch, report, tally
 from yoake.core.ecosystems.python.names import pypi
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import parse_target
+from yoake.core.values.coordinates import parse_target, Line
 from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.extraction import Extractor
 from yoake.runner.knowledge_files import load_knowledge
@@ -63,7 +63,7 @@ _WITH = {"pandas": ["numpy<2"], "scikit-learn": ["numpy<2"], "networkx": ["numpy
 _WITH_NEW = {"scikit-learn": ["numpy"], "pandas": ["numpy"], "networkx": ["numpy", "scipy", "matplotlib"]}
 
 
-def environment(name: str, release: str, line: str, folder: Path, *, new: bool) -> Path:
+def environment(name: str, release: str, line: Line, folder: Path, *, new: bool) -> Path:
     """A throw-away environment with one release."""
     place = folder / f"{name}-{release}"
     program = place / "bin" / "python"
@@ -90,10 +90,10 @@ def measure(name: str, folder: Path, programs: tuple[Path, Path], extractor: Ext
     errors = {(p.file, p.first_line or p.line, p.symbol) for _, p in places}
     forms = ("import", "name", "attribute", "call")
     removed = {(p.file, p.first_line or p.line, p.symbol) for f, p in places if f.kind == "removed" and p.form in forms}
-    tops = tuple(knowledge.top_levels(coordinate.purl))
+    tops = tuple(knowledge.top_levels(coordinate))
     own = {path.name.split(".")[0] for path in folder.iterdir()}
     done = subprocess.run(
-        [find_interpreters()[PYTHONS[0]], str(HERE / "walk.py"), str(folder)],
+        [find_interpreters()[Line(PYTHONS[0])], str(HERE / "walk.py"), str(folder)],
         capture_output=True,
         text=True,
         check=True,
@@ -128,8 +128,8 @@ def main() -> None:
         print(f"\n{name} {old} → {new}", flush=True)
         try:
             programs = (
-                environment(name, old, PYTHONS[0], folder, new=False),
-                environment(name, new, PYTHONS[1], folder, new=True),
+                environment(name, old, Line(PYTHONS[0]), folder, new=False),
+                environment(name, new, Line(PYTHONS[1]), folder, new=True),
             )
         except subprocess.CalledProcessError as error:
             print("  no environment:", str(error.stderr)[-300:])

@@ -18,7 +18,7 @@ from pathlib import Path
 from bench.node_projects import CORPUS
 from bench.truth import Score, report, tally
 from yoake.core.ecosystems.javascript.specifiers import package_of
-from yoake.core.values.coordinates import parse_target
+from yoake.core.values.coordinates import parse_target, Coordinate, Line
 from yoake.runner.clients.javascript.node_programs import fetch_node, node_releases
 from yoake.runner.clients.javascript.npm_client import npm_pack, run_npm
 from yoake.runner.extraction import Extractor
@@ -84,7 +84,7 @@ def used(folder: Path, parser: Path) -> set[tuple[str, int, str]]:
     knowledge = load_knowledge()
     command = ["node", "--stack-size=4000", str(HERE / "walk.mjs"), str(parser), str(folder)]
     done = subprocess.run(command, capture_output=True, text=True, check=True)
-    modules = {name.replace("\u2024", ".") for name in knowledge.top_levels("pkg:generic/node")}
+    modules = {name.replace("\u2024", ".") for name in knowledge.top_levels(Coordinate("pkg:generic/node"))}
     return {
         (f, n, s)
         for f, n, s, guarded in json.loads(done.stdout)
@@ -107,7 +107,7 @@ def main() -> None:
     folder = Path(tempfile.gettempdir()) / "yoake-truth" / "node"
     folder.mkdir(parents=True, exist_ok=True)
     newest = node_releases()
-    old, new = (fetch_node(newest[line], folder) for line in LINES)
+    old, new = (fetch_node(newest[Line(line)], folder) for line in LINES)
     parser = acorn(folder)
     extractor = Extractor(FactsCache(None))
     for name in sets if not wanted else ["asked for"]:

@@ -15,6 +15,7 @@ import sys
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from yoake.core.values.coordinates import Line
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.usecases.find_routes import find_routes
 
@@ -86,8 +87,8 @@ def main() -> None:
             continue
         listed, source = (_node if each.framework == "express" else _python)(each, folder / each.name.split("[")[0])
         methods = each.framework != "django"
-        truth = {_bare(line, methods=methods) for line in listed if " /" in line}
-        ours = {_bare(route.name, methods=methods) for route in find_routes(FolderSnapshot(source)).routes}
+        truth = {_bare(Line(line), methods=methods) for line in listed if " /" in line}
+        ours = {_bare(Line(route.name), methods=methods) for route in find_routes(FolderSnapshot(source)).routes}
         both = len(truth & ours)
         row = f"{both / max(len(truth), 1):.3f} | {both / max(len(ours), 1):.3f} | {'apart' if each.apart else 'adjusted'}"
         print(f"{each.package} | {each.framework} | {len(truth)} | {row}", flush=True)
@@ -96,7 +97,7 @@ def main() -> None:
                 print(f"    {sign} {route}")
 
 
-def _bare(line: str, *, methods: bool) -> str:
+def _bare(line: Line, *, methods: bool) -> str:
     method, path = line.split(" ", 1)
     plain = re.sub(r"//+", "/", re.sub(r"\{[^{}]*\}", "{}", path.strip().replace("\\", "")))
     return f"{method} {plain.rstrip('/') or '/'}" if methods else plain.rstrip("/") or "/"

@@ -16,6 +16,7 @@ from datetime import date, timedelta
 
 import numpy as np
 
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.portfolio.axis import Axis
 from yoake.core.portfolio.capacity import Person, Team
 from yoake.core.portfolio.forecast import RUNS, simulate
@@ -46,7 +47,7 @@ def portfolio(applications: int, teams: int, seed: int, plenty: float = 1.0) -> 
         for number in range(1, draw.choice((2, 3, 3, 4)) + 1):
             days = draw.uniform(0.5, 6)
             end = TODAY + timedelta(days=draw.randint(-90, 700))
-            dues = (Due(coordinate="pkg:generic/made-up", line=str(number), end=end),) if draw.random() < 0.6 else ()
+            dues = (Due(coordinate=Coordinate("pkg:generic/made-up"), line=Line(str(number)), end=end),) if draw.random() < 0.6 else ()
             key = f"app-{a}|{number}"
             stages.append(
                 WaveStage(

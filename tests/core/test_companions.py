@@ -15,14 +15,14 @@ from yoake.core.knowledge.models import Catalogue
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.companions import Company, possible_companions
 from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.values.coordinates import Coordinate, parse_target
+from yoake.core.values.coordinates import Coordinate, Line, parse_target
 from yoake.core.values.findings import PackageState, ScanResult
 from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Module, Requirement
 from yoake.runner.knowledge_files import load_knowledge
 
 KNOWN = load_knowledge()
-HULL, MAST, FLAG, KEEL = "pkg:npm/hull", "pkg:npm/mast", "pkg:npm/flag", "pkg:npm/keel"
+HULL, MAST, FLAG, KEEL = (Coordinate(f"pkg:npm/{name}") for name in ("hull", "mast", "flag", "keel"))
 
 FLEET = (
     record(HULL, [facts("1.0.0"), facts("2.0.0"), facts("3.0.0", peers={"keel": "^2.0.0"})]),
@@ -41,62 +41,68 @@ FLEET = (
 
 
 def moved(
-    knowledge: Knowledge, wanted: Sequence[tuple[str, str]], goal: str, records: Sequence[Catalogue] = FLEET
+    knowledge: Knowledge, wanted: Sequence[tuple[str, str]], goal: Line, records: Sequence[Catalogue] = FLEET
 ) -> dict[str, tuple[str, str, str]]:
     """Name → (today, goal, line at which it bites) of what moves along when hull goes from 1 to ``goal``."""
-    company = Company({HULL: Span("1", goal)}, world(knowledge, records))
+    company = Company({HULL: Span(Line("1"), goal)}, world(knowledge, records))
     asked = [Requirement(Coordinate(p), Coordinate(p).name, spec, "package.json", 1) for p, spec in wanted]
     found = company.gather({}, asked)
     return {Coordinate(p).name: (c.today, c.goal, c.bites_at) for p, c in found.items()}
 
 
 def test_a_peer_that_is_left_out_takes_the_package_to_the_nearest_line_that_goes(knowledge: Knowledge) -> None:
-    assert moved(knowledge, [(MAST, "^1.0.0")], "2") == {"mast": ("1", "2", "2")}
-    assert moved(knowledge, [(MAST, "^2.0.0")], "3") == {"mast": ("2", "3", "3")}
+    assert moved(knowledge, [(MAST, "^1.0.0")], Line("2")) == {"mast": ("1", "2", "2")}
+    assert moved(knowledge, [(MAST, "^2.0.0")], Line("3")) == {"mast": ("2", "3", "3")}
 
 
 def test_what_moves_takes_others_along_and_the_new_line_asks_as_well(knowledge: Knowledge) -> None:
-    found = moved(knowledge, [(MAST, "1.0.0"), (FLAG, "1.0.0"), (KEEL, "1.0.0")], "3")
+    found = moved(knowledge, [(MAST, "1.0.0"), (FLAG, "1.0.0"), (KEEL, "1.0.0")], Line("3"))
     assert found == {"mast": ("1", "3", "2"), "flag": ("1", "2", "2"), "keel": ("1", "2", "3")}
 
 
 def test_a_range_that_lets_a_line_in_that_goes_stays(knowledge: Knowledge) -> None:
-    assert moved(knowledge, [(MAST, ">=1.0.0")], "3") == {}
-    assert moved(knowledge, [(MAST, "*")], "3") == {}
+    assert moved(knowledge, [(MAST, ">=1.0.0")], Line("3")) == {}
+    assert moved(knowledge, [(MAST, "*")], Line("3")) == {}
 
 
 def test_what_has_no_line_that_goes_is_told_and_moves_nowhere(knowledge: Knowledge) -> None:
     records = [*FLEET[:1], record(MAST, [facts("1.0.0", peers={"hull": "^1.0.0"})])]
-    assert moved(knowledge, [(MAST, "1.0.0")], "3", records) == {"mast": ("1", "", "2")}
+    assert moved(knowledge, [(MAST, "1.0.0")], Line("3"), records) == {"mast": ("1", "", "2")}
 
 
 def test_one_fix_of_a_line_that_goes_is_enough(knowledge: Knowledge) -> None:
     odd = record(
         MAST, [facts("2.1.8", peers={"hull": "2.0.0"}), facts("2.1.9", peers={"hull": "2.0.7"}), facts("3.0.0")]
     )
-    assert moved(knowledge, [(MAST, "^2.0.0")], "2", [FLEET[0], odd]) == {}
+    assert moved(knowledge, [(MAST, "^2.0.0")], Line("2"), [FLEET[0], odd]) == {}
 
 
 def test_silence_counts_where_the_next_line_names_what_is_new_and_leaves_out_what_is_old(knowledge: Knowledge) -> None:
     silent = record(MAST, [facts("1.0.0"), facts("2.0.0", peers={"hull": "^2.0.0 || ^3.0.0"})])
-    assert moved(knowledge, [(MAST, "^1.0.0")], "3", [*FLEET[:1], silent]) == {"mast": ("1", "2", "2")}
-    company = Company({HULL: Span("1", "3")}, world(knowledge, [FLEET[0], silent]))
+    assert moved(knowledge, [(MAST, "^1.0.0")], Line("3"), [*FLEET[:1], silent]) == {"mast": ("1", "2", "2")}
+    company = Company({HULL: Span(Line("1"), Line("3"))}, world(knowledge, [FLEET[0], silent]))
     found = company.gather({}, [Requirement(Coordinate(MAST), "mast", "^1.0.0", "package.json", 1)])
     assert found[MAST].is_claimed
     assert found[MAST].constraint.text == "mast 1 names no hull; mast 2 needs ^2.0.0 || ^3.0.0"
-    two = Company({HULL: Span("1", "3"), KEEL: Span("1", "2")}, world(knowledge, [*FLEET[:1], FLEET[3], silent]))
+    two = Company(
+        {HULL: Span(Line("1"), Line("3")), KEEL: Span(Line("1"), Line("2"))},
+        world(knowledge, [*FLEET[:1], FLEET[3], silent]),
+    )
     open_ = record(
         MAST, [facts("1.0.0", peers={"keel": ">=1"}), facts("2.0.0", peers={"hull": "^3.0.0", "keel": ">=1"})]
     )
-    speaking = Company({HULL: Span("1", "3"), KEEL: Span("1", "2")}, world(knowledge, [*FLEET[:1], FLEET[3], open_]))
+    speaking = Company(
+        {HULL: Span(Line("1"), Line("3")), KEEL: Span(Line("1"), Line("2"))},
+        world(knowledge, [*FLEET[:1], FLEET[3], open_]),
+    )
     asked = [Requirement(Coordinate(MAST), "mast", "^1.0.0", "package.json", 1)]
     assert (list(two.gather({}, asked)), list(speaking.gather({}, asked))) == ([MAST], [])
     broad = record(MAST, [facts("1.0.0"), facts("2.0.0", peers={"hull": ">=1.0.0"})])
-    assert moved(knowledge, [(MAST, "^1.0.0")], "3", [*FLEET[:1], broad]) == {}
+    assert moved(knowledge, [(MAST, "^1.0.0")], Line("3"), [*FLEET[:1], broad]) == {}
 
 
 def test_nothing_moves_where_nothing_of_the_destination_does(knowledge: Knowledge) -> None:
-    assert moved(knowledge, [(MAST, "1.0.0")], "1") == {}
+    assert moved(knowledge, [(MAST, "1.0.0")], Line("1")) == {}
 
 
 @given(
@@ -107,7 +113,7 @@ def test_what_moves_goes_with_what_is_decided_and_never_back(bounds: list[tuple[
     """Each line of mast lets hull in between two majors: after gathering, mast stands nowhere that shuts the goal out."""
     hull = record(HULL, [facts(f"{n}.0.0") for n in range(1, 5)])
     lines = [facts(f"{n}.0.0", peers={"hull": f">={a}.0.0 <={b}.9.9"}) for n, (a, b) in enumerate(bounds, 1)]
-    found = moved(KNOWN, [(MAST, "^1.0.0")], str(goal), [hull, record(MAST, lines)])
+    found = moved(KNOWN, [(MAST, "^1.0.0")], Line(str(goal)), [hull, record(MAST, lines)])
     opens = [n for n, (a, b) in enumerate(bounds, 1) if a <= goal <= b]
     if opens and opens[0] == 1:
         assert found == {}
@@ -155,7 +161,7 @@ def test_a_pinned_release_may_shut_out_what_its_line_lets_in(knowledge: Knowledg
     late = replace(
         knowledge,
         catalogues={
-            "pkg:npm/react": knowledge.catalogues["pkg:npm/react"],
+            Coordinate("pkg:npm/react"): knowledge.catalogues[Coordinate("pkg:npm/react")],
             MAST: record(MAST, [facts("1.0.0", peers={"react": "^16"}), facts("1.9.0", peers={"react": "^16 || ^17"})]),
         },
     )
@@ -165,8 +171,8 @@ def test_a_pinned_release_may_shut_out_what_its_line_lets_in(knowledge: Knowledg
 
 
 def test_texts_of_what_may_move_along_are_read(knowledge: Knowledge) -> None:
-    assert "pkg:npm/vue-router" in possible_companions(["pkg:npm/vue"], knowledge)
-    assert possible_companions(["pkg:generic/python"], knowledge) == {"pkg:generic/python"}
+    assert "pkg:npm/vue-router" in possible_companions([Coordinate("pkg:npm/vue")], knowledge)
+    assert possible_companions([Coordinate("pkg:generic/python")], knowledge) == {"pkg:generic/python"}
 
 
 def test_what_is_only_claimed_leaves_the_word_to_the_runtime(knowledge: Knowledge) -> None:
@@ -202,23 +208,25 @@ def test_packages_whose_releases_have_the_same_numbers_go_in_step(knowledge: Kno
     few = record(FLAG, [facts(n) for n in ("1.1.0", "2.1.0", "2.2.0", "2.3.0", "2.4.0")])  # as many packages have them
     wanted = [(MAST, "1.6.0"), (KEEL, "1.1.0"), (FLAG, "1.1.0")]
     longer = record(HULL, [*hull.details, *(facts(f"2.{n}.0") for n in range(7, 20))])
-    assert moved(knowledge, wanted[2:], "2", [longer, few]) == {}
-    found = moved(knowledge, wanted[:2], "2", [hull, same, own])
+    assert moved(knowledge, wanted[2:], Line("2"), [longer, few]) == {}
+    found = moved(knowledge, wanted[:2], Line("2"), [hull, same, own])
     assert found == {"mast": ("1", "2", "2")}
 
 
 def test_a_scope_goes_in_step_where_the_package_itself_says_nothing(knowledge: Knowledge) -> None:
     deck, rail, own = ("pkg:npm/%40boat/" + n for n in ("deck", "rail", "own"))
     records = [
-        record(deck, [facts("1.0.0"), facts("2.0.0"), facts("3.0.0")]),
-        record(rail, [facts("1.0.0"), facts("2.0.0")]),
-        record(own, [facts("1.0.0", peers={"@boat/deck": ">=1"}), facts("2.0.0", peers={"@boat/deck": ">=1"})]),
+        record(Coordinate(deck), [facts("1.0.0"), facts("2.0.0"), facts("3.0.0")]),
+        record(Coordinate(rail), [facts("1.0.0"), facts("2.0.0")]),
+        record(
+            Coordinate(own), [facts("1.0.0", peers={"@boat/deck": ">=1"}), facts("2.0.0", peers={"@boat/deck": ">=1"})]
+        ),
     ]
 
-    def along(goal: str) -> set[str]:
-        company = Company({deck: Span("1", goal)}, world(knowledge, records))
+    def along(goal: Line) -> set[str]:
+        company = Company({Coordinate(deck): Span(Line("1"), goal)}, world(knowledge, records))
         asked = [Requirement(Coordinate(p), Coordinate(p).name, "^1.0.0", "package.json", 1) for p in (rail, own)]
         return {Coordinate(p).name for p in company.gather({}, asked)}
 
-    assert along("2") == {"@boat/rail"}
-    assert along("3") == set()
+    assert along(Line("2")) == {"@boat/rail"}
+    assert along(Line("3")) == set()

@@ -8,14 +8,14 @@ from hypothesis import strategies as st
 
 from yoake.core.ecosystems.python.names import pypi
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import Coordinate, line_key, line_matches, parse_coordinate, parse_target
+from yoake.core.values.coordinates import Coordinate, Line, line_key, line_matches, parse_coordinate, parse_target
 from yoake.core.values.errors import BadCoordinate
 
 numbers = st.lists(st.integers(0, 40), min_size=1, max_size=4).map(lambda parts: ".".join(map(str, parts)))
 
 
 @pytest.mark.parametrize(
-    ("text", "purl"),
+    ("text", "coordinate"),
     [
         ("python", "pkg:generic/python"),
         ("Node", "pkg:generic/node"),
@@ -24,8 +24,8 @@ numbers = st.lists(st.integers(0, 40), min_size=1, max_size=4).map(lambda parts:
         ("npm/@scope/name", "pkg:npm/%40scope/name"),
     ],
 )
-def test_a_coordinate_is_read_in_its_short_and_its_long_form(text: str, purl: str) -> None:
-    assert parse_coordinate(text).purl == purl
+def test_a_coordinate_is_read_in_its_short_and_its_long_form(text: str, coordinate: Coordinate) -> None:
+    assert parse_coordinate(text) == coordinate
 
 
 def test_the_short_form_reads_back_to_the_same_coordinate() -> None:
@@ -35,7 +35,7 @@ def test_the_short_form_reads_back_to_the_same_coordinate() -> None:
 
 def test_a_target_splits_at_the_last_at_sign() -> None:
     target = parse_target("npm/@scope/name@17")
-    assert (target.coordinate.purl, target.line) == ("pkg:npm/%40scope/name", "17")
+    assert (target.coordinate, target.line) == ("pkg:npm/%40scope/name", "17")
 
 
 @pytest.mark.parametrize("text", ["", "python", "python@", "@3.13", "python@three", "django", "pypi/@3", "pypi/a b@1"])
@@ -45,7 +45,7 @@ def test_what_is_no_target_is_refused_with_a_way_out(text: str) -> None:
 
 
 @pytest.mark.parametrize(
-    ("purl", "release", "line"),
+    ("coordinate", "release", "line"),
     [
         ("pkg:generic/python", "3.8.18", "3.8"),
         ("pkg:pypi/django", "5", "5.0"),
@@ -54,8 +54,8 @@ def test_what_is_no_target_is_refused_with_a_way_out(text: str) -> None:
         ("pkg:generic/node", "24.1.0", "24"),
     ],
 )
-def test_a_release_belongs_to_the_line_its_ecosystem_draws(purl: str, release: str, line: str) -> None:
-    assert ECOSYSTEMS.line_of(Coordinate(purl), release) == line
+def test_a_release_belongs_to_the_line_its_ecosystem_draws(coordinate: str, release: str, line: str) -> None:
+    assert ECOSYSTEMS.line_of(Coordinate(coordinate), release) == line
 
 
 @given(numbers, numbers)
@@ -64,10 +64,10 @@ def test_lines_are_ordered_by_number_never_by_letter(a: str, b: str) -> None:
 
 
 @given(numbers)
-def test_every_line_matches_its_own_prefixes(line: str) -> None:
+def test_every_line_matches_its_own_prefixes(line: Line) -> None:
     parts = line.split(".")
     assert all(line_matches(line, ".".join(parts[:i])) for i in range(1, len(parts) + 1))
 
 
 def test_names_of_pypi_are_made_canonical() -> None:
-    assert pypi("Django_REST.framework").purl == "pkg:pypi/django-rest-framework"
+    assert pypi("Django_REST.framework") == "pkg:pypi/django-rest-framework"

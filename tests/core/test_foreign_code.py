@@ -7,7 +7,7 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.readiness.estimate import mean_days, needs_work, three_point
 from yoake.core.scan.foreign_code import foreign_code
 from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.values.coordinates import parse_target
+from yoake.core.values.coordinates import Coordinate, parse_target
 from yoake.core.values.findings import FileResult, ScanResult
 from yoake.core.values.modules import Module
 from yoake.core.values.words import FileRole
@@ -112,7 +112,7 @@ def test_what_is_not_written_here_says_nothing_of_today(knowledge: Knowledge) ->
     facts = {name: read_python(text.encode()) for name, (_, text) in files.items()}
     results = [FileResult(name, "scanned", language="Python", role=role) for name, (role, _) in files.items()]
     found = run_scan(ScanInput(facts, results, [Module("", "app")], [parse_target("python@3.13")]), knowledge)
-    assert found.today[""]["pkg:generic/python"].line == "3.9"
+    assert found.today[""][Coordinate("pkg:generic/python")].line == "3.9"
 
 
 def test_what_an_older_runtime_wanted_is_nothing_to_renew(knowledge: Knowledge) -> None:

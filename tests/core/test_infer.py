@@ -6,6 +6,7 @@ import pytest
 
 from tests.core.test_project import scan
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.values.coordinates import Coordinate, Line
 
 
 @pytest.mark.parametrize(
@@ -23,10 +24,10 @@ from yoake.core.knowledge.base import Knowledge
     ],
 )
 def test_the_likeliest_line_is_one_from_which_somebody_would_plan_to_move(
-    knowledge: Knowledge, code: str, goal: str, line: str
+    knowledge: Knowledge, code: str, goal: Line, line: Line
 ) -> None:
-    result = scan(knowledge, {"a.py": code}, "", goal)
+    result = scan(knowledge, {"a.py": code}, Line(""), goal)
     name = goal.split("@", maxsplit=1)[0]
-    purl = f"pkg:{name}" if "/" in name else f"pkg:generic/{name}"
-    stated = result.today[""][purl]
+    coordinate = f"pkg:{name}" if "/" in name else f"pkg:generic/{name}"
+    stated = result.today[""][Coordinate(coordinate)]
     assert (stated.line, stated.how) == (line, "inferred")

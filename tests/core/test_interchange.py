@@ -17,6 +17,7 @@ from cyclonedx.validation.json import JsonStrictValidator
 from tests.core.test_project import scan
 from yoake.core.inventory.bills import Component, from_cyclonedx
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import BadInput, BadSource
 from yoake.formats.cyclonedx import to_cyclonedx
 from yoake.formats.records import FINDING
@@ -153,14 +154,17 @@ def test_a_log_of_somebody_else_is_refused_with_what_to_do(text: str) -> None:
 
 
 def test_an_inventory_passes_the_public_schema_and_is_the_same_each_time() -> None:
-    parts = [Component("pkg:npm/%40org/ui", "1.2.3", True, "^1", "package.json"), Component("pkg:pypi/django", "")]
+    parts = [
+        Component(Coordinate("pkg:npm/%40org/ui"), "1.2.3", True, "^1", "package.json"),
+        Component(Coordinate("pkg:pypi/django"), ""),
+    ]
     made = to_cyclonedx("ferry", "main at 12", parts, "1.0.0")
     assert JsonStrictValidator(SchemaVersion.V1_6).validate_str(json.dumps(made)) is None
     assert made == to_cyclonedx("ferry", "main at 12", reversed(parts), "1.0.0")
     name, found = from_cyclonedx(json.dumps(made))
     assert name == "ferry"
-    assert {(c.purl, c.version, c.direct, c.wanted) for c in found} == {
-        (c.purl, c.version, c.direct, c.wanted) for c in parts
+    assert {(c.coordinate, c.version, c.direct, c.wanted) for c in found} == {
+        (c.coordinate, c.version, c.direct, c.wanted) for c in parts
     }
 
 

@@ -13,10 +13,11 @@ from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.ecosystems.python.requirements import poetry_specifier
 from yoake.core.inventory.assemble import assemble, is_inventory_file, stated_lines
 from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.modules import Module
 
-PYTHONS = ["2.7", "3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13"]
-KNOWN = {PYTHON.purl: PYTHONS, "pkg:pypi/django": ["2.2", "3.2", "4.2", "5.2"]}
+PYTHONS = [Line(x) for x in ("2.7", "3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13")]
+KNOWN = {PYTHON: PYTHONS, Coordinate("pkg:pypi/django"): [Line(x) for x in ("2.2", "3.2", "4.2", "5.2")]}
 
 
 def one(files: dict[str, str]) -> Module:
@@ -59,7 +60,7 @@ def test_pep_621_with_extras_and_groups() -> None:
 def test_poetry_carets_and_tildes_become_ranges() -> None:
     module = one({"pyproject.toml": POETRY})
     assert required(module) == {"django": "<3.3,>=3.2", "pytest": ""}
-    assert stated_lines(module, KNOWN, ECOSYSTEMS)[PYTHON.purl].line == "3.7"
+    assert stated_lines(module, KNOWN, ECOSYSTEMS)[PYTHON].line == "3.7"
 
 
 @pytest.mark.parametrize(
@@ -78,7 +79,7 @@ def test_setup_cfg() -> None:
     text = "[metadata]\nname = x\n[options]\npython_requires = >=3.6\ninstall_requires =\n    Django==2.2.1\n[options.extras_require]\nt =\n    mock\n"
     module = one({"setup.cfg": text})
     assert required(module) == {"Django": "==2.2.1", "mock": ""}
-    assert stated_lines(module, KNOWN, ECOSYSTEMS)["pkg:pypi/django"].line == "2.2"
+    assert stated_lines(module, KNOWN, ECOSYSTEMS)[Coordinate("pkg:pypi/django")].line == "2.2"
 
 
 def test_setup_py_is_read_and_never_run() -> None:
@@ -111,12 +112,12 @@ def test_an_unpacked_wheel_says_what_it_is_and_what_was_installed_below_does_not
         ("requests", ">=2", "web", 7),
     ]
     stated = stated_lines(module, KNOWN, ECOSYSTEMS)
-    assert (stated[PYTHON.purl].line, stated[PYTHON.purl].how, stated[PYTHON.purl].file) == (
+    assert (stated[PYTHON].line, stated[PYTHON].how, stated[PYTHON].file) == (
         "3.6",
         "range",
         "desk-3.1.dist-info/METADATA",
     )
-    assert stated["pkg:pypi/django"].line == "3.2"
+    assert stated[Coordinate("pkg:pypi/django")].line == "3.2"
 
 
 def test_requirements_follow_includes_inside_the_folder_once() -> None:
@@ -136,7 +137,7 @@ def test_a_link_with_an_egg_name_is_a_requirement() -> None:
 def test_lock_files_win_over_ranges() -> None:
     lock = '[[package]]\nname = "django"\nversion = "3.2.25"\n'
     module = one({"pyproject.toml": PEP621, "poetry.lock": lock})
-    stated = stated_lines(module, KNOWN, ECOSYSTEMS)["pkg:pypi/django"]
+    stated = stated_lines(module, KNOWN, ECOSYSTEMS)[Coordinate("pkg:pypi/django")]
     assert (stated.line, stated.how, stated.line_number) == ("3.2", "lock", 2)
 
 
@@ -160,7 +161,7 @@ go = "python manage.py"
     assert required(module) == {"Django": "~=3.2", "requests": "", "thing": ">=1", "pytest": "==6.2", "sphinx": ">=3"}
     assert {r.name.lower(): r.group for r in module.requirements}["pytest"] == "dev"
     assert next(r.line for r in module.requirements if r.name.lower() == "django") == 4
-    assert stated_lines(module, KNOWN, ECOSYSTEMS)[PYTHON.purl].line == "3.8"
+    assert stated_lines(module, KNOWN, ECOSYSTEMS)[PYTHON].line == "3.8"
 
 
 def test_pipfile_lock_states_packages_and_python() -> None:
@@ -170,7 +171,7 @@ def test_pipfile_lock_states_packages_and_python() -> None:
         "develop": {},
     }
     stated = stated_lines(one({"Pipfile.lock": json.dumps(body)}), KNOWN, ECOSYSTEMS)
-    assert (stated[PYTHON.purl].line, stated["pkg:pypi/django"].line) == ("3.6", "2.2")
+    assert (stated[PYTHON].line, stated[Coordinate("pkg:pypi/django")].line) == ("3.6", "2.2")
 
 
 @pytest.mark.parametrize(
@@ -189,15 +190,15 @@ def test_pipfile_lock_states_packages_and_python() -> None:
         ("setup.py", "setup(classifiers=['Programming Language :: Python :: 2.7'])", "2.7", "classifier"),
     ],
 )
-def test_todays_python_and_where_it_is_said(name: str, text: str, line: str, how: str) -> None:
+def test_todays_python_and_where_it_is_said(name: str, text: str, line: Line, how: str) -> None:
     assert is_inventory_file(name, ECOSYSTEMS)
-    stated = stated_lines(one({name: text}), KNOWN, ECOSYSTEMS)[PYTHON.purl]
+    stated = stated_lines(one({name: text}), KNOWN, ECOSYSTEMS)[PYTHON]
     assert (stated.line, stated.how, stated.file) == (line, how, name)
 
 
 def test_disagreements_are_shown() -> None:
     stated = stated_lines(one({"Dockerfile": "FROM python:3.8\n", ".python-version": "3.9\n"}), KNOWN, ECOSYSTEMS)[
-        PYTHON.purl
+        PYTHON
     ]
     assert stated.line == "3.8"
     assert stated.disagreements == (".python-version:1 says 3.9",)
@@ -210,7 +211,7 @@ def test_several_modules_in_one_repository() -> None:
         ECOSYSTEMS,
     )
     assert [(m.path, m.name) for m in found] == [("a", "desk"), ("b", "bee")]
-    assert stated_lines(found[1], KNOWN, ECOSYSTEMS)[PYTHON.purl].line == "3.9"
+    assert stated_lines(found[1], KNOWN, ECOSYSTEMS)[PYTHON].line == "3.9"
 
 
 def test_a_root_with_code_of_its_own_stays_a_module() -> None:
@@ -229,7 +230,7 @@ def test_a_manifest_that_cannot_be_read_says_so_and_stops_nothing(name: str, tex
 
 
 @given(st.sampled_from(PYTHONS), st.sampled_from([">=", "==", "~=", ">"]))
-def test_the_lowest_allowed_line_is_allowed_and_no_older_known_one_is(line: str, op: str) -> None:
+def test_the_lowest_allowed_line_is_allowed_and_no_older_known_one_is(line: Line, op: str) -> None:
     specifier = f"{op}{line}" + (".*" if op == "==" else "")
     found = ECOSYSTEMS.lowest_line(PYTHON, specifier, PYTHONS)
     if found is not None:

@@ -18,7 +18,7 @@ from yoake.core.planning.alternatives import find_ways
 from yoake.core.planning.problem import Journey
 from yoake.core.planning.sets import sets_of
 from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.values.coordinates import Coordinate, Target
+from yoake.core.values.coordinates import Coordinate, Line, Target
 from yoake.core.values.findings import FileResult, ScanResult
 from yoake.core.values.symbols import Surface, SurfaceSymbol
 
@@ -35,21 +35,23 @@ FILES = {
 def lantern(knowledge: Knowledge) -> Knowledge:
     """Two lines of the runtime: the second has no ``wick.snuff`` any more; and an oil whose newer line runs on it."""
 
-    def surface(line: str, *names: str) -> Surface:
+    def surface(line: Line, *names: str) -> Surface:
         symbols = {"wick": SurfaceSymbol("m"), **{f"wick.{name}": SurfaceSymbol("f") for name in names}}
         return Surface(line, f"{line}.0", "lamp", "", symbols)
 
-    timeline = merge(made_up.LANTERN, [surface("1", "trim", "light", "snuff"), surface("2", "trim", "light")])
+    timeline = merge(
+        made_up.LANTERN, [surface(Line("1"), "trim", "light", "snuff"), surface(Line("2"), "trim", "light")]
+    )
     record = Catalogue(
         format=1,
-        coordinate=OIL.purl,
+        coordinate=OIL,
         as_of=date(2026, 11, 26),
         how="made up",
         releases=("1.4", "2.0"),
         details=(ReleaseFacts(release="1.4", runs="1"), ReleaseFacts(release="2.0", runs="1+")),
     )
-    timelines = {made_up.LANTERN.purl: timeline}
-    records = {OIL.purl: record}
+    timelines = {made_up.LANTERN: timeline}
+    records = {OIL: record}
     return replace(
         knowledge, ecosystems=REGISTRY, timelines=timelines, catalogues=records, lifecycles={}, heads={}, rule_files={}
     )
@@ -61,7 +63,9 @@ def scanned(knowledge: Knowledge) -> ScanResult:
     modules = assemble(inventory, "pier", REGISTRY, facts)
     mentions = list(find_mentions("README.md", "lit by Lantern 1\n", [made_up.LANTERN], REGISTRY))
     files = [FileResult(path, "scanned", language="Lantern", lines=3) for path in facts]
-    return run_scan(ScanInput(facts, files, modules, (Target(made_up.LANTERN, "2"),), mentions=mentions), knowledge)
+    return run_scan(
+        ScanInput(facts, files, modules, (Target(made_up.LANTERN, Line("2")),), mentions=mentions), knowledge
+    )
 
 
 def test_a_file_is_chosen_by_a_glob_that_no_list_of_names_holds() -> None:
@@ -83,24 +87,24 @@ def test_pins_containers_packages_and_prose_speak_for_it_too(lantern: Knowledge)
     assert ("toolchain", "Dockerfile names Lantern 1") in found
     assert ("leftover", "Lantern 1 is still named in 1 text") in found
     assert [(p.coordinate, p.state, p.note) for p in result.packages] == [
-        (OIL.purl, "fails", "oil 1.4 does not run on Lantern 2")
+        (OIL, "fails", "oil 1.4 does not run on Lantern 2")
     ]
 
 
 def test_a_path_takes_the_package_along_when_the_runtime_moves(lantern: Knowledge) -> None:
     result = scanned(lantern)
-    made = sets_of(result, (Target(made_up.LANTERN, "2"),), REGISTRY)[0]
+    made = sets_of(result, (Target(made_up.LANTERN, Line("2")),), REGISTRY)[0]
     journey = Journey(made.name, made.spans, result.packages, result.findings, date(2026, 11, 26), 2.0)
     way = find_ways(journey, lantern, made.around).ways[0]
     end = dict(way.plan.stages[-1].state)
-    assert (end[made_up.LANTERN.purl], end[OIL.purl]) == ("2", "2.0")
+    assert (end[made_up.LANTERN], end[OIL]) == ("2", "2.0")
 
 
 def test_what_no_ecosystem_answers_for_is_not_known_and_never_taken_for_another(lantern: Knowledge) -> None:
     stranger = Coordinate("pkg:gem/rails")
-    assert REGISTRY.language_of(stranger.purl) == ""
-    assert REGISTRY.runtime_of(stranger.purl) is None
-    assert REGISTRY.lowest_line(stranger, ">=1", ["1.0"]) is None
+    assert REGISTRY.language_of(stranger) == ""
+    assert REGISTRY.runtime_of(stranger) is None
+    assert REGISTRY.lowest_line(stranger, ">=1", [Line("1.0")]) is None
     with pytest.raises(ValueError, match="nothing here reads"):
         REGISTRY.read_source("a.py", b"import wick\n")
 

@@ -13,7 +13,7 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.values.coordinates import parse_target
+from yoake.core.values.coordinates import Coordinate, Line, parse_target
 from yoake.core.values.findings import FileResult, ScanResult
 
 LINES = ("3.8", "3.9", "3.10", "3.11", "3.12", "3.13")
@@ -51,7 +51,7 @@ def with_record(knowledge: Knowledge, fits: dict[str, tuple[str, ...]], built: d
         fits=fits,
         built=built,
     )
-    return replace(knowledge, catalogues={"pkg:pypi/thing": record})
+    return replace(knowledge, catalogues={Coordinate("pkg:pypi/thing"): record})
 
 
 def test_a_pin_file_of_an_older_line_is_an_error_and_a_ci_file_a_warning(knowledge: Knowledge) -> None:
@@ -122,7 +122,7 @@ SETTINGS = "SECRET_KEY = 'x'\nINSTALLED_APPS = []\nUSE_TZ = True\nDEFAULT_AUTO_F
 def test_settings_that_go_away_and_settings_that_are_missing(knowledge: Knowledge) -> None:
     text = SETTINGS.replace("USE_TZ = True\n", "") + "USE_L10N = True\n"
     result = scan(
-        knowledge, {}, {"site/settings.py": text}, "python@3.13 pypi/django@5.2", "python@3.10 pypi/django@3.2"
+        knowledge, {}, {"site/settings.py": text}, "python@3.13 pypi/django@5.2", Line("python@3.10 pypi/django@3.2")
     )
     result = (
         result
@@ -153,9 +153,9 @@ def test_a_setting_is_no_matter_outside_a_settings_file_or_past_its_line(knowled
     ],
 )
 def test_where_nothing_says_it_the_newest_line_on_which_the_code_resolves(
-    knowledge: Knowledge, text: str, line: str
+    knowledge: Knowledge, text: str, line: Line
 ) -> None:
-    stated = scan(knowledge, {}, {"a.py": text}).today[""]["pkg:generic/python"]
+    stated = scan(knowledge, {}, {"a.py": text}).today[""][Coordinate("pkg:generic/python")]
     assert (stated.line, stated.how) == (line, "inferred")
 
 
@@ -163,12 +163,12 @@ def test_an_inferred_python_is_one_that_todays_library_states_support_for(knowle
     today = scan(
         knowledge, {"requirements.txt": "Django==2.2.28\n"}, {"a.py": "import django\n"}, "python@3.13 pypi/django@5.2"
     ).today[""]
-    assert today["pkg:generic/python"].line == "3.9"
+    assert today[Coordinate("pkg:generic/python")].line == "3.9"
 
 
 def test_a_library_that_no_manifest_names_is_inferred_from_its_imports(knowledge: Knowledge) -> None:
     text = "from django.utils.translation import ugettext\nfrom django.db.models import JSONField\n"
     stated = scan(knowledge, {".python-version": "3.8\n"}, {"a.py": text}, "pypi/django@5.2").today[""][
-        "pkg:pypi/django"
+        Coordinate("pkg:pypi/django")
     ]
     assert (stated.line, stated.how) == ("3.2", "inferred")

@@ -9,10 +9,11 @@ from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.inventory.assemble import assemble, stated_lines
 from yoake.core.inventory.mentions import find_mentions, may_mention
 from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.modules import Module
 from yoake.formats.cyclonedx import Component, to_cyclonedx
 
-NODES = {NODE.purl: [str(n) for n in range(12, 27)]}
+NODES = {NODE: [Line(n) for n in range(12, 27)]}
 
 
 def modules(files: dict[str, str]) -> list[Module]:
@@ -24,7 +25,10 @@ def manifest(**more: object) -> str:
 
 
 def lines(files: dict[str, str]) -> dict[str, str]:
-    return {purl.split("/", 1)[1]: s.line for purl, s in stated_lines(modules(files)[0], NODES, ECOSYSTEMS).items()}
+    return {
+        coordinate.split("/", 1)[1]: s.line
+        for coordinate, s in stated_lines(modules(files)[0], NODES, ECOSYSTEMS).items()
+    }
 
 
 def test_dependencies_of_every_group_and_engines() -> None:
@@ -69,7 +73,7 @@ def test_one_lock_file_holds_for_all_workspaces() -> None:
         "packages/ui/package.json": json.dumps({"name": "@org/ui", "dependencies": {"react": "^17"}}),
     }
     inner = next(m for m in modules(files) if m.path == "packages/ui")
-    assert stated_lines(inner, NODES, ECOSYSTEMS)["pkg:npm/react"].line == "17"
+    assert stated_lines(inner, NODES, ECOSYSTEMS)[Coordinate("pkg:npm/react")].line == "17"
     assert inner.import_name == "@org/ui"
 
 
@@ -77,7 +81,7 @@ def test_pins_of_node() -> None:
     files = {"package.json": manifest(), ".nvmrc": "v18.19.0\n", "Dockerfile": "FROM node:20-alpine\n"}
     module = modules(files)[0]
     assert {(p.file, p.version) for p in module.pins} == {(".nvmrc", "18.19.0"), ("Dockerfile", "20")}
-    assert stated_lines(module, NODES, ECOSYSTEMS)[NODE.purl].line == "20"
+    assert stated_lines(module, NODES, ECOSYSTEMS)[NODE].line == "20"
     ci = modules({"package.json": manifest(), ".github/workflows/a.yml": "node-version: [14.x, 16]\n"})[0]
     assert [p.version for p in ci.pins] == ["14", "16"]
 
@@ -100,15 +104,18 @@ def test_a_configuration_with_comments_gives_its_paths() -> None:
 
 
 def test_an_inventory_comes_back_from_cyclonedx() -> None:
-    parts = [Component("pkg:npm/%40org/ui", "1.2.3"), Component("pkg:pypi/django", "3.2.1", False)]
+    parts = [
+        Component(Coordinate("pkg:npm/%40org/ui"), "1.2.3"),
+        Component(Coordinate("pkg:pypi/django"), "3.2.1", False),
+    ]
     text = json.dumps(to_cyclonedx("ferry", "1", parts, "0"))
     module = modules({"bom.json": text})[0]
     assert module.name == "ferry"
-    assert {(e.coordinate.purl, e.release) for e in module.locked} == {
+    assert {(e.coordinate, e.release) for e in module.locked} == {
         ("pkg:npm/%40org/ui", "1.2.3"),
         ("pkg:pypi/django", "3.2.1"),
     }
-    assert [r.coordinate.purl for r in module.requirements] == ["pkg:npm/%40org/ui"]
+    assert [r.coordinate for r in module.requirements] == ["pkg:npm/%40org/ui"]
     assert modules({"bom.json": "{}"})[0].faults
 
 

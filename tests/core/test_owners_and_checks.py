@@ -46,10 +46,10 @@ def test_a_text_that_names_a_version_anywhere_is_gone_through_line_by_line() -> 
         for m in find_mentions("Dockerfile", text, [PYTHON, NODE, pypi("django")], ECOSYSTEMS)
     ]
     assert found == [
-        (PYTHON.purl, "3.8", 3),
-        (pypi("django").purl, "3.2", 5),
-        (PYTHON.purl, "2.7", 6),
-        (NODE.purl, "14", 6),
+        (PYTHON, "3.8", 3),
+        (pypi("django"), "3.2", 5),
+        (PYTHON, "2.7", 6),
+        (NODE, "14", 6),
     ]
     assert not list(find_mentions("README", "no number\n1.0 of something\n", [PYTHON, NODE], ECOSYSTEMS))
 

@@ -20,7 +20,7 @@ from yoake.core.planning.choose_release import choose_release
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.packages import clean_lines
 from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.values.coordinates import Coordinate, Target
+from yoake.core.values.coordinates import Coordinate, Line, Lines, Target
 from yoake.core.values.findings import Finding, PackageState
 from yoake.core.values.modules import Module, Requirement
 from yoake.runner.knowledge_files import load_knowledge
@@ -33,7 +33,7 @@ KNOWN = load_knowledge()
 def record(*details: ReleaseFacts) -> Catalogue:
     return Catalogue(
         format=1,
-        coordinate=EXPRESS.purl,
+        coordinate=EXPRESS,
         as_of=TODAY,
         how="test",
         releases=tuple(d.release for d in details),
@@ -48,25 +48,32 @@ HELD = record(
 )
 
 
-def choose(state: dict[str, str], wanted: str = "^4.0.0", clean: frozenset[str] = frozenset()) -> tuple[str, str, str]:
+def choose(state: Lines, wanted: str = "^4.0.0", clean: frozenset[str] = frozenset()) -> tuple[str, str, str]:
     made = choose_release(EXPRESS, HELD, state, wanted, "", clean, TODAY, KNOWN)
     return made.state, made.take, made.clean
 
 
 def test_the_newest_release_that_fits_runtime_and_other_packages() -> None:
-    assert choose({NODE.purl: "24"}) == ("keeps", "5.0.0", "")
-    assert choose({NODE.purl: "16"}) == ("keeps", "4.18.0", "")
-    assert choose({NODE.purl: "24", "pkg:npm/react": "17"}) == ("keeps", "4.18.0", "")
-    assert choose({NODE.purl: "24"}, "^3.0.0") == ("change", "5.0.0", "")
+    assert choose({NODE: Line("24")}) == ("keeps", "5.0.0", "")
+    assert choose({NODE: Line("16")}) == ("keeps", "4.18.0", "")
+    assert choose({NODE: Line("24"), Coordinate("pkg:npm/react"): Line("17")}) == ("keeps", "4.18.0", "")
+    assert choose({NODE: Line("24")}, "^3.0.0") == ("change", "5.0.0", "")
 
 
 def test_the_newest_release_without_new_findings_stands_beside_it() -> None:
-    assert choose({NODE.purl: "24"}, clean=frozenset({"3", "4"})) == ("keeps", "5.0.0", "4.18.0")
+    assert choose({NODE: Line("24")}, clean=frozenset({"3", "4"})) == ("keeps", "5.0.0", "4.18.0")
 
 
 def test_nothing_fits_says_why_and_what_people_do() -> None:
     made = choose_release(
-        EXPRESS, record(ReleaseFacts(release="3.0.0", runs="<12")), {NODE.purl: "24"}, "", "", frozenset(), TODAY, KNOWN
+        EXPRESS,
+        record(ReleaseFacts(release="3.0.0", runs="<12")),
+        {NODE: Line("24")},
+        "",
+        "",
+        frozenset(),
+        TODAY,
+        KNOWN,
     )
     assert made.state == "none"
     assert "3.0.0" in made.why
@@ -74,16 +81,16 @@ def test_nothing_fits_says_why_and_what_people_do() -> None:
 
 
 def test_without_a_record_nothing_is_claimed() -> None:
-    assert choose_release(EXPRESS, None, {NODE.purl: "24"}, "", "", frozenset(), TODAY, KNOWN).state == "unknown"
+    assert choose_release(EXPRESS, None, {NODE: Line("24")}, "", "", frozenset(), TODAY, KNOWN).state == "unknown"
 
 
 def test_a_withdrawn_release_is_not_taken() -> None:
     held = record(ReleaseFacts(release="4.0.0"), ReleaseFacts(release="5.0.0", withdrawn="broken"))
-    assert choose_release(EXPRESS, held, {NODE.purl: "24"}, "", "", frozenset(), TODAY, KNOWN).take == "4.0.0"
+    assert choose_release(EXPRESS, held, {NODE: Line("24")}, "", "", frozenset(), TODAY, KNOWN).take == "4.0.0"
 
 
 def timeline() -> Timeline:
-    lines = tuple(CapturedLine(x, f"{x}.0", "test", "") for x in ("1", "2", "3"))
+    lines = tuple(CapturedLine(Line(x), f"{x}.0", "test", "") for x in ("1", "2", "3"))
     symbols = {
         "lib": Symbol("m", 0b111),
         "lib.kept": Symbol("f", 0b111),
@@ -97,21 +104,21 @@ def timeline() -> Timeline:
 
 
 def test_lines_that_keep_this_code_whole() -> None:
-    assert clean_lines(timeline(), ["lib.kept"], "1").lines == ("1", "2", "3")
-    found = clean_lines(timeline(), ["lib.lost", "lib.kept", "lib.never_seen"], "1")
+    assert clean_lines(timeline(), ["lib.kept"], Line("1")).lines == ("1", "2", "3")
+    found = clean_lines(timeline(), ["lib.lost", "lib.kept", "lib.never_seen"], Line("1"))
     assert found.lines == ("1", "2")
     assert found.breaks == (("3", "lib.lost"),)
 
 
 def test_a_delta_tells_each_change_once_and_what_is_used() -> None:
-    found = {(c.symbol, c.kind, c.at, c.used) for c in delta(timeline(), "1", "3", ["lib.lost"])}
+    found = {(c.symbol, c.kind, c.at, c.used) for c in delta(timeline(), Line("1"), Line("3"), ["lib.lost"])}
     assert found == {
         ("lib.lost", "removed", "3", True),
         ("lib.old", "removed", "2", False),
         ("lib.warned", "deprecated", "2", False),
         ("lib.late", "new", "3", False),
     }
-    assert delta(timeline(), "3", "1") == []
+    assert delta(timeline(), Line("3"), Line("1")) == []
 
 
 @pytest.mark.parametrize(
@@ -128,7 +135,7 @@ def test_a_delta_tells_each_change_once_and_what_is_used() -> None:
         (PYTHON, ">=3.8,<3.12", "3.12", False),
     ],
 )
-def test_ranges_as_each_ecosystem_writes_them(coordinate: Coordinate, wanted: str, line: str, expected: bool) -> None:
+def test_ranges_as_each_ecosystem_writes_them(coordinate: Coordinate, wanted: str, line: Line, expected: bool) -> None:
     assert ECOSYSTEMS.admits(coordinate, wanted, line) is expected
 
 
@@ -137,12 +144,12 @@ def test_exact_and_lowest() -> None:
     assert NPM.exact("npm:other@1.0.0") == "1.0.0"
     assert NPM.exact("^4.17.1") is None
     assert PEP440.exact("==3.2.1") == "3.2.1"
-    assert ECOSYSTEMS.lowest_line(NODE, ">=16.5", ["14", "16", "18"]) == "16"
-    assert ECOSYSTEMS.lowest_line(EXPRESS, "*", ["3", "4"]) is None
+    assert ECOSYSTEMS.lowest_line(NODE, ">=16.5", [Line("14"), Line("16"), Line("18")]) == "16"
+    assert ECOSYSTEMS.lowest_line(EXPRESS, "*", [Line("3"), Line("4")]) is None
 
 
 def test_a_package_of_another_language_than_the_destination_is_left_alone() -> None:
-    found = choose_release(EXPRESS, None, {PYTHON.purl: "3.13"}, "", "", frozenset(), TODAY, KNOWN)
+    found = choose_release(EXPRESS, None, {PYTHON: Line("3.13")}, "", "", frozenset(), TODAY, KNOWN)
     assert found.state == "apart"
     assert "Node" in found.why
 
@@ -152,8 +159,8 @@ def pinned(record: Catalogue, wanted: str, facts: tuple[TriedFact, ...] = ()) ->
     known = replace(KNOWN, catalogues={record.coordinate: record}, read_tried=lambda: facts)
     module = Module("", "app")
     module.requirements.append(Requirement(pypi("lamp"), "lamp", wanted, "requirements.txt", 1))
-    targets = (Target(PYTHON, "3.13"),)
-    result = run_scan(ScanInput({}, [], [module], targets, (Target(PYTHON, "3.8"),)), known)
+    targets = (Target(PYTHON, Line("3.13")),)
+    result = run_scan(ScanInput({}, [], [module], targets, (Target(PYTHON, Line("3.8")),)), known)
     return result.packages[0], [f for f in result.findings if f.kind == "package"]
 
 
@@ -259,20 +266,22 @@ def test_no_release_is_taken_that_was_tried_in_vain_and_a_line_that_ran_stands()
 
     def take(knowledge: Knowledge) -> str:
         lamp_coordinate = Coordinate("pkg:pypi/lamp")
-        state = {PYTHON.purl: "3.13"}
+        state = {PYTHON: Line("3.13")}
         return choose_release(lamp_coordinate, record, state, "", "", frozenset(), TODAY, knowledge).take
 
     assert take(known()) == "2.0"
     assert take(known(tried("2.0", runs=False, note="x"))) == "1.0"
 
-    def broken(knowledge: Knowledge, line: str) -> list[str]:
-        relation = Compatibility(knowledge, TODAY).between("pkg:pypi/lamp", line, PYTHON.purl, "3.13", "3.13")
+    def broken(knowledge: Knowledge, line: Line) -> list[str]:
+        relation = Compatibility(knowledge, TODAY).between(
+            Coordinate("pkg:pypi/lamp"), line, PYTHON, Line("3.13"), Line("3.13")
+        )
         return [c.grade for c in relation.broken]
 
-    assert broken(known(), "2.0") == ["observed"]
-    assert broken(known(tried("2.0", runs=True)), "2.0") == []
+    assert broken(known(), Line("2.0")) == ["observed"]
+    assert broken(known(tried("2.0", runs=True)), Line("2.0")) == []
     newer = tried("2.0", runs=True).model_copy(update={"on": "3.14"})
-    assert broken(known(newer), "2.0") == []
+    assert broken(known(newer), Line("2.0")) == []
     older = tried("2.0", runs=True).model_copy(update={"on": "3.12"})
-    assert broken(known(older), "2.0") == ["observed"]
-    assert broken(known(tried("1.0", runs=False, note="x")), "1.0") == ["tried"]
+    assert broken(known(older), Line("2.0")) == ["observed"]
+    assert broken(known(tried("1.0", runs=False, note="x")), Line("1.0")) == ["tried"]

@@ -12,12 +12,12 @@ from semantic_version import NpmSpec, Version
 
 from yoake.core.ecosystems.javascript.names import NODE
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Line
 
 EXPRESS, SIX = Coordinate("pkg:npm/express"), Coordinate("pkg:pypi/six")
 PARTS = range(5)
 GRID = [".".join(map(str, parts)) for parts in product(PARTS, PARTS, PARTS)]
-NPM_LINES = [str(major) for major in PARTS]
+NPM_LINES = [Line(major) for major in PARTS]
 PYPI_LINES = [f"{major}.{minor}" for major in PARTS for minor in PARTS]
 
 RELEASES = st.tuples(*(st.integers(0, 3),) * 3).map(lambda parts: ".".join(map(str, parts)))
@@ -47,11 +47,11 @@ def test_an_npm_range_stands_for_the_lowest_line_that_has_a_release_in_it(wanted
 def test_a_python_range_stands_for_the_lowest_line_that_has_a_release_in_it(wanted: str) -> None:
     allowed = SpecifierSet(wanted)
     fitting = {release.rpartition(".")[0] for release in GRID if release in allowed}
-    assert {line for line in PYPI_LINES if ECOSYSTEMS.admits(SIX, wanted, line)} >= fitting
+    assert {line for line in PYPI_LINES if ECOSYSTEMS.admits(SIX, wanted, Line(line))} >= fitting
 
 
 @given(wanted=NPM_RANGES, line=st.sampled_from(NPM_LINES))
-def test_no_line_is_admitted_without_a_release_in_the_range(wanted: str, line: str) -> None:
+def test_no_line_is_admitted_without_a_release_in_the_range(wanted: str, line: Line) -> None:
     spec = NpmSpec(wanted)
     dense = [f"{line}.{minor}.{patch}" for minor in (*PARTS, 9, 99) for patch in (*range(8), 9, 99)]
     assert ECOSYSTEMS.admits(EXPRESS, wanted, line) == any(spec.match(Version(release)) for release in dense)
@@ -69,8 +69,8 @@ def test_no_line_is_admitted_without_a_release_in_the_range(wanted: str, line: s
         ("~16.8.0 || ~17.0.2", "16"),
     ],
 )
-def test_narrow_ranges_name_their_line(wanted: str, line: str) -> None:
-    lines = [str(major) for major in range(25)]
+def test_narrow_ranges_name_their_line(wanted: str, line: Line) -> None:
+    lines = [Line(str(major)) for major in range(25)]
     assert ECOSYSTEMS.lowest_line(EXPRESS, wanted, lines) == line
     assert ECOSYSTEMS.lowest_line(NODE, wanted.replace("npm:other@", ""), lines) == line
 

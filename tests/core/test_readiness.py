@@ -21,7 +21,7 @@ from yoake.core.planning.problem import Journey
 from yoake.core.readiness.clearance import clearance
 from yoake.core.readiness.effort import ALIKE, MANY, _one, draw, quantiles
 from yoake.core.readiness.estimate import mean_days, three_point
-from yoake.core.values.coordinates import line_key
+from yoake.core.values.coordinates import Coordinate, Line, line_key
 from yoake.core.values.findings import Finding, Tally
 from yoake.core.values.journeys import Span
 from yoake.core.values.plans import Plan
@@ -33,7 +33,7 @@ PYTHON_LINES = ["3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13"]
 DJANGO_LINES = ["2.2", "3.0", "3.1", "3.2", "4.0", "4.1", "4.2", "5.0", "5.1", "5.2"]
 
 
-def make_plan(spans: Mapping[str, Span], findings: Sequence[Finding], knowledge: Knowledge) -> Plan:
+def make_plan(spans: Mapping[Coordinate, Span], findings: Sequence[Finding], knowledge: Knowledge) -> Plan:
     """The plan of least work."""
     work = [f for f in findings if f.level != "note"]
     return least_work(Journey("", spans, (), work, TODAY, 2), knowledge)
@@ -88,9 +88,9 @@ def test_more_places_cost_more_but_less_than_as_many_findings(findings, knowledg
     d1=st.sampled_from(DJANGO_LINES),
 )
 def test_a_path_arrives_and_only_goes_forward(p0: str, d0: str, p1: str, d1: str, knowledge: Knowledge) -> None:
-    spans = {PYTHON.purl: Span(p0, p1), DJANGO.purl: Span(d0, d1)}
+    spans = {PYTHON: Span(Line(p0), Line(p1)), DJANGO: Span(Line(d0), Line(d1))}
     plan = make_plan(spans, [], knowledge)
-    state = {purl: span.today for purl, span in spans.items()}
+    state = {coordinate: span.today for coordinate, span in spans.items()}
     for stage in plan.stages:
         assert stage.moves
         for move in stage.moves:
@@ -98,8 +98,8 @@ def test_a_path_arrives_and_only_goes_forward(p0: str, d0: str, p1: str, d1: str
             assert line_key(move.goal) > line_key(move.start)
             state[move.coordinate] = move.goal
         assert dict(stage.state) == state
-    for purl, span in spans.items() if not plan.blocked else ():
-        assert state[purl] == (span.goal if line_key(span.goal) > line_key(span.today) else span.today)
+    for coordinate, span in spans.items() if not plan.blocked else ():
+        assert state[coordinate] == (span.goal if line_key(span.goal) > line_key(span.today) else span.today)
 
 
 @settings(max_examples=40, deadline=None)
@@ -107,16 +107,16 @@ def test_a_path_arrives_and_only_goes_forward(p0: str, d0: str, p1: str, d1: str
 def test_from_a_state_that_stands_every_stage_stands_on_stated_support(
     start: tuple[str, str], knowledge: Knowledge
 ) -> None:
-    spans = {PYTHON.purl: Span(start[0], "3.13"), DJANGO.purl: Span(start[1], "5.2")}
+    spans = {PYTHON: Span(Line(start[0]), Line("3.13")), DJANGO: Span(Line(start[1]), Line("5.2"))}
     for stage in make_plan(spans, [], knowledge).stages:
         state = dict(stage.state)
-        facts = knowledge.line_facts(DJANGO.purl, state[DJANGO.purl])
+        facts = knowledge.line_facts(DJANGO, state[DJANGO])
         assert facts is not None
-        assert state[PYTHON.purl] in facts.runs_on
+        assert state[PYTHON] in facts.runs_on
 
 
 def test_every_finding_is_planned_once_and_at_its_earliest_safe_point(findings, knowledge: Knowledge) -> None:
-    plan = make_plan({PYTHON.purl: Span("3.8", "3.13")}, findings, knowledge)
+    plan = make_plan({PYTHON: Span(Line("3.8"), Line("3.13"))}, findings, knowledge)
     planned = [*plan.before_keys, *(k for s in plan.stages for k in s.finding_keys)]
     work = [f for f in findings if f.level != "note"]
     assert sorted(planned) == sorted(f.key for f in work)
@@ -124,7 +124,7 @@ def test_every_finding_is_planned_once_and_at_its_earliest_safe_point(findings, 
 
 
 def test_what_moves_together_says_what_would_be_broken(knowledge: Knowledge) -> None:
-    plan = make_plan({PYTHON.purl: Span("3.6", "3.13"), DJANGO.purl: Span("2.2", "6.0")}, [], knowledge)
+    plan = make_plan({PYTHON: Span(Line("3.6"), Line("3.13")), DJANGO: Span(Line("2.2"), Line("6.0"))}, [], knowledge)
     assert plan.stages
     for stage in plan.stages:
         assert stage.reasons
@@ -134,13 +134,13 @@ def test_what_moves_together_says_what_would_be_broken(knowledge: Knowledge) -> 
 
 
 def test_a_plan_survives_being_stored(findings, knowledge: Knowledge) -> None:
-    plan = make_plan({PYTHON.purl: Span("3.8", "3.13")}, findings, knowledge)
+    plan = make_plan({PYTHON: Span(Line("3.8"), Line("3.13"))}, findings, knowledge)
     assert PLAN.read(PLAN.write(plan)) == plan
 
 
 def test_margin_is_the_smallest_slack_and_unsupported_is_told_apart(knowledge: Knowledge) -> None:
-    plan = make_plan({PYTHON.purl: Span("3.8", "3.13"), DJANGO.purl: Span("4.2", "5.2")}, [], knowledge)
-    held = standing(plan, {PYTHON.purl: "3.8", DJANGO.purl: "4.2"}, knowledge, TODAY, 2)
+    plan = make_plan({PYTHON: Span(Line("3.8"), Line("3.13")), DJANGO: Span(Line("4.2"), Line("5.2"))}, [], knowledge)
+    held = standing(plan, {PYTHON: Line("3.8"), DJANGO: Line("4.2")}, knowledge, TODAY, 2)
     slacks = [row.slack for row in held.lines if row.slack is not None]
     assert held.margin == min(slacks) < 0
     assert held.unsupported_since == date(2024, 10, 7)
@@ -148,16 +148,16 @@ def test_margin_is_the_smallest_slack_and_unsupported_is_told_apart(knowledge: K
 
 
 def test_less_capacity_never_arrives_sooner(findings, knowledge: Knowledge) -> None:
-    plan = make_plan({PYTHON.purl: Span("3.8", "3.13")}, findings, knowledge)
-    slow, fast = (standing(plan, {PYTHON.purl: "3.8"}, knowledge, TODAY, days) for days in (0.5, 4))
+    plan = make_plan({PYTHON: Span(Line("3.8"), Line("3.13"))}, findings, knowledge)
+    slow, fast = (standing(plan, {PYTHON: Line("3.8")}, knowledge, TODAY, days) for days in (0.5, 4))
     assert slow.arrival50 > fast.arrival50
     assert slow.margin < fast.margin
     assert slow.arrival50 <= slow.arrival80
 
 
 def test_a_supported_line_has_a_runway_and_what_stays_has_no_slack(knowledge: Knowledge) -> None:
-    plan = make_plan({PYTHON.purl: Span("3.13", "3.13")}, [], knowledge)
-    held = standing(plan, {PYTHON.purl: "3.13"}, knowledge, TODAY, 2)
+    plan = make_plan({PYTHON: Span(Line("3.13"), Line("3.13"))}, [], knowledge)
+    held = standing(plan, {PYTHON: Line("3.13")}, knowledge, TODAY, 2)
     assert (held.margin, held.runway, held.dark_days) == (None, (date(2029, 10, 31) - TODAY).days, 0)
 
 

@@ -9,7 +9,7 @@ import pytest
 from yoake.core.knowledge.models import Rule, RuleFile, laid_out
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.values.coordinates import Coordinate, Target, line_key
+from yoake.core.values.coordinates import Coordinate, Line, Target, line_key
 from yoake.core.values.findings import Finding
 from yoake.core.values.modules import Module
 from yoake.runner.knowledge_files import load_knowledge
@@ -55,7 +55,7 @@ def findings_in(file: RuleFile, rule: Rule, text: str) -> list[Finding]:
         sources,
         [],
         [module],
-        (Target(coordinate, goal),),
+        (Target(coordinate, Line(goal)),),
         said=(Target(coordinate, today),),
         texts=texts if rule.text is not None else {},
     )
@@ -90,5 +90,5 @@ def test_every_rule_about_a_use_or_a_text_has_samples() -> None:
 
 
 def test_a_rule_speaks_of_names_of_its_own_language_only() -> None:
-    assert KNOWLEDGE.rule_for("pkg:generic/node", "sys") is not None
-    assert KNOWLEDGE.rule_for("pkg:generic/python", "sys.py3kwarning") is None
+    assert KNOWLEDGE.rule_for(Coordinate("pkg:generic/node"), "sys") is not None
+    assert KNOWLEDGE.rule_for(Coordinate("pkg:generic/python"), "sys.py3kwarning") is None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from yoake.core.ecosystems.python.stubs import extend_by_stubs, mark_deprecated, read_versions, stub_surface
 from yoake.core.ecosystems.python.surface import module_name, read_package
+from yoake.core.values.coordinates import Line
 from yoake.core.values.symbols import Surface, SurfaceSymbol
 
 
@@ -105,15 +106,15 @@ STUBS = {
 
 def test_stubs_say_what_changes_and_private_names_stay() -> None:
     versions = read_versions(VERSIONS)
-    before, after = stub_surface(STUBS, versions, "3.13"), stub_surface(STUBS, versions, "3.14")
+    before, after = stub_surface(STUBS, versions, Line("3.13")), stub_surface(STUBS, versions, Line("3.14"))
     base = Surface(
-        "3.13",
+        Line("3.13"),
         "3.13.0",
         "interpreter",
         "d",
         {"both": SurfaceSymbol("m"), "both.then": SurfaceSymbol("f"), "both._private": SurfaceSymbol("f")},
     )
-    made = extend_by_stubs(base, before, after, "3.14", "stubs", "d")
+    made = extend_by_stubs(base, before, after, Line("3.14"), "stubs", "d")
     assert "both._private" in made.symbols
     assert "both.then" not in made.symbols
     assert {"both.now", "new", "new.y"} <= set(made.symbols)
@@ -122,8 +123,8 @@ def test_stubs_say_what_changes_and_private_names_stay() -> None:
 
 def test_deprecation_in_stubs_is_carried_over() -> None:
     stubs = stub_surface(
-        {"m.pyi": b"from typing_extensions import deprecated\n@deprecated('x')\ndef f(): ...\n"}, {}, "3.13"
+        {"m.pyi": b"from typing_extensions import deprecated\n@deprecated('x')\ndef f(): ...\n"}, {}, Line("3.13")
     )
-    surface = Surface("3.13", "3.13.0", "interpreter", "d", {"m.f": SurfaceSymbol("f")})
+    surface = Surface(Line("3.13"), "3.13.0", "interpreter", "d", {"m.f": SurfaceSymbol("f")})
     mark_deprecated(surface, stubs)
     assert surface.symbols["m.f"].deprecated

@@ -6,6 +6,7 @@ import pytest
 
 from tests.core.test_project import scan
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.values.coordinates import Line
 
 
 @pytest.mark.parametrize(
@@ -24,7 +25,7 @@ from yoake.core.knowledge.base import Knowledge
     ],
 )
 def test_the_window_says_when_the_edit_can_be_made(
-    knowledge: Knowledge, text: str, start: str, goal: str, state: str
+    knowledge: Knowledge, text: str, start: Line, goal: Line, state: str
 ) -> None:
     finding = next(f for f in scan(knowledge, {"a.py": text}, start, goal).findings if f.level == "error")
     assert finding.window.state == state
@@ -43,13 +44,18 @@ def test_a_replacement_is_the_home_of_the_alias_when_no_rule_names_one(knowledge
 
 
 def test_it_bites_at_the_first_line_after_today_that_lacks_it(knowledge: Knowledge) -> None:
-    assert scan(knowledge, {"a.py": "import imp\n"}, "python@3.8", "python@3.13").findings[0].bites_at == "3.12"
+    assert (
+        scan(knowledge, {"a.py": "import imp\n"}, Line("python@3.8"), Line("python@3.13")).findings[0].bites_at
+        == "3.12"
+    )
 
 
 def test_what_is_lost_past_the_destination_does_not_bite(knowledge: Knowledge) -> None:
-    assert scan(knowledge, {"a.py": "import imp\n"}, "python@3.8", "python@3.11").findings[0].level == "note"
+    assert (
+        scan(knowledge, {"a.py": "import imp\n"}, Line("python@3.8"), Line("python@3.11")).findings[0].level == "note"
+    )
 
 
 def test_a_gap_between_captured_lines_is_told(knowledge: Knowledge) -> None:
-    finding = scan(knowledge, {"a.py": "import urllib2\n"}, "python@2.7", "python@3.6").findings[0]
+    finding = scan(knowledge, {"a.py": "import urllib2\n"}, Line("python@2.7"), Line("python@3.6")).findings[0]
     assert (finding.after, finding.bites_at) == ("2.7", "3.6")

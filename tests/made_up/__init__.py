@@ -79,7 +79,7 @@ def _statements(text: str) -> Iterator[tuple[int, list[str]]]:
 def _project(document: Document, module: Module) -> None:
     for number, words in _statements(document.text):
         if words[0] == "runtime":
-            module.pins.append(Pin(LANTERN.purl, words[1], document.path, number, "pin", " ".join(words)))
+            module.pins.append(Pin(LANTERN, words[1], document.path, number, "pin", " ".join(words)))
         elif words[0] == "needs":
             coordinate = package("lamp", words[1])
             module.requirements.append(Requirement(coordinate, words[1], words[2], document.path, number))

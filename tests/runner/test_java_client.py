@@ -11,6 +11,7 @@ import pytest
 from tests.core.java.berth import BERTH, CRANE
 from yoake.core.ecosystems.java.names import maven, shown
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.errors import BadCoordinate, BadSource
 from yoake.runner.clients.java.jars import build_jars, jar_surface
 from yoake.runner.clients.java.jdks import build_java, find_jdks
@@ -62,8 +63,8 @@ def test_a_record_says_what_poms_and_classes_say(repository: Path, knowledge: Kn
     record = maven_record(QUAY, date(2026, 11, 26), knowledge, lambda _word: None)
     assert record.releases == ("1.2", "1.2.1", "2.0")
     assert record.details[0].needs == {"lamp/oil": "1.4"}
-    assert knowledge.fitting(record, "8") == ()
-    assert knowledge.fitting(record, "17") == record.releases
+    assert knowledge.fitting(record, Line("8")) == ()
+    assert knowledge.fitting(record, Line("17")) == record.releases
 
 
 @pytest.mark.parametrize("name", ["quay.jar", "quay-1.jar"])
@@ -76,7 +77,7 @@ def test_what_is_no_jar_is_refused_with_a_reason(tmp_path: Path, name: str) -> N
 @pytest.mark.skipif(not find_jdks(), reason="no JDK with a signature archive is here")
 def test_the_archive_of_a_real_jdk_says_what_the_shipped_timeline_says(knowledge: Knowledge) -> None:
     made = build_java(["8", "11"], lambda _word: None)
-    shipped = knowledge.timelines["pkg:generic/java"]
+    shipped = knowledge.timelines[Coordinate("pkg:generic/java")]
     for path in list(made.symbols)[::97]:
         ours, theirs = made.ask(path), shipped.ask(path)
         there = [shipped.lines_in(theirs.offers).__contains__(line) for line in ("8", "11")]

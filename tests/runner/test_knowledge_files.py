@@ -8,12 +8,13 @@ from pathlib import Path
 import pytest
 
 from yoake.core.ecosystems.java.names import path_of
+from yoake.core.ecosystems.javascript.names import NODE
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.frameworks.django.names import DJANGO
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.judge import Judge
-from yoake.core.values.coordinates import line_key, parse_target
+from yoake.core.values.coordinates import Line, line_key, parse_target
 from yoake.core.values.errors import BadCoordinate, BadKnowledge
 from yoake.core.values.journeys import Span
 from yoake.runner.clients.python.interpreters import capture_stdlib, find_interpreters
@@ -28,8 +29,8 @@ needs_old = pytest.mark.skipif(
 
 def test_both_timelines_cover_every_line_the_lifecycles_list(knowledge: Knowledge) -> None:
     for coordinate in (PYTHON, DJANGO):
-        captured = set(knowledge.timelines[coordinate.purl].names)
-        listed = {facts.line for facts in knowledge.lifecycles[coordinate.purl].lines}
+        captured = set(knowledge.timelines[coordinate].names)
+        listed = {facts.line for facts in knowledge.lifecycles[coordinate].lines}
         assert listed <= captured
 
 
@@ -40,25 +41,25 @@ def test_support_ends_after_release(knowledge: Knowledge) -> None:
 
 
 def test_every_rule_speaks_of_something_real(knowledge: Knowledge) -> None:
-    for purl, file in knowledge.rule_files.items():
+    for coordinate, file in knowledge.rule_files.items():
         for rule in file.rules:
             for symbol in rule.symbols if not rule.is_about_use else ():
-                if symbol.startswith("syntax.") or purl not in knowledge.timelines:
+                if symbol.startswith("syntax.") or coordinate not in knowledge.timelines:
                     continue
-                path = knowledge.path_of(purl, symbol)
+                path = knowledge.path_of(coordinate, symbol)
                 if "." not in path:  # packages, with those below them
-                    owned = knowledge.import_names(ECOSYSTEMS.language_of(purl))
+                    owned = knowledge.import_names(ECOSYSTEMS.language_of(coordinate))
                     assert any(name == path or name.startswith(path + path_of("a.b")[1]) for name in owned), rule.id
                     continue
-                answer = knowledge.timelines[purl].ask(path)
+                answer = knowledge.timelines[coordinate].ask(path)
                 assert answer.offers | answer.unknown or rule.id in ("py-asyncio-async", "py-iteritems"), rule.id
 
 
 def test_every_replacement_named_by_a_rule_exists(knowledge: Knowledge) -> None:
-    for purl, file in knowledge.rule_files.items():
+    for coordinate, file in knowledge.rule_files.items():
         for rule in file.rules:
-            path = knowledge.path_of(purl, rule.replacement or "")
-            owner = knowledge.import_names(ECOSYSTEMS.language_of(purl)).get(path.split(".")[0])
+            path = knowledge.path_of(coordinate, rule.replacement or "")
+            owner = knowledge.import_names(ECOSYSTEMS.language_of(coordinate)).get(path.split(".")[0])
             if owner and rule.replacement != "none":
                 answer = knowledge.timelines[owner].ask(path)
                 assert answer.offers | answer.unknown, f"{rule.id}: {rule.replacement}"
@@ -90,9 +91,9 @@ def test_a_folder_of_ones_own_wins_and_its_faults_are_all_told(tmp_path: Path) -
 @needs_old
 def test_a_fresh_capture_gives_the_surface_that_ships(knowledge: Knowledge) -> None:
     line = "3.13"
-    surface = capture_stdlib(line, INTERPRETERS[line])
-    timeline = knowledge.timelines[PYTHON.purl]
-    bit = 1 << (timeline.index(line) or 0)
+    surface = capture_stdlib(Line(line), INTERPRETERS[Line(line)])
+    timeline = knowledge.timelines[PYTHON]
+    bit = 1 << (timeline.index(Line(line)) or 0)
     shipped = {path for path, symbol in timeline.symbols.items() if symbol.offers & bit}
     here = {path.split(".")[0] for path in surface.symbols}  # modules of other systems come from stubs
     differing = {p for p in set(surface.symbols) ^ shipped if p.split(".")[0] in here}
@@ -163,19 +164,19 @@ for path in sys.argv[1:]:
 
 @needs_old
 @pytest.mark.parametrize("line", sorted({"3.8", "3.13"} & set(INTERPRETERS), key=line_key))
-def test_the_timeline_says_what_the_real_interpreter_says(line: str, knowledge: Knowledge) -> None:
+def test_the_timeline_says_what_the_real_interpreter_says(line: Line, knowledge: Knowledge) -> None:
     done = subprocess.run(
         [INTERPRETERS[line], "-W", "ignore", "-c", PROBE, *ASKED], capture_output=True, text=True, check=True
     )
     real = dict(zip(ASKED, (row == "1" for row in done.stdout.split()), strict=True))
-    timeline = knowledge.timelines[PYTHON.purl]
+    timeline = knowledge.timelines[PYTHON]
     position = timeline.index(line)
     said = {path: bool(timeline.ask(path).offers >> position & 1) for path in ASKED}
     assert said == real
 
 
 def test_a_keyword_that_went_away_is_reshaped_not_removed(knowledge: Knowledge) -> None:
-    judge = Judge(knowledge, {PYTHON.purl: Span("3.8", "3.13")}, "python")
+    judge = Judge(knowledge, {PYTHON: Span(Line("3.8"), Line("3.13"))}, "python")
     verdict = judge.keywords("asyncio.sleep", ("loop",))
     assert verdict is not None
     assert (verdict.kind, verdict.bites_at) == ("reshaped", "3.10")
@@ -194,11 +195,11 @@ def test_a_keyword_that_went_away_is_reshaped_not_removed(knowledge: Knowledge) 
 def test_names_that_only_a_modules_own_getattr_brings_stay_until_it_stops(
     knowledge: Knowledge, path: str, last: str
 ) -> None:
-    timeline = knowledge.timelines[PYTHON.purl]
+    timeline = knowledge.timelines[PYTHON]
     assert timeline.lines_in(timeline.ask(path).offers)[-1] == last
 
 
 def test_no_note_holds_a_name_that_was_to_be_put_in(knowledge: Knowledge) -> None:
-    for purl in ("pkg:generic/node", PYTHON.purl):
-        notes = {text for symbol in knowledge.timelines[purl].symbols.values() for text, _ in symbol.notes}
+    for coordinate in (NODE, PYTHON):
+        notes = {text for symbol in knowledge.timelines[coordinate].symbols.values() for text, _ in symbol.notes}
         assert not [text for text in notes if "${" in text]

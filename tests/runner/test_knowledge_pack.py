@@ -16,7 +16,7 @@ from yoake.core.knowledge.timeline import (
     load_timeline,
     sort_rows,
 )
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.knowledge_pack import pack_folder, packed_timeline, read_pack, shipped_folder
 
@@ -26,7 +26,9 @@ PATHS = st.text(st.characters(codec="utf-8", exclude_characters="\t\n"), min_siz
 @given(st.dictionaries(PATHS, st.integers(1, 7), min_size=1, max_size=40), PATHS)
 def test_every_row_is_found_by_halving_and_nothing_else_is(offers: dict[str, int], other: str) -> None:
     made = Timeline(
-        Coordinate("pkg:pypi/x"), (CapturedLine("1.0", "1.0", "x", ""),), {p: Symbol("f", o) for p, o in offers.items()}
+        Coordinate("pkg:pypi/x"),
+        (CapturedLine(Line("1.0"), "1.0", "x", ""),),
+        {p: Symbol("f", o) for p, o in offers.items()},
     )
     text, offsets, _ = sort_rows(dump_timeline(made))
     rows = SortedRows(text, offsets)

@@ -13,7 +13,7 @@ from urllib.parse import unquote
 
 import pytest
 
-from yoake.core.values.coordinates import Coordinate, parse_coordinate
+from yoake.core.values.coordinates import Coordinate, Line, parse_coordinate
 from yoake.core.values.findings import PackageState
 from yoake.runner.clients.javascript.records import npm_records
 from yoake.runner.clients.python.records import pypi_records
@@ -98,9 +98,9 @@ def test_a_record_of_pypi_says_what_fits_what_is_built_and_what_it_asks_for() ->
     record = found[lamp]
     assert record is not None
     assert record.releases == ("1.0", "2.0")
-    assert record.fits["3.8"] == ("1.0",)
-    assert record.fits["3.12"] == ("1.0", "2.0")
-    assert record.built["3.12"] == ("2.0",)
+    assert record.fits[Line("3.8")] == ("1.0",)
+    assert record.fits[Line("3.12")] == ("1.0", "2.0")
+    assert record.built[Line("3.12")] == ("2.0",)
     (facts,) = record.details
     assert (facts.release, facts.runs, facts.needs, facts.released) == (
         "2.0",
@@ -155,7 +155,7 @@ def test_what_is_asked_is_what_manifests_name_and_no_record_holds(package: Calla
 
 @pytest.fixture
 def package() -> Callable[..., PackageState]:
-    def made(purl: str, *, direct: bool = True) -> PackageState:
-        return PackageState(purl, "", "1", "range", "unknown", "", "package.json", 1, direct=direct)
+    def made(coordinate: Coordinate, *, direct: bool = True) -> PackageState:
+        return PackageState(coordinate, "", Line("1"), "range", "unknown", "", "package.json", 1, direct=direct)
 
     return made

@@ -11,6 +11,7 @@ import pytest
 from tests.conftest import write
 from yoake.core.ecosystems.javascript.names import NODE
 from yoake.core.knowledge.merge import merge
+from yoake.core.values.coordinates import Line
 from yoake.core.values.errors import BadSource
 from yoake.core.values.symbols import Surface, SurfaceSymbol
 from yoake.runner.clients.javascript.node_programs import _note_deprecations, as_symbols, ask_node, capture_node
@@ -27,7 +28,7 @@ def program() -> Path:
 
 
 def test_a_real_program_lists_modules_members_globals_and_what_it_deprecates(program: Path) -> None:
-    surface = capture_node("20", program)
+    surface = capture_node(Line("20"), program)
     timeline = merge(NODE, [surface])
     for path in (
         "fs.readFile",
@@ -86,7 +87,9 @@ def test_only_what_would_be_installed_is_taken_from_a_source_distribution() -> N
 
 def test_words_of_a_deprecation_stand_beside_the_name_that_they_mention() -> None:
     names = ("crypto.createCipher", "crypto.createDecipher", "crypto.Hash", "http.ServerResponse().writeHeader")
-    surface = Surface("22", "22.0.0", "Node program", "d", {n: SurfaceSymbol("f", deprecated=True) for n in names})
+    surface = Surface(
+        Line("22"), "22.0.0", "Node program", "d", {n: SurfaceSymbol("f", deprecated=True) for n in names}
+    )
     surface.symbols["fs.open"] = SurfaceSymbol("f")
     _note_deprecations(
         surface,

@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 
 from tests.usecases.test_cli import yoake
-from yoake.core.values.coordinates import parse_coordinate, parse_target
+from yoake.core.values.coordinates import Coordinate, Line, parse_coordinate, parse_target
 from yoake.core.values.errors import BadCoordinate, BadKnowledge, BadSource
 from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.clients.python.trying import try_release
@@ -53,32 +53,32 @@ def test_what_can_be_imported_runs_and_what_cannot_says_why(shelf: Path) -> None
     wheel(shelf, "lamp", "1.0", {"lamp/__init__.py": "import wick\n"}, needs="wick")
     wheel(shelf, "wick", "0.1", {"wick.py": "x = 1\n"})
     wheel(shelf, "lamp", "1.1", {"lamp/__init__.py": "from json import never_there\n"})
-    assert try_release(lamp, "1.0", LINE).runs
-    failed = try_release(lamp, "1.1", LINE)
+    assert try_release(lamp, "1.0", Line(LINE)).runs
+    failed = try_release(lamp, "1.1", Line(LINE))
     assert not failed.runs
     assert failed.note.startswith("cannot be imported: ImportError: cannot import name 'never_there' from 'json'")
     assert "/" not in failed.note
-    assert try_release(lamp, "9.9", LINE).note.startswith("does not install: ERROR:")
+    assert try_release(lamp, "9.9", Line(LINE)).note.startswith("does not install: ERROR:")
 
 
 def test_a_module_inside_counts_only_where_the_runtime_is_to_blame(shelf: Path) -> None:
     lamp = parse_coordinate("pypi/lamp")
     wheel(shelf, "lamp", "1.0", {"lamp/__init__.py": "", "lamp/more.py": "import optional_thing\n"})
     wheel(shelf, "lamp", "1.1", {"lamp/__init__.py": "", "lamp/more.py": "from inspect import never_there\n"})
-    assert try_release(lamp, "1.0", LINE).runs
-    assert "lamp.more: ImportError" in try_release(lamp, "1.1", LINE).note
+    assert try_release(lamp, "1.0", Line(LINE)).runs
+    assert "lamp.more: ImportError" in try_release(lamp, "1.1", Line(LINE)).note
 
 
 def test_what_runs_only_with_something_beside_it_says_so(shelf: Path) -> None:
     wheel(shelf, "lamp", "1.0", {"lamp.py": "import six\n"})
     wheel(shelf, "six", "1.16", {"six.py": ""})
-    trial = try_release(parse_coordinate("pypi/lamp"), "1.0", LINE)
+    trial = try_release(parse_coordinate("pypi/lamp"), "1.0", Line(LINE))
     assert (trial.runs, trial.beside) == (True, "six")
 
 
 def test_a_line_that_is_not_on_this_machine_is_refused_with_those_that_are() -> None:
     with pytest.raises(BadSource, match="There are: .*" + LINE if LINE in find_interpreters() else "There are"):
-        try_release(parse_coordinate("pypi/lamp"), "1.0", "2.6")
+        try_release(parse_coordinate("pypi/lamp"), "1.0", Line("2.6"))
 
 
 def test_a_trial_is_kept_where_every_scan_finds_it(shelf: Path, tmp_path: Path) -> None:
@@ -89,7 +89,7 @@ def test_a_trial_is_kept_where_every_scan_finds_it(shelf: Path, tmp_path: Path) 
     fact = try_now(task, lambda progress: said.append(progress.phase))
     assert fact.runs
     assert said == [f"trying lamp 1.0 on python@{LINE}"]
-    assert load_knowledge(home / "knowledge").tried("pkg:pypi/lamp", "1.0", LINE) == fact
+    assert load_knowledge(home / "knowledge").tried(Coordinate("pkg:pypi/lamp"), "1.0", Line(LINE)) == fact
     (home / "knowledge" / "tried" / "own.json.gz").write_bytes(b"no archive")
     with pytest.raises(BadKnowledge, match="Delete it"):
         read_tried(home / "knowledge" / "tried" / "own.json.gz")
@@ -104,7 +104,7 @@ def test_a_trial_is_kept_where_every_scan_finds_it(shelf: Path, tmp_path: Path) 
         ("pypi/lamp", "1.0 six", "python@3.13"),
     ],
 )
-def test_what_cannot_be_tried_is_refused(coordinate: str, release: str, on: str) -> None:
+def test_what_cannot_be_tried_is_refused(coordinate: Coordinate, release: str, on: str) -> None:
     with pytest.raises(BadCoordinate):
         check_trial(parse_coordinate(coordinate), release, parse_target(on))
 

@@ -11,6 +11,7 @@ from pathlib import Path
 
 import pytest
 
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.errors import BadRecords
 from yoake.core.values.journeys import Span
 from yoake.core.values.plans import Plan
@@ -182,11 +183,11 @@ def test_old_records_keep_everything_in_their_new_tables(old: Path) -> None:
     ]
     made = sets_of_scan(db, 1)
     assert [(s.name, s.spans, s.around.known) for s in made] == [
-        ("web", {"pkg:generic/python": Span("3.8", "3.13")}, 0.9)
+        ("web", {"pkg:generic/python": Span(Line("3.8"), Line("3.13"))}, 0.9)
     ]
     assert [(m.path, m.pins[0].version) for m in modules_of_scan(db, 1)] == [("web", "3.8")]
     assert references_of(db, 1) == {("web", "lib"): 3}
-    assert used_symbols(db, 1, "pkg:generic/python") == ["imp", "os.path"]
+    assert used_symbols(db, 1, Coordinate("pkg:generic/python")) == ["imp", "os.path"]
     assert {sort: tally.fails for sort, tally in checks_of(db, 1).items()} == {"usage": 20.0, "package": 0.0}
     assert [(row["path"], row["lonely"]) for row in files_of(db, 1)] == [("tests/d.py", 1)]
     adopted = adopted_paths(db, 1, 1)["web"]

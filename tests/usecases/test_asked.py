@@ -13,6 +13,7 @@ from yoake.core.contract.procfiles import served_by
 from yoake.core.ecosystems.javascript.commands import node_commands
 from yoake.core.ecosystems.python.commands import python_commands
 from yoake.core.proof.asked import read_asked, told_apart
+from yoake.core.values.coordinates import Line
 from yoake.core.values.errors import BadInput
 from yoake.core.values.runs import Command, Run, Side, TestResult
 from yoake.runner.home import Home
@@ -52,7 +53,14 @@ def test_paths_are_asked_for_on_both_sides_and_nothing_is_left_running(
     folder = write(tmp_path / "desk", {".python-version": "3.8\n", "desk.py": SERVER})
     asks = ("/", "/old", "/moved")
     task = RunTask(
-        home.folder, Source("folder", str(folder)), "", SERVE, side(lines[0]), side(lines[1]), asks=asks, repeats=0
+        home.folder,
+        Source("folder", str(folder)),
+        "",
+        SERVE,
+        side(Line(lines[0])),
+        side(Line(lines[1])),
+        asks=asks,
+        repeats=0,
     )
     done = run_sides(task, Control())
     assert [run.ended for run in (*done.old, *done.new)] == ["passed", "passed"]
@@ -66,7 +74,7 @@ def test_paths_are_asked_for_on_both_sides_and_nothing_is_left_running(
 def test_a_server_that_never_listens_says_what_it_said_last(tmp_path: Path, home: Home, lines: tuple[str, str]) -> None:
     folder = write(tmp_path / "desk", {".python-version": "3.8\n", "desk.py": SERVER})
     fails = Command("desk", ("python", "desk.py", "{port}", "fail"), "serve")
-    task = RunTask(home.folder, Source("folder", str(folder)), "", fails, side(lines[0]), asks=("/",), repeats=0)
+    task = RunTask(home.folder, Source("folder", str(folder)), "", fails, side(Line(lines[0])), asks=("/",), repeats=0)
     run = run_sides(task, Control()).old[0]
     assert run.ended == "failed"
     assert "no_such_module" in run.said

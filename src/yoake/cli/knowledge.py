@@ -9,7 +9,7 @@ from typing import Annotated, Final
 import typer
 
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import Coordinate, parse_coordinate, parse_target
+from yoake.core.values.coordinates import parse_coordinate, parse_target
 from yoake.runner.clients.registered import CLIENTS
 from yoake.runner.home import default_home
 from yoake.runner.knowledge_files import load_knowledge
@@ -49,10 +49,10 @@ def knowledge_build(
 def knowledge_list() -> None:
     """What is known: coordinates, captured lines and symbols."""
     knowledge = load_knowledge(default_home().knowledge)
-    for purl in sorted({*knowledge.timelines, *knowledge.lifecycles}):
-        lines = knowledge.lines(Coordinate(purl))
-        head = knowledge.heads.get(purl)
-        typer.echo(f"{Coordinate(purl).short}: {lines[0]} to {lines[-1]}, {head.symbols if head else 0} symbols")
+    for coordinate in sorted({*knowledge.timelines, *knowledge.lifecycles}):
+        lines = knowledge.lines(coordinate)
+        head = knowledge.heads.get(coordinate)
+        typer.echo(f"{coordinate.short}: {lines[0]} to {lines[-1]}, {head.symbols if head else 0} symbols")
 
 
 def knowledge_try(

@@ -13,7 +13,7 @@ from typing import Annotated
 import typer
 
 from yoake.cli.source import CLEAN, FOUND, kind_here, read_targets, scan_source, terminal_progress
-from yoake.core.values.coordinates import Target, line_key
+from yoake.core.values.coordinates import Coordinate, Target, line_key
 from yoake.core.values.errors import BadInput
 from yoake.core.values.modules import Stated
 from yoake.core.values.runs import Command, RunOutcome, Side
@@ -116,7 +116,7 @@ def _sides(
     day = datetime.now(UTC).date()
 
     def side(targets: Sequence[Target], which: str) -> Side:
-        label = ", ".join(f"{knowledge.spoken(t.coordinate.purl)} {t.line}" for t in targets) or "today"
+        label = ", ".join(f"{knowledge.spoken(t.coordinate)} {t.line}" for t in targets) or "today"
         if not _beyond(targets, today):
             return old_side(label, today, targets, knowledge, which)
         result = scan_source(source, list(targets), [], home).result
@@ -129,16 +129,16 @@ def _sides(
     return [first, second] if _rank(here, known) <= _rank(there, known) else [second, first]
 
 
-def _beyond(targets: Sequence[Target], today: dict[str, Stated]) -> bool:
+def _beyond(targets: Sequence[Target], today: dict[Coordinate, Stated]) -> bool:
     """Whether some line lies past today’s, so that packages have to be settled for it."""
-    held = {purl: s.line for purl, s in today.items()}
-    return any(t.coordinate.purl not in held or line_key(t.line) > line_key(held[t.coordinate.purl]) for t in targets)
+    held = {coordinate: s.line for coordinate, s in today.items()}
+    return any(t.coordinate not in held or t.line > held[t.coordinate] for t in targets)
 
 
 def _rank(targets: Sequence[Target], known: Sequence[Target]) -> tuple[tuple[int, ...], ...]:
     """Lines of the coordinates that are named anywhere, in one order; what is not named counts as today’s and lowest."""
     held = {t.coordinate: line_key(t.line) for t in targets}
-    return tuple(held.get(t.coordinate, ()) for t in sorted(known, key=lambda t: t.coordinate.purl))
+    return tuple(held.get(t.coordinate, ()) for t in sorted(known, key=lambda t: t.coordinate))
 
 
 def _shown(done: RunOutcome, format_: RunFormat, home: Home, path: str) -> str:

@@ -15,7 +15,7 @@ import typer
 from yoake import __version__
 from yoake.cli.source import CLEAN, FOUND, kind_here, read_targets, read_waived, said_line, scan_source
 from yoake.core.readiness.clearance import clearance
-from yoake.core.values.coordinates import Coordinate, Target, parse_target
+from yoake.core.values.coordinates import Target, parse_target
 from yoake.core.values.errors import BadSource
 from yoake.core.values.findings import Finding, Place, ScanResult
 from yoake.formats.records import FINDING
@@ -184,9 +184,9 @@ def _as_text(scanned: Scanned, targets: list[Target], waived: Mapping[str, Waive
     lines = [f"To {', '.join(map(str, targets))}; {scanned.label}"]
     for module, today in result.today.items():
         stood = [
-            f"{Coordinate(s.coordinate).short} {s.line} ({s.how}{': ' + s.file if s.file else ''})"
+            f"{s.coordinate.short} {s.line} ({s.how}{': ' + s.file if s.file else ''})"
             for s in today.values()
-            if s.coordinate in {t.coordinate.purl for t in targets}
+            if s.coordinate in {t.coordinate for t in targets}
         ]
         lines.append(f"Today{' in ' + module if module else ''}: {', '.join(stood) or 'not known'}")
     lines += _answer_text(result, waived)

@@ -19,7 +19,7 @@ _NAMESPACE: Final = uuid.UUID("6a1f0a2e-3a58-4d1c-9a0e-0c9f6e5d1b20")
 
 def to_cyclonedx(name: str, version: str, components: Iterable[Component], tool: str) -> dict[str, Any]:
     """One bill of materials. The serial number follows from the content, so that the same inventory gives the same bytes."""
-    listed = sorted(set(components), key=lambda c: (c.purl, c.version))
+    listed = sorted(set(components), key=lambda c: (c.coordinate, c.version))
     root = f"application:{name}"
     body = [_component(c) for c in listed]
     serial = uuid.uuid5(_NAMESPACE, json.dumps([name, version, body], sort_keys=True))
@@ -44,12 +44,12 @@ def to_cyclonedx(name: str, version: str, components: Iterable[Component], tool:
 
 
 def _purl(component: Component) -> str:
-    base = PackageURL.from_string(component.purl)
+    base = PackageURL.from_string(component.coordinate)
     return str(base._replace(version=component.version or None).to_string())
 
 
 def _component(component: Component) -> dict[str, Any]:
-    base = PackageURL.from_string(component.purl)
+    base = PackageURL.from_string(component.coordinate)
     made: dict[str, Any] = {"type": "library", "bom-ref": _purl(component), "name": base.name, "purl": _purl(component)}
     if base.namespace:
         made["group"] = base.namespace

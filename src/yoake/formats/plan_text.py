@@ -13,7 +13,7 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.alternatives import OBJECTIVES, Way, Ways, recommended
 from yoake.core.planning.dates import after, dark_days
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.effort import Effort
 from yoake.core.values.plans import Plan, Stage
 
@@ -97,7 +97,7 @@ def _moves_json(stage: Stage, knowledge: Knowledge) -> list[dict[str, str]]:
     moved = {m.coordinate for m in stage.moves}
     for package in stage.packages:
         if package.moves and package.coordinate not in moved:
-            goal = knowledge.line_of(Coordinate(package.coordinate), package.release)
+            goal = knowledge.line_of(package.coordinate, package.release)
             rows.append({"coordinate": package.coordinate, "from": package.before, "to": goal})
     return rows
 
@@ -107,9 +107,9 @@ def _state_json(stage: Stage, knowledge: Knowledge) -> dict[str, dict[str, str]]
     lines, releases = dict(stage.state), dict(stage.releases)
     for package in stage.packages:
         if package.release and package.state != "none" and package.coordinate not in lines:
-            lines[package.coordinate] = knowledge.line_of(Coordinate(package.coordinate), package.release)
+            lines[package.coordinate] = knowledge.line_of(package.coordinate, package.release)
             releases[package.coordinate] = package.release
-    return {purl: {"line": line, "release": releases.get(purl, line)} for purl, line in lines.items()}
+    return {coordinate: {"line": line, "release": releases.get(coordinate, line)} for coordinate, line in lines.items()}
 
 
 def conflict_json(ways: Ways) -> dict[str, Any] | None:
@@ -240,7 +240,7 @@ def ways_markdown(title: str, way: Way, findings: Mapping[str, str], today: date
     for stage in plan.stages:
         rows += ["", f"## Stage {stage.number}: {stage.title or moves_text(stage)}", ""]
         rows += [f"- {reason}" for reason in stage.reasons]
-        rows += [f"- {Coordinate(m.coordinate).short}: {m.start} → {m.goal}" for m in stage.moves]
+        rows += [f"- {m.coordinate.short}: {m.start} → {m.goal}" for m in stage.moves]
         rows += [f"- {text}" for text in _packages_text(stage)]
         rows += _listed(stage.finding_keys, findings) if stage.finding_keys else []
     return "\n".join(rows) + "\n"
@@ -263,9 +263,9 @@ def ways_mermaid(plan: Plan) -> str:
     return "\n".join(rows) + "\n"
 
 
-def _state_text(state: Sequence[tuple[str, str]], plan: Plan) -> str:
+def _state_text(state: Sequence[tuple[Coordinate, Line]], plan: Plan) -> str:
     moving = {m.coordinate for stage in plan.stages for m in stage.moves}
-    return "<br/>".join(f"{Coordinate(p).name} {line}" for p, line in state if p in moving) or "as today"
+    return "<br/>".join(f"{p.name} {line}" for p, line in state if p in moving) or "as today"
 
 
 def ways_csv(ways: Ways) -> str:
@@ -277,8 +277,8 @@ def ways_csv(ways: Ways) -> str:
         for stage in way.plan.stages:
             moved = {m.coordinate for m in stage.moves}
             releases = dict(stage.releases)
-            for purl, line in stage.state:
+            for coordinate, line in stage.state:
                 price = (f"{stage.effort.p50:.2f}", f"{stage.effort.p80:.2f}")
-                held = (purl, line, releases.get(purl, line), "yes" if purl in moved else "no")
+                held = (coordinate, line, releases.get(coordinate, line), "yes" if coordinate in moved else "no")
                 writer.writerow([title_of(way), way.strategy, stage.number, *held, *price])
     return out.getvalue()

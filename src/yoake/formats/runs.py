@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import Any, Final
 
 from yoake.core.proof.comparing import counted
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Lines, Releases
 from yoake.core.values.runs import Run, RunOutcome, TestOutcome, TestResult, Verdict
 
 _TITLES: Final[dict[Verdict, str]] = {
@@ -49,9 +49,9 @@ def _run_json(which: str, run: Run) -> dict[str, Any]:
     }
 
 
-def state_text(lines: Mapping[str, str], releases: Mapping[str, str]) -> list[str]:
+def state_text(lines: Lines, releases: Releases) -> list[str]:
     """Lines and releases as COORD@LINE."""
-    return [f"{Coordinate(purl).short}@{line}" for purl, line in [*sorted(lines.items()), *sorted(releases.items())]]
+    return [f"{coordinate.short}@{line}" for coordinate, line in [*sorted(lines.items()), *sorted(releases.items())]]
 
 
 def run_text(outcome: RunOutcome, folder: str) -> str:

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from typing import Any, Final
 from urllib.parse import quote, unquote
 
-from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import BadSource
 from yoake.core.values.findings import Finding, Place
 from yoake.core.values.words import Kind
@@ -95,7 +94,7 @@ def rule_id(finding: Finding) -> str:
 
 def bites_at(finding: Finding) -> str | None:
     """``python@3.10``, or None when it only warns."""
-    return f"{Coordinate(finding.coordinate).short}@{finding.bites_at}" if finding.bites_at else None
+    return f"{finding.coordinate.short}@{finding.bites_at}" if finding.bites_at else None
 
 
 def to_sarif(

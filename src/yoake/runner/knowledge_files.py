@@ -17,6 +17,7 @@ from yoake.core.knowledge.models import EffortTable, Lifecycle, RuleFile, TriedF
 from yoake.core.knowledge.parse import check_model, parse_yaml
 from yoake.core.knowledge.timeline import Head, Timeline, load_timeline, read_head
 from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import BadKnowledge
 from yoake.runner.knowledge_pack import Pack, first_line, packed_timeline, read_catalogue, read_pack, shipped_folder
 
@@ -53,15 +54,15 @@ def _load(folders: tuple[Path, ...], _stamps: tuple[tuple[str, int], ...]) -> Kn
     digests = {name: _digest(path) for name, path in chosen.items()}
     reader = _Reader(chosen, digests, read_pack())
     named = sorted(name for name in chosen if name.endswith(".timeline.gz"))
-    heads = {head.coordinate.purl: (name, head) for name in named for head in [reader.head(name)]}
+    heads = {head.coordinate: (name, head) for name in named for head in [reader.head(name)]}
     records = {
         reader.catalogue(name): chosen[name]
         for name in sorted(chosen)
         if name.startswith("catalogue/") and name.endswith(".json.gz")
     }
 
-    def timeline(purl: str) -> Timeline:
-        name = heads[purl][0]
+    def timeline(coordinate: Coordinate) -> Timeline:
+        name = heads[coordinate][0]
         return packed_timeline(name, digests[name]) or load_timeline(chosen[name].read_bytes(), digests[name])
 
     return Knowledge(
@@ -70,9 +71,9 @@ def _load(folders: tuple[Path, ...], _stamps: tuple[tuple[str, int], ...]) -> Kn
         rule_files={x.coordinate: x for x in reader.each("rules/", RuleFile)},
         effort=reader.yaml("effort.yaml", EffortTable),
         ecosystems=ECOSYSTEMS,
-        catalogues=_Lazy(records, lambda purl: read_catalogue(records[purl])),
+        catalogues=_Lazy(records, lambda coordinate: read_catalogue(records[coordinate])),
         digests=digests,
-        heads={purl: head for purl, (_, head) in heads.items()},
+        heads={coordinate: head for coordinate, (_, head) in heads.items()},
         read_tried=lambda: [fact for name in _tried_files(chosen) for fact in read_tried(chosen[name])],
     )
 
@@ -122,31 +123,31 @@ class _Reader:
         except (OSError, EOFError, BadKnowledge) as error:
             raise BadKnowledge(f"{self.chosen[name].name}: {error}") from error
 
-    def catalogue(self, name: str) -> str:
-        """The purl of a release record."""
-        return str(self.packed[name]) if name in self.packed else read_catalogue(self.chosen[name]).coordinate
+    def catalogue(self, name: str) -> Coordinate:
+        """The coordinate of a release record."""
+        return Coordinate(self.packed[name]) if name in self.packed else read_catalogue(self.chosen[name]).coordinate
 
 
-class _Lazy(Mapping[str, T]):
-    """What is read when first asked for; the names are known from the files. ``read``: purl → what its file holds."""
+class _Lazy(Mapping[Coordinate, T]):
+    """What is read when first asked for; the names are known from the files. ``read``: coordinate → what its file holds."""
 
-    def __init__(self, purls: Iterable[str], read: Callable[[str], T]) -> None:
-        self._purls = frozenset(purls)
+    def __init__(self, coordinates: Iterable[Coordinate], read: Callable[[Coordinate], T]) -> None:
+        self._names = frozenset(coordinates)
         self._read = read
-        self._loaded: dict[str, T] = {}
+        self._loaded: dict[Coordinate, T] = {}
 
-    def __getitem__(self, purl: str) -> T:
-        if purl not in self._purls:
-            raise KeyError(purl)
-        if purl not in self._loaded:
-            self._loaded[purl] = self._read(purl)
-        return self._loaded[purl]
+    def __getitem__(self, coordinate: Coordinate) -> T:
+        if coordinate not in self._names:
+            raise KeyError(coordinate)
+        if coordinate not in self._loaded:
+            self._loaded[coordinate] = self._read(coordinate)
+        return self._loaded[coordinate]
 
-    def __contains__(self, purl: object) -> bool:
-        return purl in self._purls
+    def __contains__(self, coordinate: object) -> bool:
+        return coordinate in self._names
 
-    def __iter__(self) -> Iterator[str]:
-        return iter(sorted(self._purls))
+    def __iter__(self) -> Iterator[Coordinate]:
+        return iter(sorted(self._names))
 
     def __len__(self) -> int:
-        return len(self._purls)
+        return len(self._names)

@@ -173,8 +173,8 @@ def _reach(host: str, settings: Settings) -> Reach:
 
 def warm(context: Context) -> None:
     """Read the knowledge that nearly every scan needs, so that the first does not wait for it. Raises BadKnowledge."""
-    for purl in (runtime.purl for runtime in ECOSYSTEMS.runtimes):
-        len(context.knowledge.timelines[purl].symbols)
+    for coordinate in (runtime for runtime in ECOSYSTEMS.runtimes):
+        len(context.knowledge.timelines[coordinate].symbols)
 
 
 def development() -> FastAPI:

@@ -228,9 +228,9 @@ def said_lines(db: Database, application_id: int) -> list[Target]:
     return [parse_target(f"{row['coordinate']}@{row['line']}") for row in rows]
 
 
-def say_line(connection: sqlite3.Connection, application_id: int, target: Target | None, coordinate: str) -> None:
+def say_line(connection: sqlite3.Connection, application_id: int, target: Target | None, short: str) -> None:
     """Keep (or with None forget) what a person says today's line is."""
-    values = {"id": application_id, "coordinate": coordinate, "line": target.line if target else ""}
+    values = {"id": application_id, "coordinate": short, "line": target.line if target else ""}
     connection.execute("DELETE FROM said_lines WHERE application_id = :id AND coordinate = :coordinate", values)
     if target is not None:
         connection.execute(

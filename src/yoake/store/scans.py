@@ -9,6 +9,7 @@ from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Final
 
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.errors import BadRecords
 from yoake.core.values.findings import FileResult, Finding, PackageState, Place, ScanSummary, Tally
 from yoake.core.values.journeys import ModuleSet
@@ -30,7 +31,7 @@ _DETAIL: Final = (
 class ScanFacts:
     """What is kept of a finished scan beside its findings, packages and files.
 
-    ``checks``: sort → weights; ``modules`` with theirs; ``references``: (folder, folder) → times; ``used``: purl → symbols.
+    ``checks``: sort → weights; ``modules`` with theirs; ``references``: (folder, folder) → times; ``used``: coordinate → symbols.
     """
 
     snapshot: str
@@ -156,7 +157,7 @@ def _add_tables(connection: sqlite3.Connection, scan_id: int, facts: ScanFacts) 
     )
     connection.executemany(
         "INSERT OR IGNORE INTO used_symbols VALUES (?, ?, ?)",
-        ((scan_id, purl, symbol) for purl, symbols in facts.used.items() for symbol in symbols),
+        ((scan_id, coordinate, symbol) for coordinate, symbols in facts.used.items() for symbol in symbols),
     )
 
 
@@ -202,12 +203,14 @@ def add_packages(connection: sqlite3.Connection, scan_id: int, packages: Sequenc
     )
 
 
-def add_offered(connection: sqlite3.Connection, scan_id: int, purls: Iterable[str]) -> None:
+def add_offered(connection: sqlite3.Connection, scan_id: int, coordinates: Iterable[Coordinate]) -> None:
     """What the modules of an application are called by those that require them; kept answers of such libraries are forgotten.
 
     Also forgotten: those of the libraries that this scan requires.
     """
-    connection.executemany("INSERT OR IGNORE INTO offered VALUES (?, ?)", ((scan_id, purl) for purl in purls))
+    connection.executemany(
+        "INSERT OR IGNORE INTO offered VALUES (?, ?)", ((scan_id, coordinate) for coordinate in coordinates)
+    )
     connection.execute(
         "DELETE FROM kept_answers WHERE application_id IN (SELECT s.application_id FROM packages p "
         "JOIN offered o ON o.coordinate = p.coordinate JOIN scans s ON s.id = o.scan_id WHERE p.scan_id = :scan AND p.direct = 1)",
@@ -215,16 +218,17 @@ def add_offered(connection: sqlite3.Connection, scan_id: int, purls: Iterable[st
     )
 
 
-def offered_by(db: Database, scan_id: int) -> list[str]:
-    """Package URLs under which others may require a module of this scan."""
+def offered_by(db: Database, scan_id: int) -> list[Coordinate]:
+    """Coordinates under which others may require a module of this scan."""
     return [
-        row["coordinate"] for row in db.all("SELECT coordinate FROM offered WHERE scan_id = :scan", {"scan": scan_id})
+        Coordinate(row["coordinate"])
+        for row in db.all("SELECT coordinate FROM offered WHERE scan_id = :scan", {"scan": scan_id})
     ]
 
 
-def every_offered(db: Database) -> frozenset[str]:
+def every_offered(db: Database) -> frozenset[Coordinate]:
     """Package URLs of all modules that were ever scanned here: no registry need be asked about them."""
-    return frozenset(row["coordinate"] for row in db.all("SELECT DISTINCT coordinate FROM offered", {}))
+    return frozenset(Coordinate(row["coordinate"]) for row in db.all("SELECT DISTINCT coordinate FROM offered", {}))
 
 
 def add_files(
@@ -337,8 +341,8 @@ def _today_of(db: Database, scan_ids: Sequence[int]) -> dict[int, list[ModuleLin
     )
     for row in rows:
         stated = Stated(
-            row["coordinate"],
-            row["line"],
+            Coordinate(row["coordinate"]),
+            Line(row["line"]),
             row["how"],
             row["file"],
             row["line_number"],
@@ -372,34 +376,34 @@ def references_of(db: Database, scan_id: int) -> dict[tuple[str, str], int]:
     return {(row["source"], row["target"]): row["count"] for row in rows}
 
 
-def used_symbols(db: Database, scan_id: int, purl: str) -> list[str]:
+def used_symbols(db: Database, scan_id: int, coordinate: Coordinate) -> list[str]:
     """Symbols of one coordinate that the code of a scan uses, by name."""
     rows = db.all(
-        "SELECT symbol FROM used_symbols WHERE scan_id = :scan AND coordinate = :purl ORDER BY symbol",
-        {"scan": scan_id, "purl": purl},
+        "SELECT symbol FROM used_symbols WHERE scan_id = :scan AND coordinate = :coordinate ORDER BY symbol",
+        {"scan": scan_id, "coordinate": coordinate},
     )
     return [row["symbol"] for row in rows]
 
 
-def requirers(db: Database, purls: Iterable[str], but: int) -> set[int]:
+def requirers(db: Database, coordinates: Iterable[Coordinate], but: int) -> set[int]:
     """Applications whose newest scan requires one of these packages directly, one of them left out; one query for all."""
     rows = db.all(
-        "SELECT DISTINCT a.id FROM json_each(:purls) w JOIN packages p ON p.coordinate = w.value AND p.direct = 1 "
+        "SELECT DISTINCT a.id FROM json_each(:coordinates) w JOIN packages p ON p.coordinate = w.value AND p.direct = 1 "
         "JOIN scans s ON s.id = p.scan_id JOIN applications a ON a.id = s.application_id "
         "JOIN application_destinations ad ON ad.application_id = a.id AND ad.is_current = 1 AND ad.destination_id = s.destination_id "
         "WHERE a.removed_at IS NULL AND a.id <> :but "
         "AND s.id = (SELECT max(id) FROM scans WHERE application_id = a.id AND destination_id = ad.destination_id)",
-        {"but": but, "purls": json.dumps(sorted(purls))},
+        {"but": but, "purls": json.dumps(sorted(coordinates))},
     )
     return {row["id"] for row in rows}
 
 
-def namers(db: Database, purl: str) -> set[int]:
+def namers(db: Database, coordinate: Coordinate) -> set[int]:
     """Applications whose newest scan names this package, directly or in a lock file."""
     rows = db.all(
-        "SELECT DISTINCT s.application_id AS id FROM packages p JOIN scans s ON s.id = p.scan_id WHERE p.coordinate = :purl "
+        "SELECT DISTINCT s.application_id AS id FROM packages p JOIN scans s ON s.id = p.scan_id WHERE p.coordinate = :coordinate "
         "AND s.id = (SELECT max(id) FROM scans n WHERE n.application_id = s.application_id AND n.destination_id = s.destination_id)",
-        {"purl": purl},
+        {"coordinate": coordinate},
     )
     return {row["id"] for row in rows}
 

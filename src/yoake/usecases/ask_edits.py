@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from yoake.context.context import Context
+from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.edits import MOVE, Proposal
 from yoake.core.values.errors import BadInput, BadSource, NotFound
 from yoake.runner.branches import branches_of, commit_steps, head_of, repository_at, revert_commit
@@ -35,8 +36,8 @@ def keys_of_scope(context: Context, application: Application, scope: str) -> tup
     return tuple(key for key in keys if key not in waived)
 
 
-def taken_at(context: Context, application: Application, scope: str) -> dict[str, str]:
-    """What manifests and pins are to name at a stage: purl → release, the line of a runtime; nothing before any version moves."""
+def taken_at(context: Context, application: Application, scope: str) -> dict[Coordinate, str]:
+    """What manifests and pins are to name at a stage: coordinate → release, the line of a runtime; nothing before any version moves."""
     scan = latest_scan(context.db, application.id, application.destination.id)
     stage = next((s for s in scan.plan.stages if str(s.number) == scope), None) if scan is not None else None
     return taken_of(stage, context.knowledge) if stage is not None else {}

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from yoake.context.context import Context
 from yoake.core.proof.gates import Look
+from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import BadInput, Conflict, NotFound
 from yoake.core.values.modules import Stated
 from yoake.core.values.plans import Stage, stage_key
@@ -89,7 +90,7 @@ def run_requested(context: Context, slug: str, number: int, branch: str) -> tupl
     heads = branches_of(application.source.location)
     if branch and branch not in heads:
         raise BadInput(f"There is no branch {branch} in the repository of {application.name}.")
-    named = {t.coordinate.purl for t in application.destination.targets}
+    named = {t.coordinate for t in application.destination.targets}
     at = f"{branch}@{heads[branch]}" if branch else ""
     return application, RunRequest(number, stage_key(stage, named) if stage is not None else "", at)
 
@@ -100,11 +101,11 @@ def run_task(context: Context, application: Application, request: RunRequest, jo
     if settings is None:
         raise Conflict(f"Runs of {application.name} were turned off.")
     scan, _ = stage_of(context, application, 0)
-    named = {t.coordinate.purl for t in application.destination.targets}
+    named = {t.coordinate for t in application.destination.targets}
     stage = next((s for s in scan.plan.stages if stage_key(s, named) == request.stage_key), None)
     if request.stage and stage is None:
         raise Conflict("The plan changed since this was asked for: look at its stages again, and ask for the run anew.")
-    today: dict[str, Stated] = {}
+    today: dict[Coordinate, Stated] = {}
     for row in scan.today:
         if row.module == settings.module or row.stated.coordinate not in today:
             today[row.stated.coordinate] = row.stated

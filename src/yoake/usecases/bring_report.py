@@ -20,7 +20,7 @@ def bring_report(
     identity = commit_identity(commit)
     application = get_application(context.db, slug)
     _, stage = stage_of(context, application, stage_number)
-    named = {t.coordinate.purl for t in application.destination.targets}
+    named = {t.coordinate for t in application.destination.targets}
     key = stage_key(stage, named) if stage is not None else ""
     reports = read_sarif(data, "the report")
     with context.db.write() as connection:

@@ -7,6 +7,7 @@ from typing import Final
 
 from yoake.context.context import Context
 from yoake.core.proof.comparing import compare, counted
+from yoake.core.values.coordinates import Lines
 from yoake.core.values.errors import BadInput
 from yoake.core.values.plans import stage_key
 from yoake.core.values.runs import Command, Run, RunOutcome, Side
@@ -38,7 +39,7 @@ def bring_results(
         raise BadInput("A stage is proven by both sides: send the results on the lines before it too, as “old”.")
     application = get_application(context.db, slug)
     _, stage = stage_of(context, application, stage_number)
-    named = {t.coordinate.purl for t in application.destination.targets}
+    named = {t.coordinate for t in application.destination.targets}
     lines = dict(stage.state) if stage is not None else {}
     after = _run(
         new, "the new results", f"stage {stage_number}" if stage is not None else "today", lines, commit, machine
@@ -52,7 +53,7 @@ def bring_results(
     return {str(verdict): count for verdict, count in counted(tests).items()}
 
 
-def _run(data: bytes, name: str, label: str, lines: dict[str, str], commit: str, machine: str) -> Run:
+def _run(data: bytes, name: str, label: str, lines: Lines, commit: str, machine: str) -> Run:
     tests = read_junit(data, name)
     if not tests:
         raise BadInput(f"{name} hold no test.")

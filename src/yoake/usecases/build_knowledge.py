@@ -45,7 +45,7 @@ def build_catalogue(coordinate: Coordinate, folder: Path, today: date, say: Say,
 def write_catalogue(record: Catalogue, folder: Path) -> Path:
     """Write a release record, never half of it; returns the file."""
     folder.mkdir(parents=True, exist_ok=True)
-    path = folder / (_file_name(Coordinate(record.coordinate)) + ".json.gz")
+    path = folder / (_file_name(record.coordinate) + ".json.gz")
     partial = path.with_suffix(".part")
     partial.write_bytes(gzip.compress(record.model_dump_json(exclude_defaults=True).encode(), mtime=0))
     partial.replace(path)

@@ -6,7 +6,7 @@ import json
 import re
 import tomllib
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 from typing import Final
@@ -16,7 +16,7 @@ from yoake.core.edits.manifests import edit_manifest, floors_of, manifest_files
 from yoake.core.edits.proposing import FilePlan, plan_file, shapes_of, why_by_hand
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import Target
+from yoake.core.values.coordinates import Coordinate, Releases, Target
 from yoake.core.values.edits import GONE, MOVE, Edited, EditedFile, EditStep, Proposal, applied
 from yoake.core.values.findings import Finding, ScanResult
 from yoake.core.values.plans import Stage
@@ -35,8 +35,8 @@ _MAIN_NAMES: Final = ("__init__", "index")
 """Files that stand for the folder they lie in."""
 
 
-def taken_of(stage: Stage, knowledge: Knowledge) -> dict[str, str]:
-    """What a stage writes into manifests and pins: purl → release, the line of a runtime."""
+def taken_of(stage: Stage, knowledge: Knowledge) -> dict[Coordinate, str]:
+    """What a stage writes into manifests and pins: coordinate → release, the line of a runtime."""
     moved = {m.coordinate: m.goal for m in stage.moves}
     releases = {p.coordinate: p.release for p in stage.packages if p.release and (p.moves or p.coordinate in moved)}
     return {p: line for p, line in moved.items() if knowledge.ecosystems.is_runtime(p)} | releases
@@ -44,7 +44,7 @@ def taken_of(stage: Stage, knowledge: Knowledge) -> dict[str, str]:
 
 @dataclass(frozen=True, slots=True)
 class EditTask:
-    """Edits of which findings (None: all that are safe today), in all files but some, of one source. ``taken``: purl → release that manifests
+    """Edits of which findings (None: all that are safe today), in all files but some, of one source. ``taken``: coordinate → release that manifests
     and pins are to name; nothing where no version moves."""
 
     home: Path
@@ -53,7 +53,7 @@ class EditTask:
     targets: tuple[Target, ...]
     said: tuple[Target, ...]
     keys: frozenset[str] | None = None
-    taken: Mapping[str, str] = field(default_factory=dict)
+    taken: Releases = field(default_factory=dict)
     left_out: frozenset[str] = frozenset()
     allowed: tuple[Path, ...] | None = None
     workers: int | None = None
@@ -254,7 +254,7 @@ def _broken(draft: _Draft, knowledge: Knowledge) -> str:
     if len(now.broken) > len(was.broken):
         return "the new text would not parse"
     owner = ecosystems.of_language(now.language)
-    timeline = knowledge.timelines.get(owner.runtime.purl) if owner is not None else None
+    timeline = knowledge.timelines.get(owner.runtime) if owner is not None else None
     known = {ask.path for ask in was.asks if ask.form == "builtin"}
     for path in (ask.path for ask in now.asks if ask.form == "builtin" and ask.path not in known):
         answer = timeline.ask(path) if timeline is not None else None

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import date
 
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.values.coordinates import Target
+from yoake.core.values.coordinates import Coordinate, Target
 from yoake.core.values.errors import BadInput
 from yoake.core.values.findings import ScanResult
 from yoake.core.values.journeys import Shape
@@ -20,7 +20,7 @@ ALL = "all"
 
 def scope_of(
     when: str, result: ScanResult, targets: Sequence[Target], knowledge: Knowledge, day: date
-) -> tuple[frozenset[str] | None, dict[str, str]]:
+) -> tuple[frozenset[str] | None, dict[Coordinate, str]]:
     """(keys of findings, None for what is safe now; what manifests are to name). Raises BadInput for a stage that there is not."""
     if when == NOW:
         return None, {}
@@ -29,17 +29,17 @@ def scope_of(
     ]
     if when == ALL:
         taken = {
-            purl: release
+            coordinate: release
             for plan in plans
             for stage in plan.stages
-            for purl, release in taken_of(stage, knowledge).items()
+            for coordinate, release in taken_of(stage, knowledge).items()
         }
         return frozenset(f.key for f in result.findings), taken
     stages = [stage for plan in plans for stage in plan.stages if str(stage.number) == when]
     if not stages:
         raise BadInput(f"“{when}” is none of now, all and {_numbers(plans)}: --when takes one of them.")
     keys = frozenset(key for stage in stages for key in stage.finding_keys)
-    return keys, {purl: release for stage in stages for purl, release in taken_of(stage, knowledge).items()}
+    return keys, {coordinate: release for stage in stages for coordinate, release in taken_of(stage, knowledge).items()}
 
 
 def _numbers(plans: Sequence[Plan]) -> str:

@@ -23,7 +23,7 @@ def find_slices(
 ) -> dict[str, tuple[BroughtSlice, ...]]:
     """Module → its slices in their order: as a person chose them (``chosen``: slice → names of routes), else by prefix with the cheapest first.
     Nothing is read where requirements are known and no web framework is among them."""
-    required = {r.coordinate.purl for module in scanned.result.modules for r in module.requirements}
+    required = {r.coordinate for module in scanned.result.modules for r in module.requirements}
     if required and not required & ecosystems.web_frameworks:
         return {}
     try:

@@ -66,7 +66,7 @@ def without_record(packages: Iterable[PackageState], held: Iterable[str]) -> tup
     """Packages that a manifest asks for and that have no release record, by name. ``held``: purls that have one."""
     known = frozenset(held)
     wanted = {p.coordinate for p in packages if p.direct and p.coordinate not in known}
-    return tuple(c for purl in sorted(wanted) if ECOSYSTEMS.is_package(c := Coordinate(purl)))
+    return tuple(c for coordinate in sorted(wanted) if ECOSYSTEMS.is_package(c := coordinate))
 
 
 def unknown_packages(context: Context, application: Application) -> tuple[Coordinate, ...]:
@@ -93,7 +93,7 @@ def look_up(task: LookUpTask, say: Callable[[Progress], None]) -> LookedUp:
         else:
             write_catalogue(record, folder / "catalogue")
             records[coordinate] = record
-    known = {*task.coordinates, *(Coordinate(p) for p in load_knowledge(folder).catalogues)}
+    known = {*task.coordinates, *load_knowledge(folder).catalogues}
     brought = records
     for _ in range(_DEEP):
         peers = _peers(brought) - known
@@ -108,7 +108,7 @@ def _peers(records: Mapping[Coordinate, Catalogue]) -> set[Coordinate]:
     """Packages that others bring in beside themselves: their newest releases, and the newest of each line."""
     found = set()
     for coordinate, record in records.items():
-        if (owner := ECOSYSTEMS.of(coordinate.purl)) is not None:
+        if (owner := ECOSYSTEMS.of(coordinate)) is not None:
             lines = {owner.line_of(coordinate, facts.release): facts for facts in record.details}
             looked_at = (*record.details[-_NEWEST:], *lines.values())
             found |= {owner.package(n) for facts in looked_at for n in facts.peers if n not in facts.optional}

@@ -62,5 +62,5 @@ def make_known(task: KnownTask, say: Callable[[Progress], None]) -> None:
 
 def users_of(context: Context, coordinate: Coordinate) -> list[Application]:
     """Applications whose newest scan names this package."""
-    found = namers(context.db, coordinate.purl)
+    found = namers(context.db, coordinate)
     return [application for application in list_applications(context.db) if application.id in found]

@@ -14,7 +14,7 @@ def next_targets(knowledge: Knowledge, targets: tuple[Target, ...]) -> tuple[Tar
     """For every line of a destination the newest that is known after it, previews included; those without one are left out."""
     found = []
     for target in targets:
-        lines = [line for line in knowledge.lines(target.coordinate) if line_key(line) > line_key(target.line)]
+        lines = [line for line in knowledge.lines(target.coordinate) if line > target.line]
         if lines:
             found.append(Target(target.coordinate, max(lines, key=line_key)))
     return tuple(found)

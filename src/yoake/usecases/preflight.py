@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Final, Literal
 
 from yoake.context.context import Context
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.errors import BadSource
 from yoake.core.values.plans import Plan
 from yoake.runner.branches import author_of, repository_at, uncommitted
@@ -46,17 +46,17 @@ def preflight(context: Context, slug: str, number: int) -> list[PreflightItem]:
     ]
 
 
-def _lines(context: Context, plan: Plan, number: int) -> dict[tuple[str, str], None]:
-    """(purl, line) of the runtimes before a stage and at it."""
+def _lines(context: Context, plan: Plan, number: int) -> dict[tuple[Coordinate, Line], None]:
+    """(coordinate, line) of the runtimes before a stage and at it."""
     states = [plan.today, *(stage.state for stage in plan.stages)]
     wanted = states[max(number - 1, 0) : number + 1]
     return {(p, line): None for state in wanted for p, line in state if context.knowledge.ecosystems.is_runtime(p)}
 
 
 def _runtimes(context: Context, plan: Plan, number: int) -> Iterator[PreflightItem]:
-    for purl, line in _lines(context, plan, number):
-        title = f"{context.knowledge.spoken(purl)} {line}"
-        client = client_of(Coordinate(purl))
+    for coordinate, line in _lines(context, plan, number):
+        title = f"{context.knowledge.spoken(coordinate)} {line}"
+        client = client_of(coordinate)
         if client.environment is None:
             yield PreflightItem(
                 title, "missing", "runs are not written for it yet", "Run its tests where they run today."
@@ -74,8 +74,7 @@ def _runtimes(context: Context, plan: Plan, number: int) -> Iterator[PreflightIt
 
 def _clients(context: Context, plan: Plan, number: int) -> Iterator[PreflightItem]:
     clients = {
-        client_of(Coordinate(purl)).ecosystem.title: client_of(Coordinate(purl))
-        for purl, _ in _lines(context, plan, number)
+        client_of(coordinate).ecosystem.title: client_of(coordinate) for coordinate, _ in _lines(context, plan, number)
     }
     for client in clients.values():
         if client.installer is None:

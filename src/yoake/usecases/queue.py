@@ -135,14 +135,14 @@ class Queue:
     def ask_known(self, coordinate: Coordinate, who: str) -> int:
         """Ask for a library to be made known; what uses it is scanned again afterwards."""
         with self.context.db.write() as connection:
-            job = add_knowing(connection, "knowledge", coordinate.purl, who, self.context.stamp)
+            job = add_knowing(connection, "knowledge", coordinate, who, self.context.stamp)
         self._changed()
         return job
 
     def ask_trial(self, coordinate: Coordinate, release: str, on: Target, who: str) -> int:
         """Ask for a release to be tried on a line of its runtime; what uses it is scanned again afterwards."""
         with self.context.db.write() as connection:
-            job = add_knowing(connection, "trial", f"{coordinate.purl}@{release} {on}", who, self.context.stamp)
+            job = add_knowing(connection, "trial", f"{coordinate}@{release} {on}", who, self.context.stamp)
         self._changed()
         return job
 
@@ -359,14 +359,15 @@ class Queue:
     def _try(self, subject: str, who: str, job: int) -> str:
         """Try a release, then scan what uses it; returns a word on what came of it."""
         wanted, _, on = subject.rpartition(" ")
-        purl, _, release = wanted.rpartition("@")
-        task = TryTask(self.context.home.folder, Coordinate(purl), release, parse_target(on), self.context.today)
+        name, _, release = wanted.rpartition("@")
+        coordinate = Coordinate(name)
+        task = TryTask(self.context.home.folder, coordinate, release, parse_target(on), self.context.today)
         fact: TriedFact = self._execute("yoake.usecases.try_release:TryWorker", task, job)
         self.context.look_again()
-        users = users_of(self.context, Coordinate(purl))
+        users = users_of(self.context, coordinate)
         if users:
             self.ask(users, who)
-        return f"{Coordinate(purl).name} {release} {fact.story}"
+        return f"{coordinate.name} {release} {fact.story}"
 
     def _look_up(self, application_id: int, who: str, job: int) -> str:
         """Look up the packages of an application that have no record, then scan what uses them; returns a word on what came of it."""

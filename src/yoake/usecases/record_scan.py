@@ -17,7 +17,7 @@ from yoake.core.planning.sets import sets_of
 from yoake.core.readiness.clearance import clearance
 from yoake.core.readiness.estimate import needs_work, three_point
 from yoake.core.scan.run import ANALYSER
-from yoake.core.values.coordinates import Target, line_key
+from yoake.core.values.coordinates import Coordinate, Line, Target
 from yoake.core.values.findings import NO_READER, FileResult, Finding, PackageState, ScanResult, ScanSummary, Tally
 from yoake.core.values.journeys import ModuleSet
 from yoake.core.values.modules import ModuleLine, ModuleOutline
@@ -70,7 +70,7 @@ class StepFact:
     minutes: float
     files: tuple[str, ...]
     kind: str = ""
-    coordinate: str = ""
+    coordinate: Coordinate | str = ""
 
 
 @dataclass(slots=True)
@@ -87,7 +87,7 @@ class ScanRecord:
     tallies: dict[str, Tally]
     work: dict[str, int]
     lonely: frozenset[str]
-    offered: list[str]
+    offered: list[Coordinate]
     texts: list[tuple[str, bytes]]
     plan: Plan
     steps: list[StepFact]
@@ -133,9 +133,7 @@ def record_of(
         result.checks.by_file,
         _work_by_file(result.findings),
         frozenset(result.lonely),
-        sorted(
-            {e.package(m.name.lower()).purl for m in result.modules if m.name for e in knowledge.ecosystems.ecosystems}
-        ),
+        sorted({e.package(m.name.lower()) for m in result.modules if m.name for e in knowledge.ecosystems.ecosystems}),
         [(digests[path], zlib.compress(data, 6)) for path, data in scanned.texts.items()],
         plan,
         [_step_fact(f, knowledge) for f in result.findings if needs_work(f)],
@@ -213,13 +211,13 @@ def _work_by_file(findings: Sequence[Finding]) -> dict[str, int]:
     return found
 
 
-def oldest_lines(today: Iterable[ModuleLine]) -> dict[str, str]:
-    """purl → the oldest of today's lines over all modules."""
-    found: dict[str, str] = {}
+def oldest_lines(today: Iterable[ModuleLine]) -> dict[Coordinate, Line]:
+    """coordinate → the oldest of today's lines over all modules."""
+    found: dict[Coordinate, Line] = {}
     for row in today:
-        purl, line = row.stated.coordinate, row.stated.line
-        if purl not in found or line_key(line) < line_key(found[purl]):
-            found[purl] = line
+        coordinate, line = row.stated.coordinate, row.stated.line
+        if coordinate not in found or line < found[coordinate]:
+            found[coordinate] = line
     return found
 
 

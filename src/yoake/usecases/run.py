@@ -9,7 +9,7 @@ import shutil
 import sys
 import tempfile
 from collections import Counter
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, field, replace
 from importlib import resources
 from pathlib import Path
@@ -20,7 +20,7 @@ from yoake.core.inventory.assemble import MAX_MANIFEST, assemble, is_inventory_f
 from yoake.core.proof.asked import read_asked, told_apart
 from yoake.core.proof.comparing import compare
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Releases
 from yoake.core.values.edits import applied
 from yoake.core.values.errors import BadInput, BadSource
 from yoake.core.values.modules import Module
@@ -273,7 +273,7 @@ def _module(copy: Path, path: str) -> Module:
     return next((m for m in modules if m.path == path), Module(path, "application"))
 
 
-def _take_releases(copy: Path, module: Module, releases: Mapping[str, str]) -> None:
+def _take_releases(copy: Path, module: Module, releases: Releases) -> None:
     """Write the releases of a side into the manifests of the copy, where their ranges keep them out."""
     for path in manifest_files([module], releases):
         target = copy / path
@@ -326,7 +326,7 @@ def _asking(words: Sequence[str], asks: Sequence[str]) -> list[str]:
 def commands_in(paths: Collection[str], read: Callable[[str], str]) -> tuple[Command, ...]:
     """What can be run in a module with these files, of every ecosystem, the likeliest first."""
     return tuple(
-        replace(command, runtime=e.runtime.purl) for e in ECOSYSTEMS.ecosystems for command in e.commands(paths, read)
+        replace(command, runtime=e.runtime) for e in ECOSYSTEMS.ecosystems for command in e.commands(paths, read)
     )
 
 

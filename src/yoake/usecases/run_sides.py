@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from datetime import date
 
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.values.coordinates import Target
+from yoake.core.values.coordinates import Coordinate, Target
 from yoake.core.values.findings import ScanResult
 from yoake.core.values.journeys import Shape
 from yoake.core.values.modules import Stated
@@ -16,16 +16,16 @@ from yoake.views.alternatives import ways_of_result
 
 
 def old_side(
-    label: str, today: Mapping[str, Stated], targets: Sequence[Target], knowledge: Knowledge, ref: str = ""
+    label: str, today: Mapping[Coordinate, Stated], targets: Sequence[Target], knowledge: Knowledge, ref: str = ""
 ) -> Side:
     """As manifests and lock files have it, on today’s runtimes, but for the lines that are named."""
     runtimes = {p: s.line for p, s in today.items() if knowledge.ecosystems.is_runtime(p)}
-    runtimes |= {t.coordinate.purl: t.line for t in targets if knowledge.ecosystems.is_runtime(t.coordinate.purl)}
+    runtimes |= {t.coordinate: t.line for t in targets if knowledge.ecosystems.is_runtime(t.coordinate)}
     releases = {
-        t.coordinate.purl: t.line
+        t.coordinate: t.line
         for t in targets
-        if not knowledge.ecosystems.is_runtime(t.coordinate.purl)
-        and (t.coordinate.purl not in today or today[t.coordinate.purl].line != t.line)
+        if not knowledge.ecosystems.is_runtime(t.coordinate)
+        and (t.coordinate not in today or today[t.coordinate].line != t.line)
     }
     return Side(label, runtimes, releases, ref=ref)
 
@@ -40,7 +40,7 @@ def stage_side(label: str, stage: Stage, knowledge: Knowledge, ref: str = "") ->
 def goal_side(
     label: str,
     result: ScanResult,
-    today: Mapping[str, Stated],
+    today: Mapping[Coordinate, Stated],
     targets: Sequence[Target],
     knowledge: Knowledge,
     day: date,
@@ -55,5 +55,5 @@ def goal_side(
     if not ways or not ways[0].plan.stages:
         return named
     made = stage_side(label, ways[0].plan.stages[-1], knowledge, ref)
-    packages = {t.coordinate.purl: t.line for t in targets if t.coordinate.purl not in named.lines}
+    packages = {t.coordinate: t.line for t in targets if t.coordinate not in named.lines}
     return Side(label, {**named.lines, **made.lines}, {**packages, **made.releases}, locked=False, ref=ref)

@@ -100,7 +100,7 @@ def _scan(
 ) -> Scanned:
     started = time.monotonic()
     ecosystems = knowledge.ecosystems
-    asked = asked_files(knowledge, possible_companions([t.coordinate.purl for t in destination], knowledge))
+    asked = asked_files(knowledge, possible_companions([t.coordinate for t in destination], knowledge))
     reading = _Reading(snapshot, extractor, control, ecosystems, asked)
     reading.run()
     if not reading.files and not reading.inventory:
@@ -127,8 +127,8 @@ def _libraries(knowledge: Knowledge) -> frozenset[str]:
     return frozenset(
         name
         for each in ecosystems.ecosystems
-        for name, purl in knowledge.import_names(each.language).items()
-        if not ecosystems.is_runtime(purl)
+        for name, coordinate in knowledge.import_names(each.language).items()
+        if not ecosystems.is_runtime(coordinate)
     )
 
 

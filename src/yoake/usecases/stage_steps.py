@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
 
 from yoake.context.context import Context
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import line_key
+from yoake.core.values.coordinates import Coordinate, Lines
 from yoake.core.values.plans import STAGE_PREFIX, Plan, Stage, stage_key
 from yoake.store.applications import Application
 from yoake.store.database import Connection
@@ -19,7 +18,7 @@ def stages_of(plan: Plan) -> dict[str, int]:
     return {key: stage.number for stage in reversed(plan.stages) for key in stage.finding_keys}
 
 
-def _title(stage: Stage, named: set[str]) -> str:
+def _title(stage: Stage, named: set[Coordinate]) -> str:
     moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
     lines = ", ".join(f"{ECOSYSTEMS.spoken(m.coordinate)} {m.goal}" for m in moved)
     along = len(stage.moves) - len(moved)
@@ -32,7 +31,7 @@ def renew_stage_steps(
     context: Context,
     application: Application,
     plan: Plan,
-    today: Mapping[str, str],
+    today: Lines,
     *,
     adopted: bool,
 ) -> None:
@@ -42,7 +41,7 @@ def renew_stage_steps(
     for key, row in known.items():
         if not is_stage(key) and row["stage"] != stages.get(key, 0):
             set_stage(connection, row["id"], stages.get(key, 0))
-    named = {t.coordinate.purl for t in application.destination.targets}
+    named = {t.coordinate for t in application.destination.targets}
     wanted = {stage_key(s, named): s for s in plan.stages if s.moves} if adopted else {}
     for key, stage in wanted.items():
         put_step(
@@ -69,7 +68,7 @@ def renew_stage_steps(
             set_step_state(connection, row["id"], "closed", why, context.stamp)
 
 
-def _reached(key: str, today: Mapping[str, str]) -> bool:
+def _reached(key: str, today: Lines) -> bool:
     """Whether today's lines are those of a stage, or past them."""
     moves = [part.rpartition("@") for part in key.removeprefix(STAGE_PREFIX).split("+")]
-    return all(purl in today and line_key(today[purl]) >= line_key(line) for purl, _, line in moves)
+    return all(Coordinate(name) in today and today[Coordinate(name)] >= line for name, _, line in moves)

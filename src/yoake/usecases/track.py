@@ -65,7 +65,7 @@ class ApplicationChange:
 class SaidLine:
     """Today's line of a coordinate as a person says it, empty as the files say. ``version``: the application's."""
 
-    coordinate: str
+    coordinate: Coordinate
     line: str
     version: int
 
@@ -168,24 +168,18 @@ def remove_application(context: Context, slug: str, who: str, *, restore: bool =
         _event(context, connection, application, who, "restored" if restore else "removed", "", "")
 
 
-def correct_line(
-    context: Context, slug: str, coordinate: str, line: str, who: str, version: int | None = None
-) -> SaidLine:
+def correct_line(context: Context, slug: str, named: str, line: str, who: str, version: int | None = None) -> SaidLine:
     """Say what today's line is; an empty line takes it back. Returns what was said before, with the version there is now.
 
     Raises BadInput, NotFound, and Outdated when the application is not at ``version`` any more.
     """
-    target = context.knowledge.check_target(parse_target(f"{coordinate}@{line}")) if line else None
-    purl = (
-        target.coordinate
-        if target is not None
-        else context.knowledge.ecosystems.canonical(parse_coordinate(coordinate))
-    ).purl
-    short = Coordinate(purl).short
+    target = context.knowledge.check_target(parse_target(f"{named}@{line}")) if line else None
+    asked = target.coordinate if target is not None else context.knowledge.ecosystems.canonical(parse_coordinate(named))
+    short = asked.short
     with context.db.write() as connection:
         application = get_application(context.db, slug)
-        before = next((t.line for t in said_lines(context.db, application.id) if t.coordinate.purl == purl), "")
-        now = SaidLine(coordinate=purl, line=before, version=application.version)
+        before = next((t.line for t in said_lines(context.db, application.id) if t.coordinate == asked), "")
+        now = SaidLine(coordinate=asked, line=before, version=application.version)
         expect(version, application.version, application.name, now)
         say_line(connection, application.id, target, short)
         touch_application(connection, application.id)

@@ -56,7 +56,7 @@ def try_now(task: TryTask, say: Callable[[Progress], None]) -> TriedFact:
         raise BadCoordinate(f"Releases of {coordinate.short} cannot be tried.")
     trial = try_release(coordinate, task.release, task.on.line)
     fact = TriedFact(
-        coordinate=coordinate.purl,
+        coordinate=coordinate,
         release=task.release,
         on=task.on.line,
         runs=trial.runs,
@@ -82,7 +82,7 @@ class TryWorker:
 def check_trial(coordinate: Coordinate, release: str, on: Target) -> Coordinate:
     """The coordinate as its ecosystem writes it, when such a release can be tried on that line. Raises BadCoordinate."""
     made = ECOSYSTEMS.canonical(coordinate)
-    runtime = ECOSYSTEMS.runtime_of(made.purl)
+    runtime = ECOSYSTEMS.runtime_of(made)
     if runtime is None or runtime != on.coordinate or client_of(made).try_release is None:
         raise BadCoordinate(f"{made.short} cannot be tried on {on}: only packages of Python can, on a line of Python.")
     if not _RELEASE.fullmatch(release):

@@ -17,7 +17,7 @@ from yoake.core.portfolio.stages import Due, Problem, WaveStage
 from yoake.core.portfolio.timetable import Timetable, place, sequence
 from yoake.core.portfolio.waves import Waves
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import parse_coordinate
+from yoake.core.values.coordinates import Coordinate, Line, parse_coordinate
 from yoake.core.values.errors import BadInput
 from yoake.core.values.journeys import Shape
 from yoake.core.values.plans import Plan
@@ -157,7 +157,7 @@ def _on(here: Problem, then: Planned, shared: Sequence[str], now: Timetable) -> 
     return table
 
 
-_End = tuple[str, str, str]
+_End = tuple[str, Coordinate, Line]
 """Team, coordinate and line."""
 
 
@@ -271,7 +271,7 @@ def _to_destination(context: Context, mover: Mover, name: str, faults: list[str]
             f"{mover.name} was never scanned against {destination.name}: set it as its destination and scan once."
         )
         return None
-    return replace(mover, plan=scan.plan, named=frozenset(t.coordinate.purl for t in destination.targets))
+    return replace(mover, plan=scan.plan, named=frozenset(t.coordinate for t in destination.targets))
 
 
 def _with_people(inputs: PortfolioInputs, changes: WhatIf, faults: list[str], told: list[str]) -> PortfolioInputs:
@@ -323,9 +323,9 @@ def _with_days(inputs: PortfolioInputs, changes: WhatIf, faults: list[str], told
 def _with_ends(stages: Sequence[WaveStage], changes: WhatIf, told: list[str]) -> list[WaveStage]:
     ends: dict[tuple[str, str, str], date] = {}
     for change in changes.dates:
-        purl = ECOSYSTEMS.canonical(parse_coordinate(change.coordinate)).purl
-        ends[change.application, purl, change.line] = change.end
-        told.append(f"{ECOSYSTEMS.spoken(purl)} {change.line} supported until {day_text(change.end)}")
+        coordinate = ECOSYSTEMS.canonical(parse_coordinate(change.coordinate))
+        ends[change.application, coordinate, change.line] = change.end
+        told.append(f"{ECOSYSTEMS.spoken(coordinate)} {change.line} supported until {day_text(change.end)}")
     if not ends:
         return list(stages)
 
@@ -342,7 +342,9 @@ def _bought(changes: WhatIf, told: list[str]) -> list[WaveStage]:
     found = []
     for n, bought in enumerate(changes.bought):
         dues = (
-            (Due(coordinate=f"pkg:generic/{bought.name.lower()}", line="today", end=bought.end),) if bought.end else ()
+            (Due(coordinate=Coordinate(f"pkg:generic/{bought.name.lower()}"), line=Line("today"), end=bought.end),)
+            if bought.end
+            else ()
         )
         found.append(
             WaveStage(

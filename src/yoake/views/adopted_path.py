@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from yoake.context.context import Context
 from yoake.core.planning.adopted_plan import dearer, follow
 from yoake.core.planning.alternatives import Ways
-from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.plans import Plan
 from yoake.formats.plan_text import OBJECTIVE_TITLES, TITLES, moves_text
 from yoake.store.adopted_paths import AdoptedPath, adopted_paths
@@ -120,9 +119,9 @@ def adoption_of(path: AdoptedPath | None) -> Adoption | None:
         title=title_of_choice(path.choice),
         pin=[str(t) for t in shape.pins],
         avoid=[str(t) for t in shape.avoid],
-        order=[f"{Coordinate(first).short}>{Coordinate(then).short}" for first, then in shape.order],
-        out=sorted(Coordinate(purl).short for purl in shape.out),
-        drop=sorted(Coordinate(purl).short for purl in shape.dropped),
+        order=[f"{first.short}>{then.short}" for first, then in shape.order],
+        out=sorted(coordinate.short for coordinate in shape.out),
+        drop=sorted(coordinate.short for coordinate in shape.dropped),
         who=path.by_whom,
         why=path.why,
         at=path.adopted_at,

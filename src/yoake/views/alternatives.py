@@ -73,7 +73,7 @@ def check_shape(shape: Shape, targets: Sequence[Target], knowledge: Knowledge) -
 
 def _unknown(target: Target, knowledge: Knowledge) -> str:
     """That a line is not known, with the nearest that are; empty when it is."""
-    record = knowledge.catalogues.get(target.coordinate.purl)
+    record = knowledge.catalogues.get(target.coordinate)
     known = set(knowledge.lines(target.coordinate))
     known |= (
         {knowledge.line_of(target.coordinate, release) for release in record.releases} if record is not None else set()

@@ -11,7 +11,7 @@ from yoake.context.context import Context
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.dates import standing
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import Target, line_key
+from yoake.core.values.coordinates import Coordinate, Line, Target, line_key
 from yoake.core.values.modules import ModuleLine
 from yoake.core.values.plans import Plan, Stage, StageDates, Standing
 from yoake.store.applications import Application, list_applications
@@ -26,9 +26,9 @@ WORST_FIRST: Final = "Worst margin first. "
 class LineView:
     """One of today's lines and where it is said."""
 
-    coordinate: str
+    coordinate: Coordinate
     name: str
-    line: str
+    line: Line
     how: str
     where: str
     module: str
@@ -179,7 +179,7 @@ def application_row(
     moving = held is not None and plan is not None and bool(plan.stages)
     standing_on = {s.coordinate for s in stood}
     named = application.destination.targets
-    targets = [t for t in named if t.coordinate.purl in standing_on] or list(named)
+    targets = [t for t in named if t.coordinate in standing_on] or list(named)
     return ApplicationRow(
         application.slug,
         application.name,
@@ -193,7 +193,7 @@ def application_row(
         scan.taken_at if scan is not None else None,
         stood,
         _lanes(stood, held, knowledge),
-        _stages(plan, held, standing_on & {t.coordinate.purl for t in named}),
+        _stages(plan, held, standing_on & {t.coordinate for t in named}),
         held.arrival50 if held and moving else None,
         held.arrival80 if held and moving else None,
         held.margin if held else None,
@@ -235,16 +235,16 @@ def _state(scan: StoredScan | None, job: Row | None) -> tuple[str, str]:
 
 def shown(target: Target) -> str:
     """``Python 3.13``, ``Django 5.2``: how people say a line."""
-    return f"{ECOSYSTEMS.spoken(target.coordinate.purl)} {target.line}"
+    return f"{ECOSYSTEMS.spoken(target.coordinate)} {target.line}"
 
 
-def spoken(purl: str) -> str:
+def spoken(coordinate: Coordinate) -> str:
     """How people say a coordinate."""
-    return ECOSYSTEMS.spoken(purl)
+    return ECOSYSTEMS.spoken(coordinate)
 
 
 def _lines(today: Sequence[ModuleLine], knowledge: Knowledge, targets: tuple[Target, ...]) -> list[LineView]:
-    wanted = {t.coordinate.purl for t in targets} | set(knowledge.lifecycles)
+    wanted = {t.coordinate for t in targets} | set(knowledge.lifecycles)
     views = []
     for row in today:
         said = row.stated
@@ -269,9 +269,9 @@ def _lines(today: Sequence[ModuleLine], knowledge: Knowledge, targets: tuple[Tar
     )
 
 
-def _lines_today(stood: list[LineView]) -> dict[str, str]:
-    """purl → the oldest of today's lines."""
-    found: dict[str, str] = {}
+def _lines_today(stood: list[LineView]) -> dict[Coordinate, Line]:
+    """coordinate → the oldest of today's lines."""
+    found: dict[Coordinate, Line] = {}
     for view in stood:
         found.setdefault(view.coordinate, view.line)
     return found
@@ -279,21 +279,23 @@ def _lines_today(stood: list[LineView]) -> dict[str, str]:
 
 def _lanes(stood: list[LineView], held: Standing | None, knowledge: Knowledge) -> list[Lane]:
     lanes: list[Lane] = []
-    for purl, line in _lines_today(stood).items():
-        planned = [row for row in held.lines if row.coordinate == purl] if held else []
+    for coordinate, line in _lines_today(stood).items():
+        planned = [row for row in held.lines if row.coordinate == coordinate] if held else []
         if planned:
             segments = [
-                LaneSegment(r.line, r.since50, r.left50, r.support_ends, knowledge.line_facts(purl, r.line) is not None)
+                LaneSegment(
+                    r.line, r.since50, r.left50, r.support_ends, knowledge.line_facts(coordinate, r.line) is not None
+                )
                 for r in planned
             ]
         else:
-            facts = knowledge.line_facts(purl, line)
+            facts = knowledge.line_facts(coordinate, line)
             segments = [LaneSegment(line, None, None, facts.support_ends if facts else None, facts is not None)]
-        lanes.append(Lane(purl, ECOSYSTEMS.spoken(purl), segments))
+        lanes.append(Lane(coordinate, ECOSYSTEMS.spoken(coordinate), segments))
     return lanes
 
 
-def _stages(plan: Plan | None, held: Standing | None, named: set[str]) -> list[StageSpan]:
+def _stages(plan: Plan | None, held: Standing | None, named: set[Coordinate]) -> list[StageSpan]:
     """The plan's stages with their dates, each by the lines of the destination that it moves."""
     if plan is None or held is None:
         return []
@@ -309,7 +311,7 @@ def _stages(plan: Plan | None, held: Standing | None, named: set[str]) -> list[S
     ]
 
 
-def _label(stage: Stage, named: set[str]) -> str:
+def _label(stage: Stage, named: set[Coordinate]) -> str:
     goals = [move.goal for move in stage.moves if move.coordinate in named]
     return " · ".join(goals) or stage.title or "packages"
 

@@ -34,7 +34,7 @@ def check_reports(context: Context, slug: str) -> list[ReportView]:
     """Reports of an application. Raises NotFound."""
     application = get_application(context.db, slug)
     scan = latest_scan(context.db, application.id, application.destination.id)
-    named = {t.coordinate.purl for t in application.destination.targets}
+    named = {t.coordinate for t in application.destination.targets}
     numbers = {stage_key(s, named): s.number for s in scan.plan.stages} if scan is not None else {}
     return [
         ReportView(

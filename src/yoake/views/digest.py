@@ -175,7 +175,7 @@ def _beyond(context: Context, since: date) -> list[DigestLine]:
 
 def _lines(targets: str) -> str:
     held = [parse_target(text) for text in json.loads(targets)]
-    return ", ".join(f"{ECOSYSTEMS.spoken(t.coordinate.purl)} {t.line}" for t in held)
+    return ", ".join(f"{ECOSYSTEMS.spoken(t.coordinate)} {t.line}" for t in held)
 
 
 def _happened(context: Context, since: date) -> list[DigestLine]:

@@ -171,7 +171,7 @@ def _made(application: Application) -> list[MadeBranch]:
 def _branch_for(application: Application, scope: str, scan: StoredScan | None) -> str:
     """A name that no branch has yet: where the stage leads, since its number changes when others are done."""
     stage = next((s for s in scan.plan.stages if str(s.number) == scope), None) if scan is not None else None
-    named = {t.coordinate.purl: t.coordinate.name for t in application.destination.targets}
+    named = {t.coordinate: t.coordinate.name for t in application.destination.targets}
     moved = (
         [f"{named[m.coordinate]}-{m.goal}" for m in stage.moves if m.coordinate in named] if stage is not None else []
     )

@@ -266,7 +266,7 @@ def _row(row: Row, waived: Container[str]) -> FindingRow:
 
 def _copies_only(row: Row) -> bool:
     """Whether a finding breaks and costs nothing: all its places are in code that is not written here."""
-    return row["level"] != "note" and row["minutes_likely"] == 0
+    return bool(row["level"] != "note" and row["minutes_likely"] == 0)
 
 
 def read_finding(context: Context, slug: str, key: str, query: Query) -> FindingView:

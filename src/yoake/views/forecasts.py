@@ -15,7 +15,7 @@ from yoake.core.portfolio.forecast import Factor, Simulated
 from yoake.core.portfolio.learning import Calibration, Kept, Record, calibration
 from yoake.core.portfolio.stages import Problem
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.store.watch import KeptWork, finished_forecasts, kept_work
 from yoake.views.portfolio_stages import Unplanned
 from yoake.views.wave_plans import Planned, planned
@@ -230,17 +230,17 @@ def _application(problem: Problem, simulated: Simulated, slug: str, rows: list[i
 
 def _misses(problem: Problem, simulated: Simulated, rows: range | list[int]) -> list[Miss]:
     """Support ends with the chance that one of these stages leaves the line only after it, the nearest first."""
-    held: dict[tuple[str, str, date], list[tuple[int, float]]] = {}
+    held: dict[tuple[Coordinate, Line, date], list[tuple[int, float]]] = {}
     for i in rows:
         for due, end in zip(problem.stages[i].dues, problem.ends[i], strict=True):
             held.setdefault((due.coordinate, due.line, due.end), []).append((i, end))
     found = []
-    for (purl, line, day), stages in held.items():
+    for (coordinate, line, day), stages in held.items():
         missed = np.logical_or.reduce([simulated.live[i] > at + 1e-9 for i, at in stages])
         found.append(
             Miss(
-                coordinate=Coordinate(purl).short,
-                name=ECOSYSTEMS.spoken(purl),
+                coordinate=coordinate.short,
+                name=ECOSYSTEMS.spoken(coordinate),
                 line=line,
                 end=day,
                 chance=round(float(missed.mean()), 4),

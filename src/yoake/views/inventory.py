@@ -10,7 +10,7 @@ from yoake.context.context import Context
 from yoake.core.inventory.bills import Component
 from yoake.core.knowledge.delta import delta
 from yoake.core.scan.grouping import group
-from yoake.core.values.coordinates import parse_coordinate
+from yoake.core.values.coordinates import Coordinate, parse_coordinate
 from yoake.core.values.errors import NotFound
 from yoake.formats.cyclonedx import to_cyclonedx
 from yoake.store.applications import list_applications
@@ -103,27 +103,29 @@ def module_graph(context: Context, slug: str) -> ModuleGraph:
     )
 
 
-def delta_window(context: Context, slug: str, coordinate: str, text: str, offset: int, limit: int) -> DeltaWindow:
+def delta_window(context: Context, slug: str, named: str, text: str, offset: int, limit: int) -> DeltaWindow:
     """What changes in one coordinate between today and the destination: what goes first, then what is new. Raises NotFound."""
     _, scan = read_scan(context, slug)
-    purl = context.knowledge.ecosystems.canonical(parse_coordinate(coordinate)).purl
-    key = (scan.id, scan.plan_version, purl, context.knowledge.digest)
-    whole: _Delta = context.deltas.get(key, lambda: _delta(context, scan, purl, coordinate))
+    asked = context.knowledge.ecosystems.canonical(parse_coordinate(named))
+    key = (scan.id, scan.plan_version, asked, context.knowledge.digest)
+    whole: _Delta = context.deltas.get(key, lambda: _delta(context, scan, asked))
     fitting = [change for change in whole.changes if text.lower() in change.symbol.lower()]
     gone, deprecated, new = (sum(c.kind == kind for c in whole.changes) for kind in ("removed", "deprecated", "new"))
     rows = fitting[offset : offset + limit]
-    return DeltaWindow(purl, whole.start, whole.goal, gone, deprecated, new, len(fitting), offset, rows)
+    return DeltaWindow(asked, whole.start, whole.goal, gone, deprecated, new, len(fitting), offset, rows)
 
 
-def _delta(context: Context, scan: StoredScan, purl: str, coordinate: str) -> _Delta:
+def _delta(context: Context, scan: StoredScan, coordinate: Coordinate) -> _Delta:
     plan = scan.plan
-    start = dict(plan.today).get(purl)
-    goal = next((m.goal for s in reversed(plan.stages) for m in s.moves if m.coordinate == purl), None)
-    timeline = context.knowledge.timelines.get(purl)
+    start = dict(plan.today).get(coordinate)
+    goal = next((m.goal for s in reversed(plan.stages) for m in s.moves if m.coordinate == coordinate), None)
+    timeline = context.knowledge.timelines.get(coordinate)
     if start is None or goal is None or timeline is None:
-        raise NotFound(f"“{coordinate}” does not move on the path of this application, or its surfaces are not known.")
-    used = used_symbols(context.db, scan.id, purl)
-    owner = context.knowledge.ecosystems.of(purl)
+        raise NotFound(
+            f"“{coordinate.short}” does not move on the path of this application, or its surfaces are not known."
+        )
+    used = used_symbols(context.db, scan.id, coordinate)
+    owner = context.knowledge.ecosystems.of(coordinate)
     shown = owner.style.as_written if owner is not None else None
     changes = [ChangeView(c.symbol, c.kind, c.at, c.note, c.used) for c in delta(timeline, start, goal, used, shown)]
     return _Delta(start, goal, sorted(changes, key=lambda c: c.kind == "new"))
@@ -136,9 +138,9 @@ def portfolio_inventory(context: Context) -> dict[str, Any]:
         scan = latest_scan(context.db, application.id, application.destination.id)
         for p in packages_of_scan(context.db, scan.id) if scan is not None else ():
             made = Component(p.coordinate, p.exact, p.direct, p.wanted, f"{application.slug}/{p.file}")
-            known = held.get((made.purl, made.version))
+            known = held.get((made.coordinate, made.version))
             if known is None or (made.direct and not known.direct):
-                held[made.purl, made.version] = made
+                held[made.coordinate, made.version] = made
     return to_cyclonedx("portfolio", context.stamp, list(held.values()), __version__)
 
 

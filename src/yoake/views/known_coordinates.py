@@ -71,42 +71,48 @@ def knowledge_window(context: Context, text: str, offset: int, limit: int) -> Kn
 
 def _heads(context: Context) -> tuple[list[CoordinateHead], int]:
     knowledge = context.knowledge
-    purls = sorted({*knowledge.lifecycles, *knowledge.timelines}, key=lambda p: (not p.startswith("pkg:generic/"), p))
+    coordinates = sorted(
+        {*knowledge.lifecycles, *knowledge.timelines}, key=lambda p: (not p.startswith("pkg:generic/"), p)
+    )
     heads = []
-    for purl in purls:
-        lines = knowledge.lines(Coordinate(purl))
+    for coordinate in coordinates:
+        lines = knowledge.lines(coordinate)
         first, last = (lines[0], lines[-1]) if lines else ("", "")
-        heads.append(CoordinateHead(purl, Coordinate(purl).short, first, last))
+        heads.append(CoordinateHead(coordinate, coordinate.short, first, last))
     return heads, sum(len(head.lines) for head in knowledge.heads.values())
 
 
 def coordinate_info(context: Context, text: str) -> CoordinateInfo:
     """What is known of one coordinate. Raises BadCoordinate and NotFound."""
-    knowledge, purl = context.knowledge, context.knowledge.ecosystems.canonical(parse_coordinate(text)).purl
-    if purl not in knowledge.lifecycles and purl not in knowledge.timelines:
+    knowledge, coordinate = context.knowledge, context.knowledge.ecosystems.canonical(parse_coordinate(text))
+    if coordinate not in knowledge.lifecycles and coordinate not in knowledge.timelines:
         raise NotFound(f"Nothing is known of “{text}” yet. Make it known, on the Knowledge screen.")
-    lifecycle, head, rules = knowledge.lifecycles.get(purl), knowledge.heads.get(purl), knowledge.rule_files.get(purl)
+    lifecycle, head, rules = (
+        knowledge.lifecycles.get(coordinate),
+        knowledge.heads.get(coordinate),
+        knowledge.rule_files.get(coordinate),
+    )
     return CoordinateInfo(
-        coordinate=purl,
-        short=Coordinate(purl).short,
-        name=spoken(purl),
+        coordinate=coordinate,
+        short=coordinate.short,
+        name=spoken(coordinate),
         symbols=head.symbols if head else 0,
         rules=len(rules.rules) if rules else 0,
         source=lifecycle.source if lifecycle else "",
         as_of=lifecycle.as_of if lifecycle else None,
         recalled=lifecycle.recalled if lifecycle else False,
-        lines=_lines(context, purl),
+        lines=_lines(context, coordinate),
     )
 
 
-def _lines(context: Context, purl: str) -> list[LineInfo]:
+def _lines(context: Context, coordinate: Coordinate) -> list[LineInfo]:
     knowledge = context.knowledge
-    head, record = knowledge.heads.get(purl), knowledge.catalogues.get(purl)
+    head, record = knowledge.heads.get(coordinate), knowledge.catalogues.get(coordinate)
     captured = {line.line: line for line in head.lines} if head else {}
-    dates = {knowledge.line_of(Coordinate(purl), d.release): d.released for d in record.details} if record else {}
+    dates = {knowledge.line_of(coordinate, d.release): d.released for d in record.details} if record else {}
     lines = []
-    for line in knowledge.lines(Coordinate(purl)):
-        facts, read = knowledge.line_facts(purl, line), captured.get(line)
+    for line in knowledge.lines(coordinate):
+        facts, read = knowledge.line_facts(coordinate, line), captured.get(line)
         lines.append(
             LineInfo(
                 line=line,

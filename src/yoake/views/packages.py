@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -10,7 +9,7 @@ from yoake.context.context import Context
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.choose_release import choose_release
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import Coordinate, Target
+from yoake.core.values.coordinates import Coordinate, Line, Lines, Target
 from yoake.core.values.findings import PackageState
 from yoake.core.values.plans import Plan, Settled
 from yoake.core.values.words import CheckState, Grade
@@ -141,11 +140,11 @@ def package_window(context: Context, slug: str, text: str, offset: int, limit: i
 def package_grid(context: Context, scan: StoredScan) -> PackageGrid:
     """Which release of each package to take at each stage of the path."""
     plan = scan.plan
-    spans = {purl: span for made in sets_of_scan(context.db, scan.id) for purl, span in made.spans.items()}
+    spans = {coordinate: span for made in sets_of_scan(context.db, scan.id) for coordinate, span in made.spans.items()}
     named = set(spans)
-    goals = {purl: span.goal for purl, span in spans.items()}
+    goals = {coordinate: span.goal for coordinate, span in spans.items()}
     stages = [_head(plan, number, named) for number in range(1, len(plan.stages) + 1)]
-    states = [{purl: line for purl, line in stage.state if purl in named} for stage in plan.stages]
+    states = [{coordinate: line for coordinate, line in stage.state if coordinate in named} for stage in plan.stages]
     settled = [{p.coordinate: p for p in stage.packages} for stage in plan.stages]
     own = every_offered(context.db)
     held = packages_of_scan(context.db, scan.id)
@@ -154,27 +153,27 @@ def package_grid(context: Context, scan: StoredScan) -> PackageGrid:
     return PackageGrid(stages, sorted(rows, key=lambda r: (not r.direct, order.get(r.state, 3), r.name)))
 
 
-def _head(plan: Plan, number: int, named: set[str]) -> StageHead:
+def _head(plan: Plan, number: int, named: set[Coordinate]) -> StageHead:
     """A stage by the destination's coordinates; by its packages where only those move."""
     stage = plan.stages[number - 1]
     moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
     moves = [f"{ECOSYSTEMS.spoken(m.coordinate)} {m.goal}" for m in moved]
-    lines = [f"{Coordinate(purl).short} {line}" for purl, line in stage.state if purl in named]
+    lines = [f"{coordinate.short} {line}" for coordinate, line in stage.state if coordinate in named]
     return StageHead(number, ", ".join(moves), lines)
 
 
 def _package_row(
     context: Context,
     package: PackageState,
-    goals: Mapping[str, str],
-    states: list[dict[str, str]],
-    settled: list[dict[str, Settled]],
+    goals: Lines,
+    states: list[dict[Coordinate, Line]],
+    settled: list[dict[Coordinate, Settled]],
     own: frozenset[str],
 ) -> PackageRow:
     """``goals``: the destination's lines; ``states``: lines of its coordinates at each stage; ``settled``: what the path does there with
     what manifests ask for; ``own``: packages of this portfolio."""
-    knowledge, coordinate = context.knowledge, Coordinate(package.coordinate)
-    record = knowledge.catalogues.get(coordinate.purl)
+    knowledge, coordinate = context.knowledge, package.coordinate
+    record = knowledge.catalogues.get(coordinate)
     clean = frozenset(package.clean)
     cells = []
     for at, state in enumerate(states):
@@ -188,14 +187,14 @@ def _package_row(
             context.today,
             context.knowledge,
         )
-        held = settled[at].get(coordinate.purl)
+        held = settled[at].get(coordinate)
         newest = f"; newest {made.take}" if made.take and made.take != (held.release if held else package.exact) else ""
         if package.direct and held is not None and held.state != "unknown" and made.state != "apart":
             made = replace(made, state=held.state, take=held.release, why=held.why)
         why = made.why + newest if made.state == "keeps" else made.why
         cells.append(Cell(made.state, made.take, made.clean, why, made.stated))
     return PackageRow(
-        coordinate.purl,
+        coordinate,
         coordinate.name,
         package.module,
         package.exact or package.line,
@@ -204,23 +203,23 @@ def _package_row(
         package.direct,
         package.state,
         package.note,
-        coordinate.purl in knowledge.timelines,
+        coordinate in knowledge.timelines,
         context.knowledge.ecosystems.is_package(coordinate),
         [f"{line}: {symbol}" for line, symbol in package.breaks][:_MOST_BREAKS],
         cells,
         package.grade,
         package.release or package.exact,
         _try_on(package, goals, knowledge),
-        record is not None or coordinate.purl in own,
+        record is not None or coordinate in own,
     )
 
 
-def _try_on(package: PackageState, goals: Mapping[str, str], knowledge: Knowledge) -> str:
+def _try_on(package: PackageState, goals: Lines, knowledge: Knowledge) -> str:
     """The line on which a release could be tried whose word so far rests on nothing that was run."""
-    coordinate = Coordinate(package.coordinate)
-    runtime = knowledge.ecosystems.runtime_of(coordinate.purl)
-    line = goals.get(runtime.purl) if runtime is not None else None
+    coordinate = package.coordinate
+    runtime = knowledge.ecosystems.runtime_of(coordinate)
+    line = goals.get(runtime) if runtime is not None else None
     release = package.release or package.exact
-    if runtime is None or line is None or not release or package.grade == "tried" or coordinate.purl in goals:
+    if runtime is None or line is None or not release or package.grade == "tried" or coordinate in goals:
         return ""
     return str(Target(runtime, line)) if client_of(coordinate).try_release is not None else ""

@@ -14,7 +14,7 @@ from yoake.core.planning.dates import after, dark_days, standing
 from yoake.core.planning.explain import cell_reason
 from yoake.core.planning.search_space import State
 from yoake.core.planning.shared_library import bridges
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.findings import Finding
 from yoake.core.values.journeys import Shape
 from yoake.core.values.plans import Plan, Stage
@@ -389,7 +389,7 @@ class _Maker:
         until = after(today, plan.before.p50, week)
         late = after(today, plan.before.p80, week)
         edits = self._edits(plan.before_keys, safe=True)
-        cells = [self._cell(purl, line, plan.today, None, None) for purl, line in plan.today]
+        cells = [self._cell(coordinate, line, plan.today, None, None) for coordinate, line in plan.today]
         before = plan.before
         views = [
             StageView(0, "Before any version moves", cells, [], [], *edits, 0, before.p50, before.p80, before.p50, before.p80,
@@ -408,7 +408,7 @@ class _Maker:
         return StageView(
             stage.number,
             stage.title,
-            [self._cell(purl, line, stage.state, stage, hop) for purl, line in stage.state],
+            [self._cell(coordinate, line, stage.state, stage, hop) for coordinate, line in stage.state],
             list(stage.reasons),
             list(stage.notes),
             *self._edits(stage.finding_keys, safe=False),
@@ -429,21 +429,23 @@ class _Maker:
 
     def _cell(
         self,
-        purl: str,
+        coordinate: Coordinate,
         line: str,
         state: Sequence[tuple[str, str]],
         stage: Stage | None,
         hop: tuple[State, State] | None,
     ) -> CellView:
         problem = self.look.ways.problem
-        moved = stage is not None and any(m.coordinate == purl for m in stage.moves)
-        release = dict(stage.releases).get(purl, line) if stage is not None else line
-        at = problem.places.get(purl)
+        moved = stage is not None and any(m.coordinate == coordinate for m in stage.moves)
+        release = dict(stage.releases).get(coordinate, line) if stage is not None else line
+        at = problem.places.get(coordinate)
         if hop is None or at is None:
-            return CellView(purl, line, release, moved, False, "stands there today" if stage is None else "", "", "")
+            return CellView(
+                coordinate, line, release, moved, False, "stands there today" if stage is None else "", "", ""
+            )
         reason = cell_reason(problem, *hop, at)
         tied = moved and bool(reason.grade)
-        return CellView(purl, line, release, moved, tied, reason.text, reason.grade, reason.source)
+        return CellView(coordinate, line, release, moved, tied, reason.text, reason.grade, reason.source)
 
     def _edits(self, keys: Sequence[str], *, safe: bool) -> tuple[list[EditView], int, int, int]:
         """(the first of them, all, those to do, those that are alike at every place)."""
@@ -486,9 +488,9 @@ def _states_of(ways: Ways, plan: Plan) -> list[State]:
     rows = [dict(plan.today), *(dict(s.state) for s in plan.stages)]
     found = []
     for row in rows:
-        if any(row.get(t.purl) not in t.lines for t in tracks):
+        if any(row.get(t.coordinate) not in t.lines for t in tracks):
             return []
-        found.append(tuple(t.lines.index(row[t.purl]) for t in tracks))
+        found.append(tuple(t.lines.index(row[t.coordinate]) for t in tracks))
     return found
 
 
@@ -552,26 +554,26 @@ def _tracks(look: Look) -> list[TrackView]:
     shape = problem.journey.shape
     views = []
     for track in problem.space.tracks:
-        named = track.purl in problem.journey.spans
-        goal = problem.journey.spans[track.purl].goal if named else None
-        avoided = [t.line for t in shape.avoid if t.coordinate.purl == track.purl]
+        named = track.coordinate in problem.journey.spans
+        goal = problem.journey.spans[track.coordinate].goal if named else None
+        avoided = [t.line for t in shape.avoid if t.coordinate == track.coordinate]
         choices = []
         for line in (*track.lines[1:], *avoided):
-            facts = problem.knowledge.line_facts(track.purl, line)
+            facts = problem.knowledge.line_facts(track.coordinate, line)
             choices.append(LineChoice(line, facts.kind if facts else "", facts.support_ends if facts else None))
-        out = track.purl in shape.out
-        views.append(TrackView(track.purl, spoken(track.purl), track.lines[0], goal, named, out, choices))
+        out = track.coordinate in shape.out
+        views.append(TrackView(track.coordinate, spoken(track.coordinate), track.lines[0], goal, named, out, choices))
     return sorted(views, key=lambda v: (not Coordinate(v.coordinate).is_runtime, not v.named, v.name))
 
 
 def _warnings(context: Context, look: Look) -> list[str]:
     """What speaks against the destination itself: a preview, or a line that has lost support or loses it within half a year."""
     said = []
-    for purl, span in sorted(look.ways.problem.journey.spans.items()):
-        facts = context.knowledge.line_facts(purl, span.goal)
+    for coordinate, span in sorted(look.ways.problem.journey.spans.items()):
+        facts = context.knowledge.line_facts(coordinate, span.goal)
         if facts is None:
             continue
-        name = f"{spoken(purl)} {span.goal}"
+        name = f"{spoken(coordinate)} {span.goal}"
         if facts.kind == "preview" or (facts.released is not None and facts.released > context.today):
             said.append(f"{name} is a preview: it may still change, and nobody supports it yet")
         elif facts.support_ends is not None and (facts.support_ends - context.today).days < 183:
@@ -583,7 +585,7 @@ def _warnings(context: Context, look: Look) -> list[str]:
 def _shared(context: Context, application: Application, scan: StoredScan) -> tuple[list[BridgeView], list[SharedGoal]]:
     """What a library must serve, given the applications that require it, and where all can meet; empty when none does."""
     users = []
-    goals: dict[str, list[str]] = {}
+    goals: dict[Coordinate, list[Line]] = {}
     for other in users_of(context, application, scan):
         theirs = latest_scan(context.db, other.id, other.destination.id)
         if theirs is None:
@@ -594,8 +596,8 @@ def _shared(context: Context, application: Application, scan: StoredScan) -> tup
         held = standing(plan, lines, context.knowledge, context.today, row.days_per_week)
         users.append((other.name, held.lines))
         for target in other.destination.targets:
-            if target.coordinate.purl in lines:
-                goals.setdefault(target.coordinate.purl, []).append(target.line)
+            if target.coordinate in lines:
+                goals.setdefault(target.coordinate, []).append(target.line)
     served = bridges(users, frozenset(context.knowledge.lifecycles))
     views = [BridgeView(b.coordinate, spoken(b.coordinate), b.line, b.until, list(b.users)) for b in served]
-    return views, [SharedGoal(spoken(p), min(held, key=line_key), len(held)) for p, held in sorted(goals.items())]
+    return views, [SharedGoal(spoken(p), min(held), len(held)) for p, held in sorted(goals.items())]

@@ -15,6 +15,7 @@ from yoake.core.portfolio.capacity import Away, Freeze, Team
 from yoake.core.portfolio.from_plans import Awaited, Bridging, Mover, Staged, staged, with_assumed
 from yoake.core.portfolio.stages import Problem, WaveStage
 from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.plans import Plan, Stage
 from yoake.store.adopted_paths import every_adopted
 from yoake.store.applications import Application, list_applications
@@ -87,7 +88,7 @@ def read_inputs(context: Context) -> PortfolioInputs:
             name=a.name,
             plan=plan,
             teams=shares.get(a.id) or {a.team or NO_TEAM: 1.0},
-            named=frozenset(t.coordinate.purl for t in a.destination.targets),
+            named=frozenset(t.coordinate for t in a.destination.targets),
             days=a.days_per_week or knowledge.effort.days_per_week,
             taken=(a.id, a.destination.id) in adopted,
             features=weights[a.id].features if a.id in weights else 0.0,
@@ -170,11 +171,11 @@ def staged_inputs(context: Context, inputs: PortfolioInputs) -> Staged:
     """The stages of these inputs, with what they want of libraries."""
     knowledge = context.knowledge
 
-    def ends(purl: str, line: str) -> date | None:
-        facts = knowledge.line_facts(purl, line)
+    def ends(coordinate: Coordinate, line: Line) -> date | None:
+        facts = knowledge.line_facts(coordinate, line)
         return facts.support_ends if facts else None
 
-    every = frozenset(purl for m in inputs.movers for purl in m.named)
+    every = frozenset(coordinate for m in inputs.movers for coordinate in m.named)
     return staged(inputs.movers, inputs.uses, ends, lambda stage: stage_label(stage, every))
 
 

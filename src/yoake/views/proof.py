@@ -20,7 +20,7 @@ from yoake.core.proof.gates import (
     is_proven,
 )
 from yoake.core.proof.test_groups import groups_of
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.errors import NotFound
 from yoake.core.values.plans import Plan, Stage, stage_key
 from yoake.core.values.runs import Compared, Run, RunOutcome, Verdict
@@ -248,7 +248,7 @@ def _stages(
     runs: Sequence[RunHead],
     steps: Sequence[Row],
 ) -> list[ProofStage]:
-    named = {t.coordinate.purl for t in application.destination.targets}
+    named = {t.coordinate for t in application.destination.targets}
     waived = live_waivers(context.db, application.id, context.today)
     looks = looks_of(context.db, application.id)
     keys = [key for stage in plan.stages for key in _own(stage, waived)]
@@ -311,7 +311,7 @@ def _checks_by_stage(context: Context, application: Application) -> dict[str, tu
 
 def _branch_of(stage: Stage, named: Collection[str], heads: Iterable[str]) -> str:
     """A branch whose name says where the stage leads, as the Edits screen suggests it."""
-    moved = [f"{Coordinate(m.coordinate).name}-{m.goal}" for m in stage.moves if m.coordinate in named]
+    moved = [f"{m.coordinate.name}-{m.goal}" for m in stage.moves if m.coordinate in named]
     wanted = "-".join(sorted(moved))
     return max((name for name in heads if wanted and wanted in name), key=lambda name: (len(name), name), default="")
 
@@ -347,10 +347,10 @@ def _views(items: Iterable[GateItem]) -> list[GateItemView]:
     return [GateItemView(i.key, i.state, i.said, i.at, i.who) for i in items]
 
 
-def _lines(state: Iterable[tuple[str, str]], named: Collection[str], context: Context) -> str:
+def _lines(state: Iterable[tuple[Coordinate, Line]], named: Collection[Coordinate], context: Context) -> str:
     """Lines of what the destination names, runtimes first."""
     runtime = context.knowledge.ecosystems.is_runtime
-    rows = sorted(((not runtime(purl), purl, line) for purl, line in state if purl in named))
+    rows = sorted(((not runtime(coordinate), coordinate, line) for coordinate, line in state if coordinate in named))
     return " · ".join(line for _, _, line in rows[:3])
 
 
@@ -429,7 +429,7 @@ def _todo(
         found.append(ToDo("run", "tests on both sides", tests.said))
     stuck = [p for p in stage.packages if p.state == "none"]
     if stuck:
-        names = ", ".join(Coordinate(p.coordinate).name for p in stuck[:3])
+        names = ", ".join(p.coordinate.name for p in stuck[:3])
         found.append(
             ToDo(
                 "moved",
@@ -485,7 +485,7 @@ def _settings(settings: RunSettings | None) -> RunSettingsView:
 
 def _numbers(plan: Plan, application: Application) -> dict[str, int]:
     """What names a stage → its number now; nothing names today."""
-    named = {t.coordinate.purl for t in application.destination.targets}
+    named = {t.coordinate for t in application.destination.targets}
     return {"": 0} | {stage_key(stage, named): stage.number for stage in plan.stages}
 
 
@@ -584,7 +584,7 @@ def _groups(tests: Sequence[Compared]) -> list[TestGroup]:
 
 
 def _side(run: Run, context: Context) -> SideView:
-    lines = [f"{context.knowledge.spoken(purl)} {line}" for purl, line in run.side.lines.items()]
+    lines = [f"{context.knowledge.spoken(coordinate)} {line}" for coordinate, line in run.side.lines.items()]
     return SideView(
         run.side.label,
         lines,

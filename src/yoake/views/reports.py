@@ -109,7 +109,7 @@ def _report_application(context: Context, row: ApplicationRow) -> ReportApplicat
 
 
 def _stage(stage: Stage, span: StageSpan, steps: int) -> ReportStage:
-    moves = [(ECOSYSTEMS.spoken(m.coordinate), m.start, m.goal) for m in stage.moves]
+    moves = [(ECOSYSTEMS.spoken(m.coordinate), str(m.start), str(m.goal)) for m in stage.moves]
     return ReportStage(
         stage.number, moves, list(stage.reasons), steps, stage.effort.p50, stage.effort.p80, span.arrives50
     )

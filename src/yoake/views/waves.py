@@ -21,7 +21,7 @@ from yoake.core.portfolio.stages import Problem, WaveStage
 from yoake.core.portfolio.timetable import Timetable
 from yoake.core.portfolio.waves import Waves, used
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import Coordinate, Line, line_key
 from yoake.views.portfolio_stages import PortfolioProblem, Unplanned
 from yoake.views.wave_plans import Planned, is_renewed, planned
 
@@ -317,7 +317,7 @@ def _people(team: Team) -> list[str]:
 
 def _walls(problem: Problem, simulated: Simulated, rows: Sequence[int]) -> list[Wall]:
     """Support ends that a team's stages run up to, each once."""
-    held: dict[tuple[str, str, date], list[tuple[int, float]]] = {}
+    held: dict[tuple[Coordinate, Line, date], list[tuple[int, float]]] = {}
     for i in rows:
         for due, end in zip(problem.stages[i].dues, problem.ends[i], strict=True):
             held.setdefault((due.coordinate, due.line, due.end), []).append((i, end))
@@ -328,7 +328,7 @@ def _walls(problem: Problem, simulated: Simulated, rows: Sequence[int]) -> list[
         walls.append(
             Wall(
                 coordinate=coordinate,
-                short=Coordinate(coordinate).short,
+                short=coordinate.short,
                 name=ECOSYSTEMS.spoken(coordinate),
                 line=line,
                 end=ends,

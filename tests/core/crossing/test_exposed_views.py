@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from tests.core.crossing.test_code_routes import of
+from yoake.core.values.coordinates import Line
 
 VIEWS = """
     from flask_appbuilder import BaseView, ModelView, expose, has_access
@@ -88,7 +89,7 @@ LATER = """
 
 
 @pytest.mark.parametrize("start", [AT_ONCE + PUT_ON, LATER], ids=["at once", "later"])
-def test_a_builder_puts_classes_on_an_application_and_adds_its_own(start: str) -> None:
+def test_a_builder_puts_classes_on_an_application_and_adds_its_own(start: Line) -> None:
     """The same 150 that the package lists for this application when it runs."""
     found = of({"app.py": start, "views.py": VIEWS})
     assert len(found) == 150

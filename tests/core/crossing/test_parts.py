@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from yoake.core.crossing.parts import Part, PartChoice, PartGraph, PartKey, PartNode, edges_among
 from yoake.core.crossing.slices import in_order, with_findings
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.findings import Finding, Place, Window
 from yoake.core.values.routes import Route
 
@@ -81,15 +82,21 @@ def test_cutting_never_drags_more_along(edges: list[list[int]], cuts: dict[int, 
 
 def found(key: str, *places: tuple[str, int]) -> Finding:
     at = tuple(Place(f"{key}{line}", file, line, 0, 1, "x", "name", "", "", "error") for file, line in places)
-    window = Window("now", "pkg:generic/python", ("3.8", "3.12"), ("3.8",), ("3.8", "3.12"), ("3.8",), "3.8", "3.12")
+    window = Window(
+        "now",
+        Coordinate("pkg:generic/python"),
+        *(tuple(map(Line, x)) for x in (("3.8", "3.12"), ("3.8",), ("3.8", "3.12"), ("3.8",))),
+        Line("3.8"),
+        Line("3.12"),
+    )
     return Finding(
         key=key,
         module="",
-        coordinate="pkg:generic/python",
+        coordinate=Coordinate("pkg:generic/python"),
         kind="removed",
         symbol="x",
         title=key,
-        bites_at="3.12",
+        bites_at=Line("3.12"),
         after=None,
         level="error",
         confidence="certain",

@@ -8,10 +8,12 @@ from datetime import date
 import pytest
 
 from tests.core.test_rule_samples import KNOWLEDGE
+from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.edits.manifests import edit_manifest, floors_of
 from yoake.core.inventory.assemble import assemble
 from yoake.core.knowledge.models import Catalogue
 from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Coordinate, Line, Lines, Releases
 from yoake.core.values.edits import applied
 
 TAKEN = {
@@ -24,7 +26,7 @@ TAKEN = {
 
 
 def edited(
-    path: str, text: str, taken: dict[str, str] | None = None, floors: dict[str, str] | None = None
+    path: str, text: str, taken: Releases | None = None, floors: Lines | None = None
 ) -> tuple[str, tuple[str, ...]]:
     data = text.encode()
     modules = assemble({path: data}, "desk", ECOSYSTEMS, {})
@@ -124,9 +126,9 @@ def test_what_is_not_plain_is_left_to_a_person(path: str, text: str, why: str) -
     ],
 )
 def test_a_range_of_the_runtime_is_raised_to_where_all_that_is_taken_runs(path: str, before: str, after: str) -> None:
-    python = {"pkg:generic/python": "3.10"}
-    assert edited(path, before, {"pkg:pypi/django": "5.2.19"}, python) == (after, ())
-    assert edited(path, after, {"pkg:pypi/django": "5.2.19"}, python) == (after, ())
+    python = {PYTHON: Line("3.10")}
+    assert edited(path, before, {Coordinate("pkg:pypi/django"): "5.2.19"}, python) == (after, ())
+    assert edited(path, after, {Coordinate("pkg:pypi/django"): "5.2.19"}, python) == (after, ())
 
 
 def test_the_oldest_line_comes_from_the_metadata_of_what_is_taken() -> None:
@@ -138,11 +140,13 @@ def test_the_oldest_line_comes_from_the_metadata_of_what_is_taken() -> None:
     knowledge = replace(
         KNOWLEDGE,
         catalogues={
-            "pkg:pypi/crane": record({"3.9": old, "3.10": new, "3.11": new}),
-            "pkg:pypi/anchor": record({"3.9": old, "3.10": old, "3.11": new}),
+            Coordinate("pkg:pypi/crane"): record({"3.9": old, "3.10": new, "3.11": new}),
+            Coordinate("pkg:pypi/anchor"): record({"3.9": old, "3.10": old, "3.11": new}),
         },
     )
-    assert floors_of({"pkg:pypi/crane": "1.0", "pkg:pypi/anchor": "1.0"}, knowledge) == {}
-    assert floors_of({"pkg:pypi/crane": "2.0"}, knowledge) == {"pkg:generic/python": "3.10"}
-    assert floors_of({"pkg:pypi/crane": "2.0", "pkg:pypi/anchor": "2.0"}, knowledge) == {"pkg:generic/python": "3.11"}
-    assert floors_of({"pkg:pypi/nowhere": "2.0", "pkg:generic/python": "3.13"}, knowledge) == {}
+    assert floors_of({Coordinate("pkg:pypi/crane"): "1.0", Coordinate("pkg:pypi/anchor"): "1.0"}, knowledge) == {}
+    assert floors_of({Coordinate("pkg:pypi/crane"): "2.0"}, knowledge) == {"pkg:generic/python": "3.10"}
+    assert floors_of({Coordinate("pkg:pypi/crane"): "2.0", Coordinate("pkg:pypi/anchor"): "2.0"}, knowledge) == {
+        "pkg:generic/python": "3.11"
+    }
+    assert floors_of({Coordinate("pkg:pypi/nowhere"): "2.0", Coordinate("pkg:generic/python"): "3.13"}, knowledge) == {}

@@ -9,9 +9,10 @@ from yoake.core.ecosystems.java.names import JAVA
 from yoake.core.ecosystems.java.versions import MAVEN
 from yoake.core.inventory.assemble import assemble, stated_lines
 from yoake.core.registered import ECOSYSTEMS
+from yoake.core.values.coordinates import Line
 from yoake.core.values.modules import Module
 
-LINES = {JAVA.purl: [str(line) for line in range(8, 26)]}
+LINES = {JAVA: [str(line) for line in range(8, 26)]}
 
 ROOT = """<project xmlns="http://maven.apache.org/POM/4.0.0">
   <groupId>ferries</groupId><artifactId>harbour</artifactId><version>3</version>
@@ -52,7 +53,7 @@ def modules(**files: str) -> dict[str, Module]:
 
 def stated(files: dict[str, str], path: str = "") -> tuple[str, str, int]:
     made = {m.path: m for m in assemble({n: t.encode() for n, t in files.items()}, "root", ECOSYSTEMS)}
-    found = stated_lines(made[path], LINES, ECOSYSTEMS)[JAVA.purl]
+    found = stated_lines(made[path], LINES, ECOSYSTEMS)[JAVA]
     return found.line, found.file, found.line_number
 
 
@@ -91,7 +92,7 @@ def test_the_compilers_own_configuration_wins_over_properties() -> None:
         ("/* sourceCompatibility = 17 */\nsourceCompatibility = javaLevel\n", "21"),
     ],
 )
-def test_gradle_says_the_java_in_many_ways(script: str, line: str) -> None:
+def test_gradle_says_the_java_in_many_ways(script: str, line: Line) -> None:
     files = {"build.gradle": script, "settings.gradle": "", "gradle.properties": "javaLevel=21\n"}
     assert stated(files)[:2] == (line, "build.gradle")
 
@@ -127,9 +128,7 @@ def test_gradle_takes_versions_from_variables_properties_the_catalogue_and_maps(
         ("c:d", "", ""),
     }
     assert found[""].name == "harbour"
-    assert [(e.coordinate.purl, e.release) for e in found["berths"].locked] == [
-        ("pkg:maven/org.slf4j/slf4j-api", "1.7.30")
-    ]
+    assert [(e.coordinate, e.release) for e in found["berths"].locked] == [("pkg:maven/org.slf4j/slf4j-api", "1.7.30")]
 
 
 def test_ant_and_ivy_as_far_as_they_state_anything() -> None:
@@ -169,7 +168,7 @@ def test_a_bad_pom_is_a_fault_of_that_file_or_says_nothing(text: str) -> None:
         ("2024", None),
     ],
 )
-def test_a_version_of_java_is_read_however_it_is_written(written: str, line: str | None) -> None:
+def test_a_version_of_java_is_read_however_it_is_written(written: str, line: Line | None) -> None:
     assert level_of(written) == line
 
 
@@ -186,7 +185,7 @@ def test_a_version_of_java_is_read_however_it_is_written(written: str, line: str
         (".travis.yml", "jdk:\n  - openjdk8\n", "8"),
     ],
 )
-def test_toolchain_files_say_which_java(name: str, text: str, line: str) -> None:
+def test_toolchain_files_say_which_java(name: str, text: str, line: Line) -> None:
     assert stated({name: text, "pom.xml": "<project><artifactId>a</artifactId></project>"})[0] == line
 
 

@@ -17,6 +17,7 @@ from yoake.core.planning.checklist import Ground, checklist_of
 from yoake.core.planning.plan import combined
 from yoake.core.planning.problem import pose_problem
 from yoake.core.planning.shared_library import bridges
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.effort import Effort
 from yoake.core.values.journeys import Surroundings
 from yoake.core.values.plans import LineSlack, Move, Plan, Stage
@@ -32,7 +33,7 @@ def packed(knowledge: Knowledge) -> Knowledge:
 
 
 def trip(today: str = "3.8", **how):
-    return journey({PYTHON.purl: (today, "3.13")}, [package(LAMP, how.pop("lamp", "1.0"))], how.pop("work", WORK))
+    return journey({PYTHON: (today, "3.13")}, [package(LAMP, how.pop("lamp", "1.0"))], how.pop("work", WORK))
 
 
 @pytest.fixture
@@ -51,7 +52,7 @@ def test_an_adopted_path_is_kept_as_long_as_nothing_moves_under_it(packed: Knowl
 
 def test_a_stage_that_was_reached_is_finished_and_the_rest_goes_on(packed: Knowledge, taken: Plan) -> None:
     reached = dict(taken.stages[0].state)
-    later = trip(reached[PYTHON.purl], lamp=f"{reached[LAMP]}")
+    later = trip(reached[PYTHON], lamp=f"{reached[LAMP]}")
     found = follow(pose_problem(later, packed), taken)
     assert found.finished == taken.stages[:1]
     assert found.plan is not None
@@ -61,10 +62,10 @@ def test_a_stage_that_was_reached_is_finished_and_the_rest_goes_on(packed: Knowl
 
 def test_lines_that_moved_elsewhere_and_changes_that_came_are_said(packed: Knowledge, taken: Plan) -> None:
     at = dict(taken.stages[0].state)
-    passed = trip(at[PYTHON.purl], lamp="1.0", work=[*WORK, finding("3.13", 30, key="new")])
+    passed = trip(at[PYTHON], lamp="1.0", work=[*WORK, finding("3.13", 30, key="new")])
     first = replace(taken, stages=taken.stages[1:])  # a path that never meant to stop there
     found = follow(pose_problem(passed, packed), first)
-    assert f"Python stands on {at[PYTHON.purl]}; the path counted from 3.8" in found.moved
+    assert f"Python stands on {at[PYTHON]}; the path counted from 3.8" in found.moved
     assert "1 change came since the path was taken" in found.moved
 
 
@@ -99,7 +100,7 @@ def test_plans_of_several_sets_follow_one_another(taken: Plan) -> None:
     assert both.total.p50 == pytest.approx(2 * taken.total.p50)
 
 
-GROUND = Ground(2, "git", "", "", (("Dockerfile", 1, PYTHON.purl, "3.8"),), ("requirements.txt", "poetry.lock"), 40)
+GROUND = Ground(2, "git", "", "", (("Dockerfile", 1, PYTHON, "3.8"),), ("requirements.txt", "poetry.lock"), 40)
 
 
 def stage(*moves: Move, keys: tuple[str, ...] = (), number: int = 2) -> Stage:
@@ -108,7 +109,7 @@ def stage(*moves: Move, keys: tuple[str, ...] = (), number: int = 2) -> Stage:
 
 
 def test_every_item_of_a_sheet_names_its_evidence(knowledge: Knowledge) -> None:
-    sheet = checklist_of(stage(Move(PYTHON.purl, "3.8", "3.12"), keys=("k",)), {}, GROUND, knowledge)
+    sheet = checklist_of(stage(Move(PYTHON, Line("3.8"), Line("3.12")), keys=("k",)), {}, GROUND, knowledge)
     for item in (*sheet.needs, *sheet.after, *sheet.gate):
         assert item.evidence
     needs = {item.text: item.evidence for item in sheet.needs}
@@ -122,7 +123,7 @@ def test_every_item_of_a_sheet_names_its_evidence(knowledge: Knowledge) -> None:
 
 def test_items_without_evidence_are_not_there(knowledge: Knowledge) -> None:
     bare = replace(GROUND, tests=0, kind="folder", owner="Jo", pins=(), manifests=())
-    sheet = checklist_of(stage(Move(DJANGO.purl, "3.2", "4.2"), number=1), {}, bare, knowledge)
+    sheet = checklist_of(stage(Move(DJANGO, Line("3.2"), Line("4.2")), number=1), {}, bare, knowledge)
     shown = " ".join(item.text for item in (*sheet.needs, *sheet.after, *sheet.gate))
     assert "commit" not in shown
     assert "someone" not in shown
@@ -131,27 +132,27 @@ def test_items_without_evidence_are_not_there(knowledge: Knowledge) -> None:
 
 
 def test_what_knowledge_lists_and_the_code_does_not_need_stands_apart(knowledge: Knowledge) -> None:
-    rules = [r for r in knowledge.rule_files[DJANGO.purl].rules if r.at in ("4.0", "4.1", "4.2")]
-    move = Move(DJANGO.purl, "3.2", "4.2")
+    rules = [r for r in knowledge.rule_files[DJANGO].rules if r.at in ("4.0", "4.1", "4.2")]
+    move = Move(DJANGO, Line("3.2"), Line("4.2"))
     sheet = checklist_of(stage(move), {}, GROUND, knowledge)
     assert 0 < len(sheet.not_needed) <= len(rules)
-    met = finding("4.0", coordinate=DJANGO.purl)
+    met = finding("4.0", coordinate=DJANGO)
     subject = rules[0].symbol or rules[0].problem or rules[0].absent
     fewer = checklist_of(stage(move), {"k": replace(met, symbol=subject)}, GROUND, knowledge)
     assert len(fewer.not_needed) == len(sheet.not_needed) - 1 or len(rules) > len(sheet.not_needed)
 
 
-def slack(line: str, left: date | None, purl: str = PYTHON.purl) -> LineSlack:
-    return LineSlack(purl, line, None, None, left, left, None)
+def slack(line: Line, left: date | None, coordinate: Coordinate = PYTHON) -> LineSlack:
+    return LineSlack(coordinate, line, None, None, left, left, None)
 
 
 def test_a_library_serves_a_line_until_the_last_user_leaves_it() -> None:
     users = [
-        ("till", [slack("3.8", date(2027, 1, 1)), slack("3.13", None)]),
-        ("desk", [slack("3.8", date(2027, 3, 1)), slack("4.2", date(2027, 2, 1), DJANGO.purl)]),
+        ("till", [slack(Line("3.8"), date(2027, 1, 1)), slack(Line("3.13"), None)]),
+        ("desk", [slack(Line("3.8"), date(2027, 3, 1)), slack(Line("4.2"), date(2027, 2, 1), DJANGO)]),
     ]
-    found = {(b.coordinate, b.line): b for b in bridges(users, frozenset({PYTHON.purl}))}
-    assert found[PYTHON.purl, "3.8"].until == date(2027, 3, 1)
-    assert found[PYTHON.purl, "3.8"].users == ("desk", "till")
-    assert found[PYTHON.purl, "3.13"].until is None
-    assert all(purl == PYTHON.purl for purl, _ in found)
+    found = {(str(b.coordinate), str(b.line)): b for b in bridges(users, frozenset({PYTHON}))}
+    assert found[PYTHON, "3.8"].until == date(2027, 3, 1)
+    assert found[PYTHON, "3.8"].users == ("desk", "till")
+    assert found[PYTHON, "3.13"].until is None
+    assert all(coordinate == PYTHON for coordinate, _ in found)

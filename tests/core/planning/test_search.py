@@ -12,6 +12,7 @@ from yoake.core.planning.improve import improve
 from yoake.core.planning.placement import place_packages
 from yoake.core.planning.search import find_path
 from yoake.core.planning.search_space import MILLI, TICKS, Cost, SearchSpace, State, Track, cost_of
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.errors import TooLarge
 
 OBJECTIVES = ("work", "stages", "danger")
@@ -28,8 +29,8 @@ def random_track(rng: random.Random, c: int, *, goal: bool, most: int, narrow: b
     bites = [0] + [rng.choice([0, rng.randint(1, 4000)]) if costly else 0 for _ in range(size - 1)]
     ready = [rng.randint(0, size) for _ in range(size)]
     return Track(
-        f"pkg:generic/c{c:02}",
-        tuple(map(str, range(size))),
+        Coordinate(f"pkg:generic/c{c:02}"),
+        tuple(Line(n) for n in range(size)),
         size - 1 if goal else None,
         rows(size, lambda i, j: sum(bites[x] for x in range(i + 1, j + 1) if ready[x] > i)),
         rows(size, lambda i, j: sum(bites[x] for x in range(i + 1, j + 1) if ready[x] <= i)),
@@ -142,8 +143,8 @@ def test_small_changes_never_make_a_path_dearer(seed: int) -> None:
 def line_of_tracks(*sizes: int, edits: int = 0) -> SearchSpace:
     tracks = tuple(
         Track(
-            f"pkg:generic/t{c}",
-            tuple(map(str, range(size))),
+            Coordinate(f"pkg:generic/t{c}"),
+            tuple(Line(n) for n in range(size)),
             size - 1,
             rows(size, lambda i, j: edits * (j - i)),
             rows(size, lambda i, j: 0),

@@ -15,29 +15,29 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.compatibility import Compatibility
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 from yoake.core.planning.settling import Settling, Wish, wishes_of
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Line, Lines, Releases
 from yoake.core.values.plans import Settled
 
-MAST, BOOM, SAIL, FLAG, KEEL = (f"pkg:npm/{name}" for name in ("mast", "boom", "sail", "flag", "keel"))
+MAST, BOOM, SAIL, FLAG, KEEL = (Coordinate(f"pkg:npm/{name}") for name in ("mast", "boom", "sail", "flag", "keel"))
 
 
 def settled(
     held: Knowledge,
     wishes: Sequence[Wish],
-    lines: Mapping[str, str],
-    before: Mapping[str, str] | None = None,
+    lines: Lines,
+    before: Releases | None = None,
 ) -> dict[str, Settled]:
     made = Settling(Compatibility(held, TODAY), wishes).settle(lines, before or {})
     return {one.coordinate: one for one in made}
 
 
-def wish(purl: str, wanted: str = "", exact: str = "") -> Wish:
-    return Wish(purl, (wanted,) if wanted else (), exact)
+def wish(coordinate: Coordinate, wanted: str = "", exact: str = "") -> Wish:
+    return Wish(coordinate, (wanted,) if wanted else (), exact)
 
 
-def paired(purl: str, *releases: str) -> Catalogue:
+def paired(coordinate: Coordinate, *releases: str) -> Catalogue:
     """A package that asks for just its own release of the mast."""
-    return record(purl, [facts(r, peers={"mast": r}) for r in releases])
+    return record(coordinate, [facts(r, peers={"mast": r}) for r in releases])
 
 
 MASTS = record(MAST, [facts("1.0.0"), facts("2.0.0"), facts("2.1.0"), facts("3.0.0")])
@@ -46,7 +46,7 @@ MASTS = record(MAST, [facts("1.0.0"), facts("2.0.0"), facts("2.1.0"), facts("3.0
 def test_a_family_moves_with_the_one_that_is_named(knowledge: Knowledge) -> None:
     held = world(knowledge, [MASTS, paired(BOOM, "1.0.0", "2.0.0", "2.1.0"), paired(SAIL, "1.0.0", "2.1.0", "3.0.0")])
     wishes = [wish(MAST, "^1.0.0"), wish(BOOM, "^1.0.0"), wish(SAIL, "^1.0.0")]
-    found = settled(held, wishes, {MAST: "2"})
+    found = settled(held, wishes, {MAST: Line("2")})
     assert {one.release for one in found.values()} == {"2.1.0"}
     assert found[BOOM].state == "change"
     assert found[BOOM].why == "boom 1.0.0 needs mast 1.0.0"
@@ -62,7 +62,7 @@ def test_what_fits_stays_on_its_lock_and_within_its_range(knowledge: Knowledge) 
 def test_what_has_to_move_goes_to_the_nearest_line_that_fits(knowledge: Knowledge) -> None:
     sails = record(SAIL, [facts("1.0.0", runs="<20"), facts("2.0.0", runs="<20"), facts("3.0.0"), facts("4.0.0")])
     held = world(knowledge, [sails])
-    found = settled(held, [wish(SAIL, "^1.0.0")], {NODE: "22"})[SAIL]
+    found = settled(held, [wish(SAIL, "^1.0.0")], {NODE: Line("22")})[SAIL]
     assert (found.release, found.state, found.before) == ("3.0.0", "change", "^1.0.0")
 
 
@@ -75,7 +75,7 @@ def test_nobody_goes_back_behind_the_stage_before(knowledge: Knowledge) -> None:
 def test_one_that_nothing_fits_is_left_out_and_told_and_the_others_go_on(knowledge: Knowledge) -> None:
     flags = record(FLAG, [facts("1.0.0", peers={"mast": "^1.0.0"}), facts("1.1.0", peers={"mast": "^1.0.0"})])
     held = world(knowledge, [MASTS, paired(BOOM, "1.0.0", "3.0.0"), flags])
-    found = settled(held, [wish(MAST), wish(BOOM), wish(FLAG, "^1.0.0")], {MAST: "3"})
+    found = settled(held, [wish(MAST), wish(BOOM), wish(FLAG, "^1.0.0")], {MAST: Line("3")})
     assert found[BOOM].release == "3.0.0"
     assert (found[FLAG].state, found[FLAG].release) == ("none", "")
     assert found[FLAG].why == "no release goes with the others (flag 1.1.0 needs mast ^1.0.0): replace or drop it"
@@ -83,7 +83,7 @@ def test_one_that_nothing_fits_is_left_out_and_told_and_the_others_go_on(knowled
 
 def test_without_a_release_for_the_runtime_the_newest_is_named_and_said_not_to_fit(knowledge: Knowledge) -> None:
     held = world(knowledge, [record(SAIL, [facts("1.0.0", runs="<16"), facts("1.5.0", runs="<16")])])
-    found = settled(held, [wish(SAIL, "^1.0.0")], {NODE: "24"})[SAIL]
+    found = settled(held, [wish(SAIL, "^1.0.0")], {NODE: Line("24")})[SAIL]
     assert (found.state, found.release) == ("none", "1.5.0")
     assert found.why == "no release up to 1.5.0 runs on Node 24: replace or drop it"
 
@@ -94,7 +94,7 @@ def test_two_that_exclude_each_other_in_their_ranges_meet_on_another_line(knowle
     sails = record(SAIL, [facts("1.0.0", peers={"keel": "^2.0.0"}), facts("2.0.0", peers={"keel": "^2.0.0"})])
     held = world(knowledge, [keels, sails])
     found = settled(held, [wish(KEEL, "^1.0.0"), wish(SAIL, "^1.0.0")], {})
-    assert {purl: one.release for purl, one in found.items()} == {KEEL: "2.0.0", SAIL: "1.0.0"}
+    assert {coordinate: one.release for coordinate, one in found.items()} == {KEEL: "2.0.0", SAIL: "1.0.0"}
 
 
 def test_what_has_no_record_and_what_its_range_cannot_read_is_not_known(knowledge: Knowledge) -> None:
@@ -145,36 +145,36 @@ def test_an_older_release_that_brings_nothing_is_taken_instead(knowledge: Knowle
 def test_what_would_have_to_be_built_on_a_newer_runtime_gives_way_to_what_is_built_for_it(knowledge: Knowledge) -> None:
     lamp = record(LAMP, [facts("1.0"), facts("1.1"), facts("2.0")], {"3.8": ["1.1"], "3.12": ["2.0"]})
     held = world(knowledge, [lamp])
-    asked = [Wish(LAMP, ("<2",), "", "1.1")]
-    python = PYTHON.purl
+    asked = [Wish(LAMP, ("<2",), "", Line("1.1"))]
+    python = PYTHON
 
-    def taken(today: str, line: str) -> str:
+    def taken(today: Line, line: Line) -> str:
         (one,) = Settling(Compatibility(held, TODAY), asked, {python: today}).settle({python: line}, {})
         return one.release
 
-    assert taken("3.8", "3.8") == "1.1"
-    assert taken("3.8", "3.12") == "2.0"
-    assert taken("3.12", "3.12") == "1.0"  # built nowhere else, and it runs there today
+    assert taken(Line("3.8"), Line("3.8")) == "1.1"
+    assert taken(Line("3.8"), Line("3.12")) == "2.0"
+    assert taken(Line("3.12"), Line("3.12")) == "1.0"  # built nowhere else, and it runs there today
 
 
 def test_what_stands_nowhere_known_does_not_go_past_the_destination(knowledge: Knowledge) -> None:
     held = world(knowledge, [record(SAIL, [facts("1.0.0"), facts("2.1.0"), facts("3.0.0")])])
-    made = Settling(Compatibility(held, TODAY), [wish(SAIL)], goals={SAIL: "2"}).settle({}, {})
+    made = Settling(Compatibility(held, TODAY), [wish(SAIL)], goals={SAIL: Line("2")}).settle({}, {})
     assert [one.release for one in made] == ["2.1.0"]
 
 
 def test_a_preview_that_the_path_moves_on_is_moved(knowledge: Knowledge) -> None:
     held = world(knowledge, [record(SAIL, [facts("1.0.0"), facts("2.0.0")])])
-    pinned = Wish(SAIL, ("1.0.0-beta.3",), "", "1")
-    assert settled(held, [pinned], {SAIL: "1"})[SAIL].state == "unknown"
-    assert settled(held, [pinned], {SAIL: "2"})[SAIL].release == "2.0.0"
+    pinned = Wish(SAIL, ("1.0.0-beta.3",), "", Line("1"))
+    assert settled(held, [pinned], {SAIL: Line("1")})[SAIL].state == "unknown"
+    assert settled(held, [pinned], {SAIL: Line("2")})[SAIL].release == "2.0.0"
 
 
 def test_one_wish_for_a_package_that_several_manifests_ask_for() -> None:
     one = replace(package(SAIL, "1.0.0"), wanted="^1.0.0")
     two = replace(package(SAIL, "1.2.0"), wanted="~1.2.0")
     locked = replace(package(MAST, "9.0.0"), direct=False)
-    assert wishes_of([one, two, locked]) == (Wish(SAIL, ("^1.0.0", "~1.2.0"), "1.2.0", "1"),)
+    assert wishes_of([one, two, locked]) == (Wish(SAIL, ("^1.0.0", "~1.2.0"), "1.2.0", Line("1")),)
 
 
 NAMES = ("mast", "boom", "sail", "flag")
@@ -190,7 +190,7 @@ def fleets(draw: st.DrawFn) -> list[Catalogue]:
         others = [other for other in NAMES if other != name]
         peers = [draw(st.dictionaries(st.sampled_from(others), RANGES, max_size=2)) for _ in RELEASES]
         details = [ReleaseFacts(release=r, peers=p) for r, p in zip(RELEASES, peers, strict=True)]
-        made.append(record(f"pkg:npm/{name}", details))
+        made.append(record(Coordinate(f"pkg:npm/{name}"), details))
     return made
 
 
@@ -199,12 +199,12 @@ def test_what_is_taken_asks_for_nothing_that_another_is_not(
     knowledge: Knowledge, made: list[Catalogue], order: list[str], ranges: list[str]
 ) -> None:
     held = world(knowledge, made)
-    wishes = [wish(f"pkg:npm/{name}", wanted) for name, wanted in zip(order, ranges, strict=True)]
-    found = settled(held, wishes, {"pkg:npm/mast": "2"})
-    taken = {purl: one.release for purl, one in found.items() if one.release}
+    wishes = [wish(Coordinate(f"pkg:npm/{name}"), wanted) for name, wanted in zip(order, ranges, strict=True)]
+    found = settled(held, wishes, {Coordinate("pkg:npm/mast"): Line("2")})
+    taken = {coordinate: one.release for coordinate, one in found.items() if one.release}
     compatibility = Compatibility(held, TODAY)
-    for purl, release in taken.items():
-        for other, asked in compatibility.asks(purl, release, None).items():
+    for coordinate, release in taken.items():
+        for other, asked in compatibility.asks(Coordinate(coordinate), release, None).items():
             for wanted in asked:
                 admitted = held.ecosystems.admitted(
                     held.ecosystems.package("npm", other[8:]), wanted, [taken.get(other)]
@@ -219,15 +219,15 @@ def test_what_is_taken_has_a_place_for_everything_that_it_brings_in(
 ) -> None:
     """Two are named; of the two others every choice of releases is looked at, one by one."""
     held = world(knowledge, made)
-    found = settled(held, [wish("pkg:npm/mast", first), wish("pkg:npm/boom", second)], {})
-    taken = {purl: one.release for purl, one in found.items() if one.release}
+    found = settled(held, [wish(Coordinate("pkg:npm/mast"), first), wish(Coordinate("pkg:npm/boom"), second)], {})
+    taken = {coordinate: one.release for coordinate, one in found.items() if one.release}
     compatibility = Compatibility(held, TODAY)
 
     def stands(chosen: Mapping[str, str]) -> bool:
         asked = [
             (other, wanted)
-            for purl, release in chosen.items()
-            for other, ranges in compatibility.asks(purl, release, None).items()
+            for coordinate, release in chosen.items()
+            for other, ranges in compatibility.asks(Coordinate(coordinate), release, None).items()
             if other in chosen or other not in found
             for wanted in ranges
         ]
@@ -238,4 +238,6 @@ def test_what_is_taken_has_a_place_for_everything_that_it_brings_in(
 
     ways = product(("", *RELEASES), repeat=2)
     laid = ({"pkg:npm/sail": a, "pkg:npm/flag": b} for a, b in ways)
-    assert any(stands({**taken, **{purl: release for purl, release in way.items() if release}}) for way in laid)
+    assert any(
+        stands({**taken, **{coordinate: release for coordinate, release in way.items() if release}}) for way in laid
+    )

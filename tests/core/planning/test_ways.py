@@ -14,7 +14,7 @@ from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import LineFacts
 from yoake.core.planning.alternatives import OBJECTIVES, Ways, find_ways, least_work
-from yoake.core.values.coordinates import parse_target
+from yoake.core.values.coordinates import Coordinate, Line, parse_target
 from yoake.core.values.findings import Finding
 from yoake.core.values.journeys import Shape, Surroundings
 from yoake.formats.plan_text import (
@@ -27,7 +27,7 @@ from yoake.formats.plan_text import (
     ways_text,
 )
 
-SERVICE = Surroundings(0.9, 3, ("pkg:pypi/flask",), (), ())
+SERVICE = Surroundings(0.9, 3, (Coordinate("pkg:pypi/flask"),), (), ())
 
 
 @pytest.fixture(scope="module")
@@ -39,7 +39,7 @@ def packed(knowledge: Knowledge) -> Knowledge:
 
 
 def to_313(*packages, findings=(), shape: Shape | None = None):
-    return journey({PYTHON.purl: ("3.8", "3.13")}, packages, findings, shape)
+    return journey({PYTHON: ("3.8", "3.13")}, packages, findings, shape)
 
 
 def moves(ways: Ways, choice: str) -> list[list[str]]:
@@ -58,7 +58,7 @@ def test_a_package_moves_only_when_something_forces_it_and_then_to_the_newest(pa
 def test_what_constraints_tie_together_is_one_stage_and_says_why(packed: Knowledge) -> None:
     ways = find_ways(to_313(package(LAMP, "1.0"), package(ROPE, "1.0")), packed, SERVICE)
     (stage,) = ways.way("work").plan.stages
-    assert {m.coordinate for m in stage.moves} == {PYTHON.purl, LAMP, ROPE}
+    assert {m.coordinate for m in stage.moves} == {PYTHON, LAMP, ROPE}
     texts = {c.text for c in stage.constraints}
     assert {"rope 1.0 needs lamp <2", "lamp 1.0 needs Python 3.8 3.9"} <= texts
     assert texts & set(stage.reasons)
@@ -159,19 +159,19 @@ def test_a_pin_is_stopped_at_a_line_to_avoid_is_not_and_an_order_is_kept(packed:
     )
     assert ["python 3.11"] in moves(free, "work")
     assert ["python 3.11"] not in moves(kept, "work")
-    ordered = journey({PYTHON.purl: ("3.8", "3.13"), LAMP: ("2.0", "3.0")}, shape=Shape(order=((PYTHON.purl, LAMP),)))
+    ordered = journey({PYTHON: ("3.8", "3.13"), LAMP: ("2.0", "3.0")}, shape=Shape(order=((PYTHON, LAMP),)))
     held = find_ways(ordered, world(packed, packed.catalogues.values(), [lifecycle(LAMP, [LineFacts(line="2.0"), LineFacts(line="3.0")])]), SERVICE)  # fmt: skip
     assert moves(held, "stages") == [["python 3.13"], ["lamp 3.0"]]
 
 
 def test_a_part_left_out_comes_along_only_when_it_is_needed(packed: Knowledge) -> None:
-    spans = {PYTHON.purl: ("3.8", "3.13"), LAMP: ("1.0", "2.0")}
+    spans = {PYTHON: ("3.8", "3.13"), LAMP: ("1.0", "2.0")}
     lines = [LineFacts(line=x, runs_on=r) for x, r in (("1.0", ("3.8",)), ("2.0", ("3.9", "3.10")))]
     held = world(packed, [], [lifecycle(LAMP, lines)])
-    ways = find_ways(journey(spans, shape=Shape(out=frozenset({PYTHON.purl}))), held, SERVICE)
+    ways = find_ways(journey(spans, shape=Shape(out=frozenset({PYTHON}))), held, SERVICE)
     (stage,) = ways.way("work").plan.stages
-    assert {m.coordinate for m in stage.moves} == {PYTHON.purl, LAMP}
-    assert dict(stage.state)[PYTHON.purl] in ("3.9", "3.10")
+    assert {m.coordinate for m in stage.moves} == {PYTHON, LAMP}
+    assert dict(stage.state)[PYTHON] in ("3.9", "3.10")
 
 
 def test_a_pin_that_closes_the_way_is_named_and_can_be_released(packed: Knowledge) -> None:
@@ -224,13 +224,13 @@ def test_strategies_follow_from_what_is_around_the_code(packed: Knowledge) -> No
 
 
 def test_a_supported_line_may_be_held_until_its_last_day(packed: Knowledge) -> None:
-    ways = find_ways(journey({PYTHON.purl: ("3.12", "3.13")}), packed, SERVICE)
+    ways = find_ways(journey({PYTHON: ("3.12", "3.13")}), packed, SERVICE)
     (hold,) = [o for o in ways.staying if o.strategy == "hold"]
-    assert hold.until == packed.line_facts(PYTHON.purl, "3.12").support_ends
+    assert hold.until == packed.line_facts(PYTHON, Line("3.12")).support_ends
 
 
 def test_arrived_already_has_no_ways_and_no_conflict(packed: Knowledge) -> None:
-    ways = find_ways(journey({PYTHON.purl: ("3.13", "3.13")}), packed, SERVICE)
+    ways = find_ways(journey({PYTHON: ("3.13", "3.13")}), packed, SERVICE)
     assert (ways.ways, ways.conflict) == ((), None)
 
 
@@ -263,12 +263,12 @@ def test_the_written_forms_say_the_same(packed: Knowledge) -> None:
 def test_what_no_scan_sees_costs_days_for_lines_and_for_majors_of_a_framework_and_spreads_them(
     knowledge: Knowledge,
 ) -> None:
-    known = world(knowledge, (), (knowledge.lifecycles["pkg:pypi/django"],))
+    known = world(knowledge, (), (knowledge.lifecycles[Coordinate("pkg:pypi/django")],))
     table = known.effort
     alone = least_work(to_313(), known)
     assert alone.total.p50 == pytest.approx(table.stage_base_days + 5 * table.unseen.line_days, rel=0.06)
     assert alone.total.p80 > 1.4 * alone.total.p50
-    django = journey({"pkg:pypi/django": ("3.2", "5.2")})
+    django = journey({Coordinate("pkg:pypi/django"): ("3.2", "5.2")})
     plan = least_work(django, known)
     crossed = sum(stage.lines_crossed for stage in plan.stages)
     seen = len(plan.stages) * table.stage_base_days + crossed * table.unseen.line_days + 2 * table.unseen.major_days

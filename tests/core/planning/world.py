@@ -11,17 +11,19 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue, Lifecycle, LineFacts, ReleaseFacts
 from yoake.core.planning.problem import Journey
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.findings import Finding, PackageState, Place, Window
 from yoake.core.values.journeys import Shape, Span
 
 TODAY = date(2026, 11, 23)
-LAMP, ROPE, SAIL = "pkg:pypi/lamp", "pkg:pypi/rope", "pkg:npm/sail"
-NODE = "pkg:generic/node"
+LAMP, ROPE, SAIL = Coordinate("pkg:pypi/lamp"), Coordinate("pkg:pypi/rope"), Coordinate("pkg:npm/sail")
+NODE = Coordinate("pkg:generic/node")
 PYTHONS = ("3.8", "3.9", "3.10", "3.11", "3.12", "3.13")
 
 
-def record(purl: str, details: Sequence[ReleaseFacts], built: Mapping[str, Sequence[str]] | None = None) -> Catalogue:
+def record(
+    coordinate: Coordinate, details: Sequence[ReleaseFacts], built: Mapping[str, Sequence[str]] | None = None
+) -> Catalogue:
     """A release record; which Python lines a release fits follows from its details."""
     fits = {
         line: tuple(d.release for d in details if not d.runs or line in d.runs.split(" ") or d.runs == "any")
@@ -29,11 +31,11 @@ def record(purl: str, details: Sequence[ReleaseFacts], built: Mapping[str, Seque
     }
     return Catalogue(
         format=1,
-        coordinate=purl,
+        coordinate=coordinate,
         as_of=TODAY,
         how="made up",
         releases=tuple(d.release for d in details),
-        fits=fits if purl.startswith("pkg:pypi/") else {},
+        fits=fits if coordinate.startswith("pkg:pypi/") else {},
         built={line: tuple(held) for line, held in (built or {}).items()},
         details=tuple(details),
     )
@@ -44,10 +46,10 @@ def facts(release: str, **said: object) -> ReleaseFacts:
     return ReleaseFacts(release=release, **said)
 
 
-def lifecycle(purl: str, lines: Sequence[LineFacts], policy: str = "any") -> Lifecycle:
+def lifecycle(coordinate: Coordinate, lines: Sequence[LineFacts], policy: str = "any") -> Lifecycle:
     """Lines of a coordinate."""
     return Lifecycle(
-        format=1, coordinate=purl, source="made-up lifecycle", as_of=TODAY, policy=policy, lines=tuple(lines)
+        format=1, coordinate=coordinate, source="made-up lifecycle", as_of=TODAY, policy=policy, lines=tuple(lines)
     )
 
 
@@ -64,37 +66,48 @@ def world(base: Knowledge, records: Sequence[Catalogue] = (), lifecycles: Sequen
     )
 
 
-def package(purl: str, release: str, breaks: Sequence[tuple[str, str]] = ()) -> PackageState:
+def package(coordinate: Coordinate, release: str, breaks: Sequence[tuple[str, str]] = ()) -> PackageState:
     """A direct package as a scan saw it."""
-    line = ECOSYSTEMS.line_of(Coordinate(purl), release)
-    return PackageState(purl, "", line, "lock", "holds", "", "requirements.txt", 1, exact=release, breaks=tuple(breaks))
+    line = ECOSYSTEMS.line_of(coordinate, release)
+    return PackageState(
+        coordinate,
+        "",
+        line,
+        "lock",
+        "holds",
+        "",
+        "requirements.txt",
+        1,
+        exact=release,
+        breaks=tuple((Line(at), lost) for at, lost in breaks),
+    )
 
 
 def finding(
     at: str,
     minutes: float = 60,
     *,
-    coordinate: str = PYTHON.purl,
+    coordinate: Coordinate = PYTHON,
     both: Sequence[str] = (),
     state: str = "hop",
     key: str = "",
 ) -> Finding:
     """One change that bites at a line and costs so many minutes."""
-    window = Window(state, coordinate, (), (), (), tuple(both), "", "")
+    window = Window(state, coordinate, (), (), (), tuple(map(Line, both)), Line(""), Line(""))
     place = Place("k", "a.py", 1, 0, 3, "imp", "import", "", "", "error")
     name = key or f"{coordinate}@{at}/{minutes}"
     return Finding(
-        name, "", coordinate, "removed", name, name, at, None, "error", "certain", None, "", False,
+        name, "", coordinate, "removed", name, name, Line(at), None, "error", "certain", None, "", False,
         (minutes, minutes, minutes), window, (), (place,),
     )  # fmt: skip
 
 
 def journey(
-    spans: Mapping[str, tuple[str, str]],
+    spans: Mapping[Coordinate, tuple[str, str]],
     packages: Sequence[PackageState] = (),
     findings: Sequence[Finding] = (),
     shape: Shape | None = None,
 ) -> Journey:
     """What travels."""
-    made = {purl: Span(*pair) for purl, pair in spans.items()}
+    made = {coordinate: Span(*map(Line, pair)) for coordinate, pair in spans.items()}
     return Journey("", made, packages, findings, TODAY, 2, shape or Shape())

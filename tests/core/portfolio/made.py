@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from yoake.core.portfolio.axis import Axis
 from yoake.core.portfolio.capacity import Away, Freeze, Person, Team
 from yoake.core.portfolio.stages import Due, Problem, WaveStage
+from yoake.core.values.coordinates import Coordinate, Line
 
 MONDAY = date(2026, 11, 30)
 
@@ -24,7 +25,9 @@ def stage(name: str, number: int = 1, days: float = 5.0, end: int | None = None,
     dues = (
         ()
         if end is None
-        else (Due(coordinate="pkg:generic/made-up", line=str(number), end=MONDAY + timedelta(days=end)),)
+        else (
+            Due(coordinate=Coordinate("pkg:generic/made-up"), line=Line(str(number)), end=MONDAY + timedelta(days=end)),
+        )
     )
     return WaveStage(
         key=f"{name}|{number}",

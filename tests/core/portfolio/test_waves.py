@@ -19,6 +19,7 @@ from yoake.core.portfolio.prices import team_bound
 from yoake.core.portfolio.stages import Problem
 from yoake.core.portfolio.timetable import Timetable, earliest_live, place, sequence
 from yoake.core.portfolio.waves import Waves, plan_waves, quick_waves, used
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.effort import Effort
 from yoake.core.values.plans import Move, Plan, Stage
 
@@ -215,12 +216,20 @@ def test_who_leaves_on_a_weekend_is_not_there_on_the_monday_after() -> None:
 
 def test_two_sets_that_lead_to_the_same_line_are_two_stages() -> None:
     def made(number: int, group: str) -> Stage:
-        move = Move("pkg:generic/made-up", "1", "2")
+        move = Move(Coordinate("pkg:generic/made-up"), Line("1"), Line("2"))
         return Stage(
-            number, (move,), (("pkg:generic/made-up", "2"),), (), (), 1, Effort(1.0, 1.5), Effort(1.0, 1.5), group=group
+            number,
+            (move,),
+            ((Coordinate("pkg:generic/made-up"), Line("2")),),
+            (),
+            (),
+            1,
+            Effort(1.0, 1.5),
+            Effort(1.0, 1.5),
+            group=group,
         )
 
-    plan = Plan((("pkg:generic/made-up", "1"),), stages=(made(1, "shop"), made(2, "desk")))
+    plan = Plan(((Coordinate("pkg:generic/made-up"), Line("1")),), stages=(made(1, "shop"), made(2, "desk")))
     mover = Mover(
         slug="a", name="a", plan=plan, teams={"Sales": 1.0}, named=frozenset(("pkg:generic/made-up",)), days=2.0
     )

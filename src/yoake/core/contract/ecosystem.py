@@ -16,7 +16,7 @@ from yoake.core.contract.evaluation import Evaluator, Models
 from yoake.core.contract.locality import Locality
 from yoake.core.contract.route_readers import RouteReader
 from yoake.core.contract.versions import VersionScheme
-from yoake.core.values.coordinates import Coordinate, line_key, package
+from yoake.core.values.coordinates import Coordinate, Line, line_key, package
 from yoake.core.values.edits import Edited, Rename, Spot
 from yoake.core.values.facts import FileFacts
 from yoake.core.values.modules import Module, Pin, Requirement
@@ -155,7 +155,7 @@ class PathStyle:
 class Ecosystem:
     """A language with its runtime and its packages.
 
-    ``language`` is the language of its facts, ``package_type`` a purl type. ``line_length``: numbers in the name of a line of a
+    ``language`` is the language of its facts, ``package_type`` a type of package URLs. ``line_length``: numbers in the name of a line of a
     package, ``runtime_length`` of the runtime; ``zero_minor``: one more below 1. ``nested``: packages bring their own copies of
     what they need, so that only peers bind. ``described``: the name of a package that only describes another → that other’s name.
     ``locks_below``: a lock file holds for the modules below its folder.
@@ -201,7 +201,7 @@ class Ecosystem:
     web_frameworks: frozenset[str] = frozenset()
     generator_files: frozenset[str] = frozenset()
     entry_marks: frozenset[str] = frozenset()
-    written_line: Callable[[str], str] = str
+    written_line: Callable[[str], Line] = Line
     tests: str = ""
     built: str = ""
     rename: Callable[[bytes, Sequence[Rename], Sequence[Spot]], Edited] | None = None
@@ -214,17 +214,17 @@ class Ecosystem:
         """The coordinate of a package by the name people write."""
         return package(self.package_type, self.canonical_name(name))
 
-    def is_legacy(self, line: str) -> bool:
+    def is_legacy(self, line: Line) -> bool:
         """Whether imports may be relative without saying so on a line of the runtime."""
         return self.legacy_before is not None and line_key(line) < self.legacy_before
 
-    def line_of(self, coordinate: Coordinate, release: str, length: int | None = None) -> str:
+    def line_of(self, coordinate: Coordinate, release: str, length: int | None = None) -> Line:
         """The line a release of the runtime or of a package belongs to."""
         key = line_key(release)
         length = length or (self.runtime_length if coordinate.is_runtime else self.line_length)
         if self.zero_minor and length == 1 and key[:1] == (0,):
             length = 2
-        return ".".join(str(part) for part in (*key, *[0] * length)[:length])
+        return Line(".".join(str(part) for part in (*key, *[0] * length)[:length]))
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -9,7 +9,7 @@ from functools import cached_property
 from yoake.core.contract import versions
 from yoake.core.contract.ecosystem import NEVER, Ecosystem, Framework, ManifestReader, SourceReader
 from yoake.core.contract.source_files import MARKS, TESTS, VENDORED, suffix_of
-from yoake.core.values.coordinates import Coordinate, Target, line_key
+from yoake.core.values.coordinates import Coordinate, Line, Target, line_key
 from yoake.core.values.facts import FileFacts
 from yoake.core.values.words import FileRole
 
@@ -25,12 +25,12 @@ class Registry:
         self.frameworks = tuple(frameworks)
         self._by_language = {e.language: e for e in self.ecosystems}
         self._by_type = {e.package_type: e for e in self.ecosystems}
-        self._by_runtime = {e.runtime.purl: e for e in self.ecosystems}
+        self._by_runtime = {e.runtime: e for e in self.ecosystems}
         self._by_suffix = {
             suffix: (name, reader) for reader in self._readers() for suffix, name in reader.languages.items()
         }
         self._placed = tuple(reader for reader in self._readers() if reader.placed)
-        self._owners: dict[str, Ecosystem | None] = {}
+        self._owners: dict[Coordinate, Ecosystem | None] = {}
 
     def _readers(self) -> Iterable[SourceReader]:
         for ecosystem in self.ecosystems:
@@ -40,30 +40,29 @@ class Registry:
 
     # coordinates
 
-    def of(self, purl: str) -> Ecosystem | None:
+    def of(self, coordinate: Coordinate) -> Ecosystem | None:
         """The ecosystem that answers for a coordinate."""
-        if purl not in self._owners:
-            coordinate = Coordinate(purl)
-            self._owners[purl] = self._by_runtime.get(purl) or self._by_type.get(coordinate.type)
-        return self._owners[purl]
+        if coordinate not in self._owners:
+            self._owners[coordinate] = self._by_runtime.get(coordinate) or self._by_type.get(coordinate.type)
+        return self._owners[coordinate]
 
     def of_language(self, language: str) -> Ecosystem | None:
         """The ecosystem whose facts are in this language."""
         return self._by_language.get(language)
 
-    def language_of(self, purl: str) -> str:
+    def language_of(self, coordinate: Coordinate) -> str:
         """The language whose files use a coordinate; empty when nobody answers for it."""
-        found = self.of(purl)
+        found = self.of(coordinate)
         return found.language if found is not None else ""
 
-    def runtime_of(self, purl: str) -> Coordinate | None:
+    def runtime_of(self, coordinate: Coordinate) -> Coordinate | None:
         """The runtime on which a coordinate runs: of a runtime, itself."""
-        found = self.of(purl)
+        found = self.of(coordinate)
         return found.runtime if found is not None else None
 
-    def is_runtime(self, purl: str) -> bool:
+    def is_runtime(self, coordinate: Coordinate) -> bool:
         """Whether a coordinate is the runtime of some ecosystem."""
-        return purl in self._by_runtime
+        return coordinate in self._by_runtime
 
     @property
     def runtimes(self) -> tuple[Coordinate, ...]:
@@ -77,7 +76,7 @@ class Registry:
 
     def canonical_target(self, target: Target) -> Target:
         """A target with the name of its coordinate as its ecosystem writes it."""
-        found = self._by_runtime.get(target.coordinate.purl)
+        found = self._by_runtime.get(target.coordinate)
         line = found.written_line(target.line) if found is not None else target.line
         return Target(self.canonical(target.coordinate), line)
 
@@ -86,26 +85,24 @@ class Registry:
         return coordinate.type in self._by_type
 
     def package(self, type_: str, name: str) -> Coordinate | None:
-        """The coordinate of a package of an ecosystem by its purl type and the name people write."""
+        """The coordinate of a package of an ecosystem by its package URL type and the name people write."""
         found = self._by_type.get(type_)
         return found.package(name) if found is not None else None
 
     @cached_property
-    def titles(self) -> Mapping[str, str]:
-        """Purl → how people write the name of a runtime or framework."""
-        return {each.coordinate.purl: each.title for each in self.frameworks} | {
-            e.runtime.purl: e.title for e in self.ecosystems
-        }
+    def titles(self) -> Mapping[Coordinate, str]:
+        """Coordinate → how people write the name of a runtime or framework."""
+        return {each.coordinate: each.title for each in self.frameworks} | {e.runtime: e.title for e in self.ecosystems}
 
-    def spoken(self, purl: str) -> str:
+    def spoken(self, coordinate: Coordinate) -> str:
         """How people write the name of a coordinate in a sentence."""
-        return self.titles.get(purl) or Coordinate(purl).spoken
+        return self.titles.get(coordinate) or coordinate.spoken
 
     @cached_property
-    def subjects(self) -> Mapping[str, str]:
-        """What tests of a version inside code are about → purl."""
-        named = {each.subject: each.coordinate.purl for each in self.frameworks if each.subject}
-        return named | {e.runtime.name: e.runtime.purl for e in self.ecosystems}
+    def subjects(self) -> Mapping[str, Coordinate]:
+        """What tests of a version inside code are about → coordinate."""
+        named = {each.subject: each.coordinate for each in self.frameworks if each.subject}
+        return named | {e.runtime.name: e.runtime for e in self.ecosystems}
 
     @cached_property
     def app_lists(self) -> frozenset[str]:
@@ -114,32 +111,32 @@ class Registry:
 
     # releases and lines
 
-    def line_of(self, coordinate: Coordinate, release: str, length: int | None = None) -> str:
+    def line_of(self, coordinate: Coordinate, release: str, length: int | None = None) -> Line:
         """The line a release belongs to; ``length``: numbers in the name of a line, where the coordinate's record says so."""
-        found = self.of(coordinate.purl)
+        found = self.of(coordinate)
         if found is not None:
             return found.line_of(coordinate, release, length)
         wanted = length or _LINE_LENGTH
-        return ".".join(str(part) for part in (*line_key(release), *[0] * wanted)[:wanted])
+        return Line(".".join(str(part) for part in (*line_key(release), *[0] * wanted)[:wanted]))
 
     def exact(self, coordinate: Coordinate, specifier: str) -> str | None:
         """The one release that a range names; None when it admits several, or when nobody can read it."""
-        found = self.of(coordinate.purl)
+        found = self.of(coordinate)
         return found.scheme.exact(specifier) if found is not None else None
 
-    def admits(self, coordinate: Coordinate, specifier: str, line: str) -> bool:
+    def admits(self, coordinate: Coordinate, specifier: str, line: Line) -> bool:
         """Whether a range admits some release of a line; True for what is no range, since nothing is known of it."""
-        found = self.of(coordinate.purl)
+        found = self.of(coordinate)
         return found is None or versions.admits(found.scheme, specifier, line)
 
     def admitted(self, coordinate: Coordinate, specifier: str, releases: Iterable[str]) -> list[str]:
         """Those of ``releases`` that a range admits, in their order; all when it is no range."""
-        found = self.of(coordinate.purl)
+        found = self.of(coordinate)
         return versions.admitted(found.scheme, specifier, releases) if found is not None else list(releases)
 
-    def lowest_line(self, coordinate: Coordinate, specifier: str, known: Sequence[str]) -> str | None:
+    def lowest_line(self, coordinate: Coordinate, specifier: str, known: Sequence[Line]) -> Line | None:
         """The oldest known line with a release the range allows; None when it says nothing."""
-        found = self.of(coordinate.purl)
+        found = self.of(coordinate)
         return versions.lowest_line(found.scheme, specifier, known) if found is not None else None
 
     # files
@@ -252,8 +249,8 @@ class Registry:
 
     @cached_property
     def web_frameworks(self) -> frozenset[str]:
-        """Purls of packages that serve requests: with one of them, routes can move one by one."""
-        return frozenset(e.package(name).purl for e in self.ecosystems for name in e.web_frameworks)
+        """Packages that serve requests: with one of them, routes can move one by one."""
+        return frozenset(e.package(name) for e in self.ecosystems for name in e.web_frameworks)
 
     @cached_property
     def generator_files(self) -> frozenset[str]:

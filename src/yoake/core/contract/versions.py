@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import lru_cache
 from typing import Final, Protocol
 
-from yoake.core.values.coordinates import line_key
+from yoake.core.values.coordinates import Line, line_key
 
 _BOUNDS: Final = re.compile(r"\d{1,9}(?:\.\d{1,9})*")
 _DEPTH: Final = 3  # parts of a release that bounds are written with
@@ -25,12 +25,12 @@ class VersionScheme(Protocol):
     def test(self, specifier: str) -> Callable[[str], bool] | None:
         """A test of releases; None for what is no range (an address, a tag, a folder)."""
 
-    def patches(self, line: str) -> tuple[str, ...]:
+    def patches(self, line: Line) -> tuple[str, ...]:
         """What to append to a line to get releases of it: its first, one in the middle, its last."""
 
 
 @lru_cache(maxsize=32_768)
-def admits(scheme: VersionScheme, specifier: str, line: str) -> bool:
+def admits(scheme: VersionScheme, specifier: str, line: Line) -> bool:
     """Whether a range admits some release of a line; True for what is no range, since nothing is known of it."""
     test = scheme.test(specifier)
     return test is None or any(map(test, _samples(scheme, specifier, line)))
@@ -42,7 +42,7 @@ def admitted(scheme: VersionScheme, specifier: str, releases: Iterable[str]) -> 
     return [release for release in releases if test is None or test(release)]
 
 
-def lowest_line(scheme: VersionScheme, specifier: str, known: Sequence[str]) -> str | None:
+def lowest_line(scheme: VersionScheme, specifier: str, known: Sequence[Line]) -> Line | None:
     """The oldest known line with a release the range allows; None when it says nothing."""
     if specifier.strip() in ("", "*", "latest"):
         return None
@@ -52,7 +52,7 @@ def lowest_line(scheme: VersionScheme, specifier: str, known: Sequence[str]) -> 
     return next((line for line in known if any(map(test, _samples(scheme, specifier, line)))), None)
 
 
-def _samples(scheme: VersionScheme, specifier: str, line: str) -> Iterator[str]:
+def _samples(scheme: VersionScheme, specifier: str, line: Line) -> Iterator[str]:
     """Releases of a line of which a range admits one if it admits any.
 
     What a range admits are stretches. One that meets the line begins at the line's own beginning, or at a bound that the range

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Final
 
 from yoake.core.contract.registry import Registry
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import Coordinate, Line, Lines, Releases, line_key
 from yoake.core.values.edits import Change
 from yoake.core.values.modules import Module, Pin, Requirement
 
@@ -30,25 +30,23 @@ class ManifestEdit:
     refused: tuple[str, ...]
 
 
-def floors_of(taken: Mapping[str, str], knowledge: Knowledge) -> dict[str, str]:
+def floors_of(taken: Releases, knowledge: Knowledge) -> dict[Coordinate, Line]:
     """Runtime → the oldest line of it that all releases taken run on, where their metadata says so."""
-    floors: dict[str, str] = {}
-    for purl, release in taken.items():
-        record, owner = knowledge.catalogues.get(purl), knowledge.ecosystems.of(purl)
+    floors: dict[Coordinate, Line] = {}
+    for coordinate, release in taken.items():
+        record, owner = knowledge.catalogues.get(coordinate), knowledge.ecosystems.of(coordinate)
         lines = sorted(record.fits, key=line_key) if record is not None else []
         fitting = [line for line in lines if record is not None and release in record.fits[line]]
         if owner is not None and fitting and fitting[0] != lines[0]:
-            held = floors.get(owner.runtime.purl, fitting[0])
-            floors[owner.runtime.purl] = max(held, fitting[0], key=line_key)
+            held = floors.get(owner.runtime, fitting[0])
+            floors[owner.runtime] = max(held, fitting[0], key=line_key)
     return floors
 
 
-def manifest_files(
-    modules: Iterable[Module], taken: Mapping[str, str], floors: Mapping[str, str] = MappingProxyType({})
-) -> list[str]:
-    """Files that name something that is taken otherwise. ``taken``: purl → release; ``floors``: runtime → line, see ``floors_of``."""
+def manifest_files(modules: Iterable[Module], taken: Releases, floors: Lines = MappingProxyType({})) -> list[str]:
+    """Files that name something that is taken otherwise. ``taken``: coordinate → release; ``floors``: runtime → line, see ``floors_of``."""
     modules = list(modules)
-    found = {r.file for m in modules for r in m.requirements if r.coordinate.purl in taken}
+    found = {r.file for m in modules for r in m.requirements if r.coordinate in taken}
     found |= {p.file for m in modules for p in m.pins if p.coordinate in taken}
     found |= {p.file for m in modules for p in m.pins if p.coordinate in floors and p.how == "range"}
     return sorted(found)
@@ -58,9 +56,9 @@ def edit_manifest(
     path: str,
     text: bytes,
     modules: Iterable[Module],
-    taken: Mapping[str, str],
+    taken: Releases,
     ecosystems: Registry,
-    floors: Mapping[str, str] = MappingProxyType({}),
+    floors: Lines = MappingProxyType({}),
 ) -> ManifestEdit:
     """The changes of one file. Comments, order and everything else stay as they are. ``floors``: runtime → line below which a range of it
     is raised, since what is taken does not run there."""
@@ -72,7 +70,7 @@ def edit_manifest(
     changes: dict[tuple[int, int], Change] = {}
     refused: list[str] = []
     for requirement in dict.fromkeys(r for m in held for r in m.requirements if r.file == path):
-        release = taken.get(requirement.coordinate.purl)
+        release = taken.get(requirement.coordinate)
         if release is not None and requirement.specifier:
             made = _respecified(requirement, release, text, ecosystems)
             refused.extend([made] if isinstance(made, str) else [])
@@ -93,13 +91,13 @@ def edit_manifest(
     return ManifestEdit(path, tuple(sorted(changes.values())), tuple(dict.fromkeys(refused)))
 
 
-def _raised(pin: Pin, floor: str | None, row: bytes, ecosystems: Registry) -> tuple[int, int, bytes] | None:
+def _raised(pin: Pin, floor: Line | None, row: bytes, ecosystems: Registry) -> tuple[int, int, bytes] | None:
     """The lower end of a range of a runtime raised to the oldest line that still works; None where it is there already."""
     at = row.find(pin.text.encode()) if pin.text else -1
     found = _LOWER.search(pin.text)
-    if floor is None or pin.how != "range" or at < 0 or found is None or line_key(found[1]) >= line_key(floor):
+    if floor is None or pin.how != "range" or at < 0 or found is None or found[1] >= floor:
         return None
-    if not ecosystems.admits(Coordinate(pin.coordinate), pin.version, floor):
+    if not ecosystems.admits(pin.coordinate, pin.version, floor):
         return None  # it ends below: that is a matter of the line it moves to
     at += len(pin.text[: found.start(1)].encode())
     return at, at + len(found[1]), floor.encode()
@@ -107,7 +105,7 @@ def _raised(pin: Pin, floor: str | None, row: bytes, ecosystems: Registry) -> tu
 
 def _respecified(requirement: Requirement, release: str, data: bytes, ecosystems: Registry) -> list[Change] | str:
     """The ranges of a requirement that keep a release out, written otherwise; or why that is left to a person."""
-    owner, text = ecosystems.of(requirement.coordinate.purl), data.decode("utf-8", "replace")
+    owner, text = ecosystems.of(requirement.coordinate), data.decode("utf-8", "replace")
     if owner is None or owner.ranges_in is None or owner.respecified is None:
         return f"how {requirement.name} is asked for is not written by Yoake yet"
     made = []
@@ -130,9 +128,9 @@ def _pins(modules: Sequence[Module], path: str) -> list[Pin]:
 
 def _ranged(pin: Pin, release: str, row: bytes, ecosystems: Registry) -> tuple[int, int, bytes] | str | None:
     """The same for a range of a runtime, such as ``>=3.7,<3.9``; None where it takes the release already."""
-    owner, coordinate = ecosystems.of(pin.coordinate), Coordinate(pin.coordinate)
+    owner, coordinate = ecosystems.of(pin.coordinate), pin.coordinate
     wanted = (pin.text or pin.version).encode()
-    if ecosystems.admits(coordinate, pin.version, release):
+    if ecosystems.admits(coordinate, pin.version, Line(release)):
         return None
     at = row.find(wanted)
     if owner is None or owner.respecified is None or at < 0 or row.count(wanted) != 1:
@@ -153,7 +151,7 @@ def _pinned(
     length = version.count(".") + 1
     if line_key(version)[: len(wanted)] == wanted[:length]:
         return None
-    name = Coordinate(pin.coordinate).short
+    name = pin.coordinate.short
     if pin.how == "range":
         return _ranged(pin, release, row, ecosystems)
     if pin.how not in _WRITTEN_PINS or not _PLAIN.fullmatch(version):

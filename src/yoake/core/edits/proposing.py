@@ -10,6 +10,7 @@ from typing import Final
 from yoake.core.edits.texts import text_changes
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Rewrite, Rule
+from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.edits import GONE, Change, Edited, Rename, Spot, applied
 from yoake.core.values.findings import IMPORT_FALLBACK, OTHER_VERSIONS, Finding, Place
 
@@ -196,9 +197,9 @@ def _spot(place: Place, path: str) -> Spot:
     return Spot(place.line, place.column, place.end_column, place.form, path)
 
 
-def home_of(path: str, purl: str, knowledge: Knowledge) -> str:
+def home_of(path: str, coordinate: Coordinate, knowledge: Knowledge) -> str:
     """The longest part of a path that is known to be a module; all but its last name where nothing is known of it."""
-    names = knowledge.import_names(knowledge.language_of(purl))
+    names = knowledge.import_names(knowledge.language_of(coordinate))
     owner = names.get(path.split(".", maxsplit=1)[0])
     timeline = knowledge.timelines.get(owner) if owner is not None else None
     if timeline is None:

@@ -11,7 +11,7 @@ from yoake.core.contract.ecosystem import Document
 from yoake.core.contract.registry import Registry
 from yoake.core.inventory.bills import is_bill, read_bill
 from yoake.core.inventory.toolchain import is_toolchain_file, read_toolchain
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.modules import Fault, Locked, Module, Pin, Requirement, Stated
 
 _ASIDE: Final = ("test", "tests", "docs", "doc", "examples", "fixtures", "__fixtures__")
@@ -103,7 +103,7 @@ def _drop_endless(path: str, module: Module, before: tuple[int, int, int]) -> No
         r for r in module.requirements[wanted:] if len(r.name) <= MAX_WORD and len(r.specifier) <= MAX_WORD
     ]
     module.locked[locked:] = [
-        e for e in module.locked[locked:] if len(e.coordinate.purl) <= MAX_WORD and len(e.release) <= MAX_WORD
+        e for e in module.locked[locked:] if len(e.coordinate) <= MAX_WORD and len(e.release) <= MAX_WORD
     ]
     module.pins[pinned:] = [p for p in module.pins[pinned:] if len(p.version) <= MAX_WORD]
     module.name, module.import_name = module.name[:MAX_WORD], module.import_name[:MAX_WORD]
@@ -184,43 +184,44 @@ def _read_one(document: Document, module: Module, ecosystems: Registry) -> None:
         module.manifests.append(path)
 
 
-def stated_lines(module: Module, known: Mapping[str, Sequence[str]], ecosystems: Registry) -> dict[str, Stated]:
+def stated_lines(
+    module: Module, known: Mapping[Coordinate, Sequence[Line]], ecosystems: Registry
+) -> dict[Coordinate, Stated]:
     """Today's line of each runtime and of every package a module names, with where it is said.
 
-    ``known``: purl → lines we know, oldest first; a range stands for the lowest of them that it allows.
+    ``known``: coordinate → lines we know, oldest first; a range stands for the lowest of them that it allows.
     """
-    found: dict[str, Stated] = {}
+    found: dict[Coordinate, Stated] = {}
     for runtime in ecosystems.runtimes:
-        stated = _runtime_line(runtime, module.pins, known.get(runtime.purl, ()), ecosystems)
+        stated = _runtime_line(runtime, module.pins, known.get(runtime, ()), ecosystems)
         if stated is not None:
-            found[runtime.purl] = stated
-    locked: dict[str, Locked] = {}
+            found[runtime] = stated
+    locked: dict[Coordinate, Locked] = {}
     for entry in module.locked:
         if not entry.nested:
-            locked.setdefault(entry.coordinate.purl, entry)
-    wanted: dict[str, list[Requirement]] = {}
+            locked.setdefault(entry.coordinate, entry)
+    wanted: dict[Coordinate, list[Requirement]] = {}
     for requirement in module.requirements:
-        wanted.setdefault(requirement.coordinate.purl, []).append(requirement)
-    for purl in sorted({*locked, *wanted}):
-        coordinate = Coordinate(purl)
-        stated = _package_line(coordinate, wanted.get(purl, []), known.get(purl, ()), ecosystems)
-        if purl in locked:
-            entry = locked[purl]
-            stated = Stated(purl, ecosystems.line_of(coordinate, entry.release), "lock", entry.file, entry.line)
+        wanted.setdefault(requirement.coordinate, []).append(requirement)
+    for coordinate in sorted({*locked, *wanted}):
+        stated = _package_line(coordinate, wanted.get(coordinate, []), known.get(coordinate, ()), ecosystems)
+        if coordinate in locked:
+            entry = locked[coordinate]
+            stated = Stated(coordinate, ecosystems.line_of(coordinate, entry.release), "lock", entry.file, entry.line)
         if stated is not None:
-            found[purl] = stated
+            found[coordinate] = stated
     return found
 
 
 def _runtime_line(
-    runtime: Coordinate, pins: Iterable[Pin], known: Sequence[str], ecosystems: Registry
+    runtime: Coordinate, pins: Iterable[Pin], known: Sequence[Line], ecosystems: Registry
 ) -> Stated | None:
-    said: list[tuple[int, str, Pin]] = []
+    said: list[tuple[int, Line, Pin]] = []
     for pin in pins:
-        if pin.coordinate != runtime.purl:
+        if pin.coordinate != runtime:
             continue
         ranged = pin.how == "range"
-        line = (
+        line: Line | None = (
             ecosystems.lowest_line(runtime, pin.version, known) if ranged else ecosystems.line_of(runtime, pin.version)
         )
         if line:
@@ -228,7 +229,7 @@ def _runtime_line(
     if not said:
         return None
     best = min(order for order, _, _ in said)
-    order, line, pin = min((entry for entry in said if entry[0] == best), key=lambda entry: line_key(entry[1]))
+    order, line, pin = min((entry for entry in said if entry[0] == best), key=lambda entry: entry[1])
     others = tuple(
         sorted(
             {
@@ -238,21 +239,21 @@ def _runtime_line(
             }
         )
     )
-    return Stated(runtime.purl, line, _HOW_ORDER[order], pin.file, pin.line, others)
+    return Stated(runtime, line, _HOW_ORDER[order], pin.file, pin.line, others)
 
 
 def _package_line(
-    coordinate: Coordinate, wanted: Sequence[Requirement], known: Sequence[str], ecosystems: Registry
+    coordinate: Coordinate, wanted: Sequence[Requirement], known: Sequence[Line], ecosystems: Registry
 ) -> Stated | None:
     exact = {id(r): ecosystems.exact(coordinate, r.specifier) for r in wanted}
     for requirement in sorted(wanted, key=lambda r: (r.group != "", exact[id(r)] is None)):
         release = exact[id(requirement)]
-        line = (
+        line: Line | None = (
             ecosystems.line_of(coordinate, release)
             if release
             else ecosystems.lowest_line(coordinate, requirement.specifier, known)
         )
         if line:
             how = "pin" if release else "range"
-            return Stated(coordinate.purl, line, how, requirement.file, requirement.line)
+            return Stated(coordinate, line, how, requirement.file, requirement.line)
     return None

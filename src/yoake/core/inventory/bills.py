@@ -27,7 +27,7 @@ _NAMES: Final = ("bom.json", "sbom.json")
 class Component:
     """One package of an inventory. ``version`` is empty when only a range is known; ``direct``: a manifest names it."""
 
-    purl: str
+    coordinate: Coordinate
     version: str
     direct: bool = True
     wanted: str = ""
@@ -48,7 +48,7 @@ def read_bill(path: str, content: str, module: Module, ecosystems: Registry) -> 
         return
     module.name = name or module.name
     for component in components:
-        coordinate = ecosystems.canonical(Coordinate(component.purl))
+        coordinate = ecosystems.canonical(component.coordinate)
         if not ecosystems.is_package(coordinate):
             continue
         line = line_of_text(content, f'"{coordinate.name.rsplit("/", 1)[-1]}"')
@@ -107,4 +107,4 @@ def _read(entry: dict[str, Any], direct: set[str] | None) -> Component | None:
     named = direct is None or str(entry.get("bom-ref")) in direct
     properties = [p for p in _listed(entry.get("properties")) if isinstance(p, dict)]
     wanted = next((p.get("value", "") for p in properties if p.get("name") == "yoake:wanted"), "")
-    return Component(plain, version, named, str(wanted))
+    return Component(Coordinate(plain), version, named, str(wanted))

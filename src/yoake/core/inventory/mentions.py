@@ -47,7 +47,7 @@ def _named(name: str) -> re.Pattern[str]:
 
 def _pattern(coordinate: Coordinate, ecosystems: Registry) -> re.Pattern[str]:
     """How people write a version of one coordinate."""
-    found = ecosystems.of(coordinate.purl) if coordinate.is_runtime else None
+    found = ecosystems.of(coordinate) if coordinate.is_runtime else None
     return found.words.mention if found is not None else _named(coordinate.name)
 
 
@@ -66,7 +66,7 @@ def find_mentions(
         for coordinate, pattern in wanted:
             for found in pattern.finditer(raw):
                 version = found.group("v") or _spread(found.group("c"), coordinate, ecosystems)
-                yield Mention(coordinate.purl, version, path, number, found.start(), found.group().strip())
+                yield Mention(coordinate, version, path, number, found.start(), found.group().strip())
                 left -= 1
         if left <= 0:
             return
@@ -74,5 +74,5 @@ def find_mentions(
 
 def _spread(joined: str, coordinate: Coordinate, ecosystems: Registry) -> str:
     """A version that people write together, taken apart as its ecosystem does."""
-    found = ecosystems.of(coordinate.purl)
+    found = ecosystems.of(coordinate)
     return found.words.spread(joined) if found is not None else joined

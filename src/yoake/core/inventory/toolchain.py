@@ -58,7 +58,7 @@ def _tools(path: str, content: str, ecosystems: Registry) -> Iterator[Pin]:
         for each in ecosystems.ecosystems if tool else ():
             version = each.words.tool_version(tool.group(2)) if tool and tool.group(1) in each.words.tools else None
             if version is not None:
-                yield Pin(each.runtime.purl, version, path, number, "pin", shown)
+                yield Pin(each.runtime, version, path, number, "pin", shown)
 
 
 def _pin_file(path: str, content: str, ecosystem: Ecosystem) -> Iterator[Pin]:
@@ -66,7 +66,7 @@ def _pin_file(path: str, content: str, ecosystem: Ecosystem) -> Iterator[Pin]:
     for number, raw in enumerate(content.splitlines(), 1):
         found = pattern.match(raw.strip())
         if found:
-            yield Pin(ecosystem.runtime.purl, found.group(1), path, number, "pin", raw.strip())
+            yield Pin(ecosystem.runtime, found.group(1), path, number, "pin", raw.strip())
 
 
 def _container(path: str, content: str, ecosystems: Registry) -> Iterator[Pin]:
@@ -75,7 +75,7 @@ def _container(path: str, content: str, ecosystems: Registry) -> Iterator[Pin]:
         for each in ecosystems.ecosystems if found else ():
             version = each.words.image(found.group("name").lower(), found.group("tag")) if found else None
             if version is not None:
-                yield Pin(each.runtime.purl, version, path, number, "container", raw.strip())
+                yield Pin(each.runtime, version, path, number, "container", raw.strip())
 
 
 def _ci(path: str, content: str, ecosystem: Ecosystem) -> Iterator[Pin]:
@@ -94,4 +94,4 @@ def _ci(path: str, content: str, ecosystem: Ecosystem) -> Iterator[Pin]:
             listing = listing if not stripped else -1
             shown = ""
         for version in [*words.ci_number.findall(shown), *words.ci_image.findall(raw)]:
-            yield Pin(ecosystem.runtime.purl, version, path, at, "ci", raw.strip())
+            yield Pin(ecosystem.runtime, version, path, at, "ci", raw.strip())

@@ -12,7 +12,7 @@ from yoake.core.contract.registry import Registry
 from yoake.core.knowledge.models import Catalogue, EffortTable, Lifecycle, LineFacts, Rule, RuleFile, TriedFact
 from yoake.core.knowledge.timeline import Head, Timeline
 from yoake.core.knowledge.values import Values
-from yoake.core.values.coordinates import Coordinate, Target, line_key, line_matches
+from yoake.core.values.coordinates import Coordinate, Line, Target, line_matches
 from yoake.core.values.errors import BadCoordinate
 
 SYNTAX = "syntax."
@@ -21,40 +21,40 @@ SYNTAX = "syntax."
 
 @dataclass(frozen=True)
 class Knowledge:
-    """Timelines, lifecycles, rules and the effort table; keys are purls. ``digests`` name each file consulted."""
+    """Timelines, lifecycles, rules and the effort table; keys are coordinates. ``digests`` name each file consulted."""
 
-    timelines: Mapping[str, Timeline]
-    lifecycles: Mapping[str, Lifecycle]
-    rule_files: Mapping[str, RuleFile]
+    timelines: Mapping[Coordinate, Timeline]
+    lifecycles: Mapping[Coordinate, Lifecycle]
+    rule_files: Mapping[Coordinate, RuleFile]
     effort: EffortTable
     ecosystems: Registry
-    catalogues: Mapping[str, Catalogue] = field(default_factory=dict)
+    catalogues: Mapping[Coordinate, Catalogue] = field(default_factory=dict)
     digests: Mapping[str, str] = field(default_factory=dict)
-    heads: Mapping[str, Head] = field(default_factory=dict)
+    heads: Mapping[Coordinate, Head] = field(default_factory=dict)
     read_tried: Callable[[], Iterable[TriedFact]] = tuple
     _values: dict[str, Values] = field(default_factory=dict, compare=False, repr=False)
-    _import_names: dict[str, dict[str, str]] = field(default_factory=dict, compare=False, repr=False)
+    _import_names: dict[str, dict[str, Coordinate]] = field(default_factory=dict, compare=False, repr=False)
 
     # what ecosystems say, for who has knowledge at hand
 
-    def language_of(self, purl: str) -> str:
+    def language_of(self, coordinate: Coordinate) -> str:
         """The language whose files use a coordinate; empty when no ecosystem answers for it."""
-        return self.ecosystems.language_of(purl)
+        return self.ecosystems.language_of(coordinate)
 
-    def line_of(self, coordinate: Coordinate, release: str) -> str:
+    def line_of(self, coordinate: Coordinate, release: str) -> Line:
         """The line a release belongs to, as long as the coordinate's own record says, else as its ecosystem does."""
-        lifecycle = self.lifecycles.get(coordinate.purl)
+        lifecycle = self.lifecycles.get(coordinate)
         return self.ecosystems.line_of(coordinate, release, lifecycle.line_length if lifecycle is not None else None)
 
-    def spoken(self, purl: str) -> str:
+    def spoken(self, coordinate: Coordinate) -> str:
         """How people write the name of a coordinate in a sentence."""
-        return self.ecosystems.spoken(purl)
+        return self.ecosystems.spoken(coordinate)
 
-    def speaks_of(self, record: Catalogue, line: str) -> bool:
+    def speaks_of(self, record: Catalogue, line: Line) -> bool:
         """Whether a release record can tell which releases run on a line of their runtime."""
         return line in record.fits if record.fits else bool(record.details)
 
-    def fitting(self, record: Catalogue, line: str) -> tuple[str, ...]:
+    def fitting(self, record: Catalogue, line: Line) -> tuple[str, ...]:
         """Releases whose metadata admits a line of their runtime, oldest first."""
         if record.fits:
             return record.fits.get(line, ())
@@ -64,12 +64,12 @@ class Knowledge:
         admits = self.ecosystems.admits
         return tuple(d.release for d in record.details if not d.runs or admits(runtime, d.runs, line))
 
-    def runtime_lines(self, record: Catalogue) -> list[str]:
+    def runtime_lines(self, record: Catalogue) -> list[Line]:
         """Lines of its runtime of which a release record can tell something, oldest first."""
         if record.fits:
-            return sorted(record.fits, key=line_key)
+            return sorted(record.fits)
         runtime = self.ecosystems.runtime_of(record.coordinate)
-        head = self.heads.get(runtime.purl) if runtime is not None else None
+        head = self.heads.get(runtime) if runtime is not None else None
         if head is not None:
             return [captured.line for captured in head.lines]
         return self.lines(runtime) if runtime is not None else []
@@ -81,43 +81,43 @@ class Knowledge:
         return hashlib.sha256(joined.encode()).hexdigest()[:16]
 
     @cached_property
-    def _tried(self) -> dict[tuple[str, str, str], TriedFact]:
+    def _tried(self) -> dict[tuple[Coordinate, str, Line], TriedFact]:
         return {(f.coordinate, f.release, f.on): f for f in self.read_tried()}
 
-    def tried(self, purl: str, release: str, line: str) -> TriedFact | None:
+    def tried(self, coordinate: Coordinate, release: str, line: Line) -> TriedFact | None:
         """What came of it when a release was really installed and used on a line of its runtime; None when nobody tried."""
-        return self._tried.get((purl, release, line))
+        return self._tried.get((coordinate, release, line))
 
     @cached_property
-    def _ran(self) -> dict[tuple[str, str], tuple[str, ...]]:
-        found: dict[tuple[str, str], list[str]] = {}
+    def _ran(self) -> dict[tuple[Coordinate, str], tuple[Line, ...]]:
+        found: dict[tuple[Coordinate, str], list[Line]] = {}
         for fact in self._tried.values():
             if fact.runs:
                 found.setdefault((fact.coordinate, fact.release), []).append(fact.on)
         return {key: tuple(lines) for key, lines in found.items()}
 
-    def ran(self, purl: str, release: str, line: str) -> bool:
+    def ran(self, coordinate: Coordinate, release: str, line: Line) -> bool:
         """Whether a release was really run on a line of its runtime, or on a newer one: what runs there runs on the way there."""
-        fact = self.tried(purl, release, line)
+        fact = self.tried(coordinate, release, line)
         if fact is not None:
             return fact.runs
-        return any(line_key(on) > line_key(line) for on in self._ran.get((purl, release), ()))
+        return any(on > line for on in self._ran.get((coordinate, release), ()))
 
-    def import_names(self, language: str) -> dict[str, str]:
-        """First part of a path in that language → purl of the timeline that has it."""
+    def import_names(self, language: str) -> dict[str, Coordinate]:
+        """First part of a path in that language → coordinate of the timeline that has it."""
         if language not in self._import_names:
-            found: dict[str, str] = {}
-            for purl in sorted(self.timelines, key=lambda p: (not self.ecosystems.is_runtime(p), p)):
-                if self.ecosystems.language_of(purl) == language:
-                    for name in self.top_levels(purl):
-                        found.setdefault(name, purl)
+            found: dict[str, Coordinate] = {}
+            for coordinate in sorted(self.timelines, key=lambda p: (not self.ecosystems.is_runtime(p), p)):
+                if self.ecosystems.language_of(coordinate) == language:
+                    for name in self.top_levels(coordinate):
+                        found.setdefault(name, coordinate)
             self._import_names[language] = found
         return self._import_names[language]
 
-    def top_levels(self, purl: str) -> Iterable[str]:
+    def top_levels(self, coordinate: Coordinate) -> Iterable[str]:
         """First parts of all paths of one timeline, known without reading the whole of it."""
-        head = self.heads.get(purl)
-        return head.tops if head is not None else self.timelines[purl].top_levels
+        head = self.heads.get(coordinate)
+        return head.tops if head is not None else self.timelines[coordinate].top_levels
 
     @cached_property
     def symbol_rules(self) -> dict[tuple[str, str], tuple[Rule, RuleFile]]:
@@ -146,14 +146,18 @@ class Knowledge:
     def values(self, language: str) -> Values:
         """What functions of that language give back, as far as rule files say."""
         if language not in self._values:
-            held = [f for purl, f in sorted(self.rule_files.items()) if self.ecosystems.language_of(purl) == language]
+            held = [
+                f
+                for coordinate, f in sorted(self.rule_files.items())
+                if self.ecosystems.language_of(coordinate) == language
+            ]
             owner = self.ecosystems.of_language(language)
             self._values[language] = Values(held, owner.style if owner is not None else PathStyle())
         return self._values[language]
 
-    def path_of(self, purl: str, written: str) -> str:
+    def path_of(self, coordinate: Coordinate, written: str) -> str:
         """A name of a coordinate, as people write it, as a path."""
-        owner = self.ecosystems.of(purl)
+        owner = self.ecosystems.of(coordinate)
         if owner is None or written.startswith(SYNTAX):
             return written
         path = owner.style.as_path(written)
@@ -161,38 +165,38 @@ class Knowledge:
             return path
         return owner.style.regrouped(path, self.import_names(owner.language))
 
-    def setting_rules(self, purl: str) -> list[tuple[Rule, RuleFile]]:
+    def setting_rules(self, coordinate: Coordinate) -> list[tuple[Rule, RuleFile]]:
         """Rules about settings of one coordinate."""
-        file = self.rule_files.get(purl)
+        file = self.rule_files.get(coordinate)
         return [(r, file) for r in file.rules if r.setting or r.absent] if file else []
 
-    def rule_for(self, purl: str, symbol: str) -> tuple[Rule, RuleFile] | None:
+    def rule_for(self, coordinate: Coordinate, symbol: str) -> tuple[Rule, RuleFile] | None:
         """The rule about this symbol of a coordinate, or about the nearest thing that holds it."""
         if symbol in self.rules_by_id:
             return self.rules_by_id[symbol]
-        owner = self.ecosystems.of(purl)
+        owner = self.ecosystems.of(coordinate)
         style, language = (owner.style, owner.language) if owner is not None else (PathStyle(), "")
         rules = self.symbol_rules
         return next((found for path in style.wider(symbol) if (found := rules.get((language, path)))), None)
 
-    def lines(self, coordinate: Coordinate) -> list[str]:
+    def lines(self, coordinate: Coordinate) -> list[Line]:
         """All lines known of a coordinate, oldest first."""
-        known: set[str] = set()
-        if coordinate.purl in self.heads:
-            known.update(captured.line for captured in self.heads[coordinate.purl].lines)
-        elif coordinate.purl in self.timelines:
-            known.update(self.timelines[coordinate.purl].names)
-        if coordinate.purl in self.lifecycles:
-            known.update(facts.line for facts in self.lifecycles[coordinate.purl].lines)
-        if not known and coordinate.purl in self.catalogues:  # no surface is known, but what there is to move to
-            known.update(self.line_of(coordinate, release) for release in self.catalogues[coordinate.purl].releases)
-        if not known and coordinate.purl in self.rule_files:
-            known.update(self.line_of(coordinate, r.at) for r in self.rule_files[coordinate.purl].rules if r.at)
-        return sorted(known, key=line_key)
+        known: set[Line] = set()
+        if coordinate in self.heads:
+            known.update(captured.line for captured in self.heads[coordinate].lines)
+        elif coordinate in self.timelines:
+            known.update(self.timelines[coordinate].names)
+        if coordinate in self.lifecycles:
+            known.update(facts.line for facts in self.lifecycles[coordinate].lines)
+        if not known and coordinate in self.catalogues:  # no surface is known, but what there is to move to
+            known.update(self.line_of(coordinate, release) for release in self.catalogues[coordinate].releases)
+        if not known and coordinate in self.rule_files:
+            known.update(self.line_of(coordinate, r.at) for r in self.rule_files[coordinate].rules if r.at)
+        return sorted(known)
 
-    def line_facts(self, purl: str, line: str) -> LineFacts | None:
+    def line_facts(self, coordinate: Coordinate, line: Line) -> LineFacts | None:
         """Dates and kind of a line, when known."""
-        lifecycle = self.lifecycles.get(purl)
+        lifecycle = self.lifecycles.get(coordinate)
         for facts in lifecycle.lines if lifecycle else ():
             if facts.line == line:
                 return facts
@@ -203,9 +207,7 @@ class Knowledge:
         target = self.ecosystems.canonical_target(target)
         lines = self.lines(target.coordinate)
         if not lines:
-            known = ", ".join(
-                sorted(Coordinate(p).short for p in {*self.timelines, *self.lifecycles, *self.rule_files})
-            )
+            known = ", ".join(sorted(p.short for p in {*self.timelines, *self.lifecycles, *self.rule_files}))
             raise BadCoordinate(
                 f"Nothing is known of “{target.coordinate.short}”. Known: {known}. "
                 f"“yoake knowledge build {target.coordinate.short}” makes a library known."

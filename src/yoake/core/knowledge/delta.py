@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
 from yoake.core.knowledge.timeline import Timeline
+from yoake.core.values.coordinates import Line
 
 
 @dataclass(frozen=True, slots=True)
@@ -14,13 +15,13 @@ class Change:
 
     symbol: str
     kind: str
-    at: str
+    at: Line
     note: str = ""
     used: bool = False
 
 
 def delta(
-    timeline: Timeline, today: str, goal: str, used: Iterable[str] = (), shown: Callable[[str], str] | None = None
+    timeline: Timeline, today: Line, goal: Line, used: Iterable[str] = (), shown: Callable[[str], str] | None = None
 ) -> list[Change]:
     """Changes from one line to another: removed and deprecated first, each lost thing once, at its outermost name.
 

@@ -8,6 +8,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.words import ForeignRole
 
 Minutes = tuple[float, float, float]
@@ -23,7 +24,7 @@ class _Strict(BaseModel):
 class LineFacts(_Strict):
     """One release line with its support dates. ``runs_on`` lists runtime lines it states support for."""
 
-    line: str
+    line: Line
     released: date | None = None
     support_ends: date | None = None
     kind: Literal["long-term", "current", "preview"] = "current"
@@ -34,7 +35,7 @@ class Lifecycle(_Strict):
     """The lines of one coordinate. ``policy``: which hops the project supports."""
 
     format: Literal[1]
-    coordinate: str
+    coordinate: Coordinate
     source: str
     as_of: date
     recalled: bool = False
@@ -120,7 +121,7 @@ class Rule(_Strict):
     written: str | None = None
     unless: str | None = None
     anyhow: bool = False
-    at: str | None = None
+    at: Line | None = None
     deprecated: str | None = None
     kind: Literal["removed", "moved", "reshaped", "behaviour", "deprecated", "setting"] | None = None
     form: str | None = None
@@ -188,13 +189,13 @@ class RuleFile(_Strict):
     """
 
     format: Literal[1]
-    coordinate: str
+    coordinate: Coordinate
     source: str
     as_of: date
     recalled: bool = False
     returns: dict[str, str] = Field(default_factory=dict)
     same: dict[str, str] = Field(default_factory=dict)
-    formerly: tuple[str, ...] = ()
+    formerly: tuple[Coordinate, ...] = ()
     helpers: dict[str, str] = Field(default_factory=dict)
     rules: tuple[Rule, ...]
 
@@ -291,9 +292,9 @@ class ReleaseFacts(_Strict):
 class TriedFact(_Strict):
     """One release installed and used on one line of its runtime. ``beside``: what had to stand beside it, ``note``: what went wrong."""
 
-    coordinate: str
+    coordinate: Coordinate
     release: str
-    on: str
+    on: Line
     runs: bool
     beside: str = ""
     note: str = ""
@@ -324,14 +325,14 @@ class Catalogue(_Strict):
     """
 
     format: Literal[1]
-    coordinate: str
+    coordinate: Coordinate
     as_of: date
     how: str
     releases: tuple[str, ...]
-    fits: dict[str, tuple[str, ...]] = Field(default_factory=dict)
-    built: dict[str, tuple[str, ...]] = Field(default_factory=dict)
+    fits: dict[Line, tuple[str, ...]] = Field(default_factory=dict)
+    built: dict[Line, tuple[str, ...]] = Field(default_factory=dict)
     details: tuple[ReleaseFacts, ...] = ()
 
-    def can_be_had(self, release: str, line: str) -> bool:
+    def can_be_had(self, release: str, line: Line) -> bool:
         """Whether a release that is built apart for lines of its runtime is built for this one; what is never built so always can."""
         return release in self.built.get(line, ()) or not any(release in held for held in self.built.values())

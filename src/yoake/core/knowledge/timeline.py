@@ -16,7 +16,7 @@ from functools import cached_property
 from itertools import accumulate
 from typing import Any, Final, Protocol, TypeVar, overload
 
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import Coordinate, Line, line_key
 from yoake.core.values.errors import BadKnowledge
 
 FORMAT: Final = 2
@@ -27,7 +27,7 @@ _MAX_ALIAS_DEPTH: Final = 12  # real alias chains are at most 5 long; the limit 
 class CapturedLine:
     """One captured line: which release stood for it and how it was read."""
 
-    line: str
+    line: Line
     release: str
     how: str
     digest: str
@@ -144,7 +144,7 @@ class Timeline:
     _floors: dict[str, int | None] = field(default_factory=dict, repr=False)
 
     @cached_property
-    def names(self) -> list[str]:
+    def names(self) -> list[Line]:
         """The captured lines, oldest first."""
         return [line.line for line in self.lines]
 
@@ -153,14 +153,14 @@ class Timeline:
         """First components of all modules: what an import statement must begin with."""
         return {path for path, symbol in self.symbols.items() if symbol.kind == "m" and "." not in path}
 
-    def index(self, line: str) -> int | None:
+    def index(self, line: Line) -> int | None:
         """Position of a line, or None when it was not captured."""
         for position, captured in enumerate(self.lines):
             if captured.line == line:
                 return position
         return None
 
-    def floor(self, line: str) -> int | None:
+    def floor(self, line: Line) -> int | None:
         """Position of the newest captured line not after ``line``; None when all are newer."""
         if line not in self._floors:
             wanted = line_key(line)
@@ -168,7 +168,7 @@ class Timeline:
             self._floors[line] = found[-1] if found else None
         return self._floors[line]
 
-    def lines_in(self, mask: int) -> list[str]:
+    def lines_in(self, mask: int) -> list[Line]:
         """The lines of a mask, oldest first."""
         return [captured.line for i, captured in enumerate(self.lines) if mask >> i & 1]
 
@@ -305,7 +305,7 @@ def dump_timeline(timeline: Timeline) -> bytes:
         rows[path] = row
     head = {
         "format": FORMAT,
-        "coordinate": timeline.coordinate.purl,
+        "coordinate": timeline.coordinate,
         "lines": [[x.line, x.release, x.how, x.digest] for x in timeline.lines],
         "tops": sorted(timeline.top_levels),
         "symbols": len(rows),
@@ -321,7 +321,7 @@ def read_head(first_line: bytes | str) -> Head:
         head = json.loads(first_line)
         if head["format"] != FORMAT:
             raise BadKnowledge(f"This timeline has format {head['format']}; this Yoake reads {FORMAT}. Build it again.")
-        lines = tuple(CapturedLine(*row) for row in head["lines"])
+        lines = tuple(CapturedLine(Line(line), *told) for line, *told in head["lines"])
         return Head(Coordinate(head["coordinate"]), lines, tuple(head["tops"]), head["symbols"])
     except (ValueError, KeyError, TypeError) as error:
         raise BadKnowledge(_NO_TIMELINE.format(error)) from error

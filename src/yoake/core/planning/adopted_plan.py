@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from yoake.core.planning.plan import plan_of
 from yoake.core.planning.problem import Problem
 from yoake.core.planning.search_space import State
-from yoake.core.values.coordinates import line_key
 from yoake.core.values.plans import Plan, Stage
 
 _WORTH_SAYING = 0.25  # days of work by which another path must be cheaper before it is offered
@@ -48,10 +47,10 @@ def dearer(kept: Plan, fresh: Plan) -> str:
 
 def _reached(problem: Problem, stage: Stage) -> bool:
     """Whether today's lines are those of a stage, or past them, for every coordinate it moved that is still tracked."""
-    today = {t.purl: t.lines[0] for t in problem.space.tracks}
+    today = {t.coordinate: t.lines[0] for t in problem.space.tracks}
     held = [m for m in stage.moves if m.coordinate in today]
     named = [m for m in held if m.coordinate in problem.journey.spans] or held
-    return bool(named) and all(line_key(today[m.coordinate]) >= line_key(m.goal) for m in named)
+    return bool(named) and all(today[m.coordinate] >= m.goal for m in named)
 
 
 def _elsewhere(problem: Problem, adopted: Plan, finished: Sequence[Stage]) -> tuple[str, ...]:
@@ -59,12 +58,12 @@ def _elsewhere(problem: Problem, adopted: Plan, finished: Sequence[Stage]) -> tu
     expected = dict(finished[-1].state) if finished else dict(adopted.today)
     found = []
     for track in problem.space.tracks:
-        line = expected.get(track.purl)
+        line = expected.get(track.coordinate)
         if line is None:
-            found.append(f"{problem.knowledge.spoken(track.purl)} is new here since the path was taken")
-        elif track.purl in problem.journey.spans and line != track.lines[0]:
+            found.append(f"{problem.knowledge.spoken(track.coordinate)} is new here since the path was taken")
+        elif track.coordinate in problem.journey.spans and line != track.lines[0]:
             found.append(
-                f"{problem.knowledge.spoken(track.purl)} stands on {track.lines[0]}; the path counted from {line}"
+                f"{problem.knowledge.spoken(track.coordinate)} stands on {track.lines[0]}; the path counted from {line}"
             )
     return tuple(found)
 
@@ -76,7 +75,7 @@ def _states(problem: Problem, stages: Sequence[Stage]) -> list[State]:
         wanted = dict(stage.state)
         state = []
         for c, track in enumerate(problem.space.tracks):
-            line = wanted.get(track.purl, "")
+            line = wanted.get(track.coordinate, "")
             known = track.lines.index(line) if line in track.lines else states[-1][c]
             state.append(max(known, states[-1][c]))
         if tuple(state) != states[-1]:

@@ -126,25 +126,25 @@ def _telling(plan: Plan, said: str) -> Plan:
 def without_blockers(journey: Journey, problem: Problem) -> Journey | None:
     """The journey without the packages that keep the destination out: they have to be replaced, and each stage tells it. None where
     something else is in the way, or somebody pinned them."""
-    pinned = {t.coordinate.purl for t in (*journey.shape.pins, *journey.shape.avoid)}
+    pinned = {t.coordinate for t in (*journey.shape.pins, *journey.shape.avoid)}
     direct = {p.coordinate for p in journey.packages if p.direct} - set(journey.spans) - pinned
     out = {p for p in direct if not _has_a_line(p, journey, problem)}
     if not out:  # no package is in the way by itself
-        out = direct & {purl for c in conflicting(problem) for purl in (c.owner, c.subject)}
+        out = direct & {coordinate for c in conflicting(problem) for coordinate in (c.owner, c.subject)}
     return replace(journey, packages=tuple(p for p in journey.packages if p.coordinate not in out)) if out else None
 
 
-def _has_a_line(purl: str, journey: Journey, problem: Problem) -> bool:
+def _has_a_line(coordinate: Coordinate, journey: Journey, problem: Problem) -> bool:
     """Whether some line of a package goes with every line of the destination, each looked at by itself."""
     held, goals = problem.compatibility, {p: s.goal for p, s in journey.spans.items()}
-    home = problem.knowledge.ecosystems.runtime_of(purl)
-    runtime = goals.get(home.purl) if home is not None else None
+    home = problem.knowledge.ecosystems.runtime_of(coordinate)
+    runtime = goals.get(home) if home is not None else None
     return any(
         not any(
-            held.between(purl, line, p, x, runtime).broken or held.between(p, x, purl, line, runtime).broken
+            held.between(coordinate, line, p, x, runtime).broken or held.between(p, x, coordinate, line, runtime).broken
             for p, x in goals.items()
         )
-        for line in held.lines(purl)
+        for line in held.lines(coordinate)
     )
 
 
@@ -261,15 +261,15 @@ def _against_direct(problem: Problem) -> tuple[str, ...]:
     reasons = []
     for track in problem.space.tracks:
         if track.goal:
-            text = policy_against(problem.knowledge, track.purl, track.lines[0], track.lines[track.goal])
+            text = policy_against(problem.knowledge, track.coordinate, track.lines[0], track.lines[track.goal])
             reasons.extend([text] if text else [])
     shape = problem.journey.shape
     reasons += [
         f"{target} is pinned: it has to be stopped at"
         for target in shape.pins
-        if target.coordinate.purl in problem.journey.spans
+        if target.coordinate in problem.journey.spans
     ]
-    reasons += [f"{Coordinate(a).short} has to arrive before {Coordinate(b).short} moves" for a, b in shape.order]
+    reasons += [f"{a.short} has to arrive before {b.short} moves" for a, b in shape.order]
     if reasons:
         return tuple(reasons)
     conflict = explain_conflict(replace(problem, space=_in_one_stage(problem.space, by_policy=False)))

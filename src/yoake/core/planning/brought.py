@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from yoake.core.knowledge.compatibility import Compatibility
+from yoake.core.values.coordinates import Coordinate, Line, Releases
 
 _TRIES: Final = 2_000  # releases looked at before nothing is said; the largest family seen took some forty
 
@@ -20,7 +21,7 @@ class _Ask:
     """That a release asks for a peer. ``way``: who brings whom, from the package that a manifest names."""
 
     way: tuple[str, ...]
-    peer: str
+    peer: Coordinate
     wanted: str
 
 
@@ -31,59 +32,62 @@ class BroughtPeers:
     """
 
     def __init__(
-        self, compatibility: Compatibility, named: frozenset[str], admits: Callable[[str, str], frozenset[str]]
+        self,
+        compatibility: Compatibility,
+        named: frozenset[Coordinate],
+        admits: Callable[[Coordinate, str], frozenset[str]],
     ) -> None:
         self.held = compatibility
         self.knowledge = compatibility.knowledge
         self.named = named
         self._admits = admits
-        self._brings: dict[tuple[str, str], tuple[tuple[str, str], ...]] = {}
-        self._usable: dict[str, tuple[str, ...]] = {}
-        self._asked: dict[tuple[str, str, str | None], Mapping[str, tuple[str, ...]]] = {}
+        self._brings: dict[tuple[Coordinate, str], tuple[tuple[Coordinate, str], ...]] = {}
+        self._usable: dict[Coordinate, tuple[str, ...]] = {}
+        self._asked: dict[tuple[Coordinate, str, Line | None], Mapping[Coordinate, tuple[str, ...]]] = {}
 
-    def obstacle(self, chosen: Mapping[str, str], settled: Mapping[str, str], runtime: str | None) -> str:
+    def obstacle(self, chosen: Releases, settled: Releases, runtime: Line | None) -> str:
         """Why what ``settled`` releases bring in goes together in no way, or not with what is ``chosen``; in words, empty when it does.
 
         Nothing is said of peers without a release record, nor where there are too many ways to look at.
         """
         layout = _Layout(self, chosen, runtime)
-        asks = [ask for purl, release in settled.items() for ask in self.asks_of(purl, release, ())]
+        asks = [ask for coordinate, release in settled.items() for ask in self.asks_of(coordinate, release, ())]
         return "" if layout.lay({}, asks) else layout.why or "what it brings goes with the others in no way"
 
-    def asks_of(self, purl: str, release: str, way: tuple[str, ...]) -> Iterator[_Ask]:
+    def asks_of(self, coordinate: Coordinate, release: str, way: tuple[str, ...]) -> Iterator[_Ask]:
         """What a release brings in."""
-        here = (*way, f"{self.knowledge.spoken(purl)} {release}")
-        return (_Ask(here, peer, wanted) for peer, wanted in self.brings(purl, release))
+        here = (*way, f"{self.knowledge.spoken(coordinate)} {release}")
+        return (_Ask(here, peer, wanted) for peer, wanted in self.brings(coordinate, release))
 
-    def brings(self, purl: str, release: str) -> tuple[tuple[str, str], ...]:
+    def brings(self, coordinate: Coordinate, release: str) -> tuple[tuple[Coordinate, str], ...]:
         """(peer, range) of what comes with a release although no manifest names it; optional peers do not."""
-        key = (purl, release)
+        key = (coordinate, release)
         if key not in self._brings:
-            owner, facts = self.knowledge.ecosystems.of(purl), self.held.details(purl).get(release)
+            owner, facts = self.knowledge.ecosystems.of(coordinate), self.held.details(coordinate).get(release)
             peers = facts.peers if owner is not None and owner.nested and facts is not None else {}
             rows = [
-                (owner.package(name).purl, wanted)
+                (owner.package(name), wanted)
                 for name, wanted in peers.items()
                 if owner is not None and facts is not None and name not in facts.optional
             ]
             self._brings[key] = tuple((p, w) for p, w in rows if p not in self.named and p in self.knowledge.catalogues)
         return self._brings[key]
 
-    def newest_first(self, purl: str) -> tuple[str, ...]:
+    def newest_first(self, coordinate: Coordinate) -> tuple[str, ...]:
         """Releases that can be had."""
-        if purl not in self._usable:
-            self._usable[purl] = tuple(reversed(self.held.usable(purl)))
-        return self._usable[purl]
+        if coordinate not in self._usable:
+            self._usable[coordinate] = tuple(reversed(self.held.usable(coordinate)))
+        return self._usable[coordinate]
 
-    def admits(self, purl: str, wanted: str) -> frozenset[str]:
+    def admits(self, coordinate: Coordinate, wanted: str) -> frozenset[str]:
         """The releases of a coordinate that a range lets in."""
-        return self._admits(purl, wanted)
+        return self._admits(coordinate, wanted)
 
-    def asked(self, purl: str, release: str, runtime: str | None) -> Mapping[str, tuple[str, ...]]:
-        """What a release asks of other packages, optional peers among them: purl → ranges."""
-        key = (purl, release, runtime)
+    def asked(self, coordinate: Coordinate, release: str, runtime: Line | None) -> Mapping[Coordinate, tuple[str, ...]]:
+        """What a release asks of other packages, optional peers among them: coordinate → ranges."""
+        key = (coordinate, release, runtime)
         if key not in self._asked:
-            self._asked[key] = self.held.asks(purl, release, runtime)
+            self._asked[key] = self.held.asks(coordinate, release, runtime)
         return self._asked[key]
 
 
@@ -92,12 +96,12 @@ class _Layout:
     """One search for releases that go together. ``tries``: releases that may still be looked at."""
 
     peers: BroughtPeers
-    chosen: Mapping[str, str]
-    runtime: str | None
+    chosen: Releases
+    runtime: Line | None
     why: str = ""
     tries: int = _TRIES
 
-    def lay(self, taken: Mapping[str, str], left: Sequence[_Ask]) -> bool:
+    def lay(self, taken: Releases, left: Sequence[_Ask]) -> bool:
         """Whether all that is left finds a place beside what is taken; true also when that takes too long to find out."""
         if not left:
             return True
@@ -120,13 +124,13 @@ class _Layout:
             self.why = self._told(ask, collisions[-1])
         return False
 
-    def _collision(self, taken: Mapping[str, str], peer: str, release: str) -> str:
+    def _collision(self, taken: Releases, peer: Coordinate, release: str) -> str:
         """Who does not go with a release of a peer, in words; empty when all that are chosen or laid out do."""
         spoken = self.peers.knowledge.spoken
-        for purl, stands in (*self.chosen.items(), *taken.items()):
-            for wanted in self.peers.asked(purl, stands, self.runtime).get(peer, ()):
+        for coordinate, stands in (*self.chosen.items(), *taken.items()):
+            for wanted in self.peers.asked(coordinate, stands, self.runtime).get(peer, ()):
                 if release not in self.peers.admits(peer, wanted):
-                    return f"{spoken(purl)} {stands} needs {spoken(peer)} {wanted}"
+                    return f"{spoken(coordinate)} {stands} needs {spoken(peer)} {wanted}"
         for other, ranges in self.peers.asked(peer, release, self.runtime).items():
             stood = self.chosen.get(other) or taken.get(other)
             for wanted in ranges if stood is not None else ():

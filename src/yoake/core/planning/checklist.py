@@ -11,7 +11,6 @@ from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Rule
-from yoake.core.values.coordinates import line_key
 from yoake.core.values.findings import Finding
 from yoake.core.values.plans import Move, Stage
 
@@ -74,7 +73,7 @@ def _shown(move: Move, knowledge: Knowledge) -> str:
 def _needs(stage: Stage, runtimes: Sequence[Move], ground: Ground, knowledge: Knowledge) -> list[Item]:
     items = []
     for move in runtimes:
-        pins = [f"{file}:{line}" for file, line, purl, _ in ground.pins if purl == move.coordinate]
+        pins = [f"{file}:{line}" for file, line, coordinate, _ in ground.pins if coordinate == move.coordinate]
         where = f"named in {', '.join(dict.fromkeys(pins[:4]))}" if pins else "no file here says where it is installed"
         items.append(Item(f"{_shown(move, knowledge)} where it is built, tested and run", where))
     if ground.tests:
@@ -157,4 +156,4 @@ def _not_needed(moves: Sequence[Move], findings: Iterable[Finding], ground: Grou
 
 
 def _between(rule: Rule, move: Move) -> bool:
-    return rule.at is not None and line_key(move.start) < line_key(rule.at) <= line_key(move.goal)
+    return rule.at is not None and move.start < rule.at <= move.goal

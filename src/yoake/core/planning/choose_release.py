@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 
 from yoake.core.contract.registry import Registry
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Line, Lines
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,22 +30,22 @@ class Fit:
 def choose_release(
     coordinate: Coordinate,
     record: Catalogue | None,
-    state: Mapping[str, str],
+    state: Lines,
     wanted: str,
     exact: str,
     clean_lines: frozenset[str],
     today: date,
     knowledge: Knowledge,
 ) -> Fit:
-    """The choice for one package at one stage. ``state``: purl → line at that stage; ``clean_lines`` empty if not known."""
+    """The choice for one package at one stage. ``state``: coordinate → line at that stage; ``clean_lines`` empty if not known."""
     ecosystems = knowledge.ecosystems
-    runtime = ecosystems.runtime_of(coordinate.purl)
+    runtime = ecosystems.runtime_of(coordinate)
     if runtime is None:
         return Fit("unknown", why="nothing here reads packages of its kind")
-    spoken, line = knowledge.spoken(runtime.purl), state.get(runtime.purl)
-    if coordinate.purl in state:
-        return Fit("keeps", state[coordinate.purl], why="moves with the path")
-    if all(ecosystems.runtime_of(purl) != runtime for purl in state):
+    spoken, line = knowledge.spoken(runtime), state.get(runtime)
+    if coordinate in state:
+        return Fit("keeps", state[coordinate], why="moves with the path")
+    if all(ecosystems.runtime_of(coordinate) != runtime for coordinate in state):
         return Fit("apart", why=f"{spoken} is no part of the destination")
     if record is None or line is None or not knowledge.speaks_of(record, line):
         return Fit("unknown", why="no release record" if record is None else f"no {spoken} line")
@@ -71,20 +70,20 @@ def choose_release(
     return Fit("change", take, clean, f"{exact or wanted or 'today’s range'} admits none that fits", stated)
 
 
-def _runs(coordinate: Coordinate, release: str, line: str, knowledge: Knowledge) -> bool:
+def _runs(coordinate: Coordinate, release: str, line: Line, knowledge: Knowledge) -> bool:
     """Whether nobody tried a release on a line in vain."""
-    fact = knowledge.tried(coordinate.purl, release, line)
+    fact = knowledge.tried(coordinate, release, line)
     return fact is None or fact.runs
 
 
-def _goes_with(facts: ReleaseFacts | None, state: Mapping[str, str], today: date, ecosystems: Registry) -> bool:
+def _goes_with(facts: ReleaseFacts | None, state: Lines, today: date, ecosystems: Registry) -> bool:
     """Whether what a release needs of others admits the stage's lines of them; silence does."""
     if facts is None:
         return True
     if facts.withdrawn or (facts.released is not None and facts.released > today):
         return False
-    for purl, line in state.items():
-        other = Coordinate(purl)
+    for coordinate, line in state.items():
+        other = coordinate
         for name, wanted in (*facts.needs.items(), *facts.peers.items()):
             if wanted and ecosystems.package(other.type, name) == other and not ecosystems.admits(other, wanted, line):
                 return False

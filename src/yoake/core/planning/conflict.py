@@ -14,7 +14,7 @@ from yoake.core.knowledge.compatibility import Constraint
 from yoake.core.planning.problem import Journey, Problem, policy_against, pose_problem
 from yoake.core.planning.search import find_path
 from yoake.core.planning.search_space import Pair, SearchSpace
-from yoake.core.values.coordinates import Coordinate, Target
+from yoake.core.values.coordinates import Coordinate, Line, Target
 from yoake.core.values.errors import TooLarge
 from yoake.core.values.journeys import Span
 
@@ -27,7 +27,7 @@ class Release:
     (for an order: what was to arrive first, and what afterwards)."""
 
     what: str
-    coordinate: str
+    coordinate: Coordinate
     line: str
     text: str
 
@@ -102,9 +102,9 @@ def _in_words(problem: Problem, pair: Pair) -> list[Constraint]:
     return next((some for x, y in pairs if (some := problem.broken(a, x, b, y, runtime))), [])
 
 
-def _goal_runtime(problem: Problem) -> str | None:
+def _goal_runtime(problem: Problem) -> Line | None:
     for track in problem.space.tracks:
-        if track.purl.startswith("pkg:generic/") and track.goal is not None:
+        if track.coordinate.startswith("pkg:generic/") and track.goal is not None:
             return track.lines[track.goal]
     return None
 
@@ -113,9 +113,9 @@ def _policies(problem: Problem, kept: Sequence[Pair]) -> list[Constraint]:
     """Policies that belong to the conflict: with every jump allowed there would be a way."""
     if _passable(_any_step(_only(problem.space, kept))) and not _passable(_only(problem.space, kept)):
         return [
-            Constraint(t.purl, t.purl, "stated", text, "lifecycle")
+            Constraint(t.coordinate, t.coordinate, "stated", text, "lifecycle")
             for t in problem.space.tracks
-            if t.goal and (text := policy_against(problem.knowledge, t.purl, t.lines[0], t.lines[t.goal]))
+            if t.goal and (text := policy_against(problem.knowledge, t.coordinate, t.lines[0], t.lines[t.goal]))
         ]
     return []
 
@@ -135,12 +135,12 @@ def _bent(problem: Problem) -> list[Constraint]:
     found = []
     for what, target in asked:
         if _opens(problem, _without(problem.journey, what, target)):
-            purl = target.coordinate.purl
+            coordinate = target.coordinate
             text = f"{target} is {'pinned' if what == 'pin' else 'to be avoided'}"
-            found.append(Constraint(purl, purl, "asked", text, "asked for by a person"))
+            found.append(Constraint(coordinate, coordinate, "asked", text, "asked for by a person"))
     if shape.order and _opens(problem, replace(problem.journey, shape=replace(shape, order=()))):
         first, then = shape.order[0]
-        text = f"{Coordinate(first).short} is to arrive before {Coordinate(then).short} moves"
+        text = f"{first.short} is to arrive before {then.short} moves"
         found.append(Constraint(first, then, "asked", text, "asked for by a person"))
     return found
 
@@ -164,42 +164,45 @@ def _releases(problem: Problem, touched: set[int]) -> Iterable[Release]:
     for what, target in [*(("pin", t) for t in shape.pins), *(("avoid", t) for t in shape.avoid)]:
         if _opens(problem, _without(journey, what, target)):
             yield Release(
-                what, target.coordinate.purl, target.line, f"no longer {'pin' if what == 'pin' else 'avoid'} {target}"
+                what, target.coordinate, target.line, f"no longer {'pin' if what == 'pin' else 'avoid'} {target}"
             )
     if shape.order and _opens(problem, replace(journey, shape=replace(shape, order=()))):
         yield Release("order", *shape.order[0], "no longer ask for that order")
-    for c in sorted(touched or range(len(tracks)), key=lambda c: tracks[c].purl):
+    for c in sorted(touched or range(len(tracks)), key=lambda c: tracks[c].coordinate):
         track = tracks[c]
-        name = Coordinate(track.purl).short
-        if track.purl not in journey.spans:
-            dropped = replace(shape, dropped=shape.dropped | {track.purl})
+        name = track.coordinate.short
+        if track.coordinate not in journey.spans:
+            dropped = replace(shape, dropped=shape.dropped | {track.coordinate})
             if _opens(problem, replace(journey, shape=dropped)):
                 yield Release(
-                    "package", track.purl, "", f"replace {name} by another package, carry it yourself, or drop it"
+                    "package", track.coordinate, "", f"replace {name} by another package, carry it yourself, or drop it"
                 )
             continue
-        nearer = _nearer_line(problem, track.purl, knowledge)
+        nearer = _nearer_line(problem, track.coordinate, knowledge)
         if nearer is not None:
             yield Release(
-                "line", track.purl, nearer, f"arrive at {name} {nearer} instead of {journey.spans[track.purl].goal}"
+                "line",
+                track.coordinate,
+                nearer,
+                f"arrive at {name} {nearer} instead of {journey.spans[track.coordinate].goal}",
             )
-        staying = replace(shape, out=shape.out | {track.purl})
+        staying = replace(shape, out=shape.out | {track.coordinate})
         if _opens(problem, replace(journey, shape=staying)):
             yield Release(
                 "stay",
-                track.purl,
+                track.coordinate,
                 track.lines[0],
                 f"leave {name} out of the destination: it moves only if others need it",
             )
 
 
-def _nearer_line(problem: Problem, purl: str, knowledge: Knowledge) -> str | None:
+def _nearer_line(problem: Problem, coordinate: Coordinate, knowledge: Knowledge) -> str | None:
     """The newest earlier line of a coordinate of the destination to which there is a way."""
     journey = problem.journey
-    span = journey.spans[purl]
-    track = problem.space.tracks[problem.places[purl]]
+    span = journey.spans[coordinate]
+    track = problem.space.tracks[problem.places[coordinate]]
     for line in reversed(track.lines[1:-1]):
-        spans = {**journey.spans, purl: Span(span.today, line)}
+        spans = {**journey.spans, coordinate: Span(span.today, line)}
         if _opens(problem, replace(journey, spans=spans)):
             return line
     return None

@@ -8,6 +8,7 @@ from datetime import date, timedelta
 from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.values.coordinates import Coordinate, Line, Lines
 from yoake.core.values.plans import LineSlack, Plan, Stage, StageDates, Standing
 
 _CENTURY: Final = 36_525  # days; what takes longer will not be done, and a calendar ends
@@ -20,13 +21,13 @@ def after(today: date, days: float, days_per_week: float) -> date:
 
 def standing(
     plan: Plan,
-    today_lines: Mapping[str, str],
+    today_lines: Lines,
     knowledge: Knowledge,
     today: date,
     days_per_week: float,
     planned: Mapping[int, StageDates] | None = None,
 ) -> Standing:
-    """The plan with dates counted from ``today``; ``today_lines`` are the lines stood on (purl → line).
+    """The plan with dates counted from ``today``; ``today_lines`` are the lines stood on (coordinate → line).
 
     ``planned``: dates of stages by their number, where the portfolio was put into weeks; those count.
     """
@@ -35,10 +36,10 @@ def standing(
         dates = [planned.get(stage.number, held) for stage, held in zip(plan.stages, dates, strict=True)]
     by_number = {stage.number: held for stage, held in zip(plan.stages, dates, strict=True)}
     rows = []
-    for purl, start in plan.today:
+    for coordinate, start in plan.today:
         since: Stage | None = None
-        for line, stage in stays(plan, purl, start):
-            rows.append(_slack(purl, line, since, stage, knowledge, today, by_number))
+        for line, stage in stays(plan, coordinate, start):
+            rows.append(_slack(coordinate, line, since, stage, knowledge, today, by_number))
             since = stage
     ends = [
         f.support_ends for p, line in today_lines.items() if (f := knowledge.line_facts(p, line)) and f.support_ends
@@ -71,47 +72,47 @@ def dark_days(plan: Plan, knowledge: Knowledge, today: date, days_per_week: floa
 
 def _dark(plan: Plan, knowledge: Knowledge, today: date, dates: Mapping[int, StageDates], arrival: date) -> int:
     dark = 0
-    for purl, start in plan.today:
+    for coordinate, start in plan.today:
         since = today
-        for line, stage in stays(plan, purl, start):
+        for line, stage in stays(plan, coordinate, start):
             until = dates[stage.number].arrives50 if stage is not None else arrival
-            facts = knowledge.line_facts(purl, line)
+            facts = knowledge.line_facts(coordinate, line)
             if facts is not None and facts.support_ends is not None:
                 dark += max(0, (until - max(facts.support_ends, since)).days)
             since = until
     return dark
 
 
-def stays(plan: Plan, purl: str, line: str) -> list[tuple[str, Stage | None]]:
+def stays(plan: Plan, coordinate: Coordinate, line: Line) -> list[tuple[Line, Stage | None]]:
     """The lines of one coordinate in order, each with the stage that leaves it (None for the last).
 
     Where several sets of modules move the same coordinate, each set's line counts from where that set stood.
     """
-    found: list[tuple[str, Stage | None]] = []
+    found: list[tuple[Line, Stage | None]] = []
     for stage in plan.stages:
         for move in stage.moves:
-            if move.coordinate == purl:
+            if move.coordinate == coordinate:
                 found.append((move.start, stage))
                 line = move.goal
     return [*found, (line, None)]
 
 
 def _slack(
-    purl: str,
-    line: str,
+    coordinate: Coordinate,
+    line: Line,
     since: Stage | None,
     left: Stage | None,
     knowledge: Knowledge,
     today: date,
     dates: Mapping[int, StageDates],
 ) -> LineSlack:
-    facts = knowledge.line_facts(purl, line)
+    facts = knowledge.line_facts(coordinate, line)
     end = facts.support_ends if facts else None
     left50 = dates[left.number].arrives50 if left is not None else None
     left80 = dates[left.number].arrives80 if left is not None else None
     slack = (max(end, today) - left80).days if end is not None and left80 is not None else None
     since50 = dates[since.number].arrives50 if since is not None else None
-    return LineSlack(purl, line, end, since50, left50, left80, slack)
+    return LineSlack(coordinate, line, end, since50, left50, left80, slack)
 
 
 def _stage_dates(plan: Plan, today: date, days_per_week: float) -> list[StageDates]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from yoake.core.knowledge.compatibility import Constraint
 from yoake.core.planning.problem import Problem
 from yoake.core.planning.search_space import State
+from yoake.core.values.coordinates import Line
 from yoake.core.values.plans import Reason
 
 
@@ -29,9 +30,9 @@ def against_staying(problem: Problem, here: State, there: State, c: int) -> list
     ]
 
 
-def _runtime_of(problem: Problem, state: State) -> str | None:
+def _runtime_of(problem: Problem, state: State) -> Line | None:
     runtimes = problem.knowledge.ecosystems.runtimes
-    at = next((problem.places[r.purl] for r in runtimes if r.purl in problem.places), None)
+    at = next((problem.places[r] for r in runtimes if r in problem.places), None)
     return problem.space.tracks[at].lines[state[at]] if at is not None else None
 
 
@@ -46,10 +47,10 @@ def reasons_of(problem: Problem, here: State, there: State) -> tuple[str, ...]:
     goals = [c for c in moved if problem.space.tracks[c].goal is not None]
     for c in goals:
         track = problem.space.tracks[c]
-        name, line = problem.knowledge.spoken(track.purl), track.lines[there[c]]
+        name, line = problem.knowledge.spoken(track.coordinate), track.lines[there[c]]
         if there[c] == track.goal:
             said.setdefault(f"{name} {line} is the destination")
-        elif (facts := problem.knowledge.line_facts(track.purl, line)) and facts.kind == "long-term":
+        elif (facts := problem.knowledge.line_facts(track.coordinate, line)) and facts.kind == "long-term":
             said.setdefault(f"{name} {line} is a long-term line")
     for c in moved:
         for constraint in against_staying(problem, here, there, c):
@@ -85,11 +86,11 @@ def _stated_support(problem: Problem, state: State, c: int) -> Reason | None:
     """What says that the line fits the runtime of the state."""
     track = problem.space.tracks[c]
     runtime = _runtime_of(problem, state)
-    if runtime is None or problem.knowledge.ecosystems.is_runtime(track.purl):
+    if runtime is None or problem.knowledge.ecosystems.is_runtime(track.coordinate):
         return None
     line = track.lines[state[c]]
-    if problem.compatibility.states(track.purl, line, runtime):
+    if problem.compatibility.states(track.coordinate, line, runtime):
         return Reason(
-            f"stays: {problem.knowledge.spoken(track.purl)} {line} states support for {runtime}", "stated", ""
+            f"stays: {problem.knowledge.spoken(track.coordinate)} {line} states support for {runtime}", "stated", ""
         )
     return None

@@ -12,7 +12,7 @@ from yoake.core.planning.explain import reasons_of, tied_constraints
 from yoake.core.planning.problem import Problem, newly_lost
 from yoake.core.planning.search_space import State
 from yoake.core.readiness.effort import Samples, draw, quantiles, unseen
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import Coordinate, Line, line_key
 from yoake.core.values.effort import Effort
 from yoake.core.values.findings import Finding
 from yoake.core.values.plans import Move, Plan, Reason, Settled, Stage
@@ -23,7 +23,7 @@ def plan_of(problem: Problem, states: Sequence[State]) -> Plan:
     table = problem.knowledge.effort
     elapsed = draw(problem.before, table)
     before = quantiles(elapsed)
-    taken: dict[str, str] = {}
+    taken: dict[Coordinate, str] = {}
     settled = [settled_at(problem, there, taken) for _, there in pairwise(states)]
     assigned = _assigned(problem, states, settled)
     stages: list[Stage] = []
@@ -55,44 +55,44 @@ def plan_of(problem: Problem, states: Sequence[State]) -> Plan:
     return Plan(today, keys, before, tuple(stages), quantiles(elapsed))
 
 
-def state_of(problem: Problem, state: State) -> tuple[tuple[str, str], ...]:
-    """(purl, line) of every tracked coordinate."""
-    return tuple((t.purl, t.lines[i]) for t, i in zip(problem.space.tracks, state, strict=True))
+def state_of(problem: Problem, state: State) -> tuple[tuple[Coordinate, Line], ...]:
+    """(coordinate, line) of every tracked coordinate."""
+    return tuple((t.coordinate, t.lines[i]) for t, i in zip(problem.space.tracks, state, strict=True))
 
 
-def settled_at(problem: Problem, state: State, taken: dict[str, str]) -> tuple[Settled, ...]:
+def settled_at(problem: Problem, state: State, taken: dict[Coordinate, str]) -> tuple[Settled, ...]:
     """What a stage does with each package that a manifest asks for. ``taken``: releases of the stage before, which this renews."""
     packages = problem.settling.settle(dict(state_of(problem, state)), taken)
     taken.update({p.coordinate: p.release for p in packages if p.release})
     return packages
 
 
-def releases_of(problem: Problem, state: State, packages: Sequence[Settled]) -> tuple[tuple[str, str], ...]:
-    """(purl, release) that stands for each line of a state: what was settled, else the newest of the line that runs there."""
+def releases_of(problem: Problem, state: State, packages: Sequence[Settled]) -> tuple[tuple[Coordinate, str], ...]:
+    """(coordinate, release) that stands for each line of a state: what was settled, else the newest of the line that runs there."""
     lines = dict(state_of(problem, state))
     settled = {p.coordinate: p.release for p in packages if p.release}
     found = []
-    for purl, line in lines.items():
-        if purl in settled:
-            found.append((purl, settled[purl]))
-        elif problem.knowledge.ecosystems.is_runtime(purl):
-            found.append((purl, _captured(problem, purl, line)))
+    for coordinate, line in lines.items():
+        if coordinate in settled:
+            found.append((coordinate, settled[coordinate]))
+        elif problem.knowledge.ecosystems.is_runtime(coordinate):
+            found.append((coordinate, _captured(problem, coordinate, line)))
         else:
-            home = problem.knowledge.ecosystems.runtime_of(purl)
-            runtime = lines.get(home.purl) if home is not None else None
-            release = problem.compatibility.choose(purl, line, lines, runtime)
-            found.append((purl, release or line))
+            home = problem.knowledge.ecosystems.runtime_of(coordinate)
+            runtime = lines.get(home) if home is not None else None
+            release = problem.compatibility.choose(coordinate, line, lines, runtime)
+            found.append((coordinate, release or line))
     return tuple(found)
 
 
-def _captured(problem: Problem, purl: str, line: str) -> str:
-    head = problem.knowledge.heads.get(purl)
+def _captured(problem: Problem, coordinate: Coordinate, line: Line) -> str:
+    head = problem.knowledge.heads.get(coordinate)
     return next((c.release for c in head.lines if c.line == line), line) if head is not None else line
 
 
 def _moves(problem: Problem, here: State, there: State) -> tuple[Move, ...]:
     return tuple(
-        Move(t.purl, t.lines[i], t.lines[j])
+        Move(t.coordinate, t.lines[i], t.lines[j])
         for t, i, j in zip(problem.space.tracks, here, there, strict=True)
         if i != j
     )
@@ -108,7 +108,7 @@ def _bites_between(finding: Finding, moves: Sequence[Move]) -> bool:
 def _along(problem: Problem, settled: Sequence[Sequence[Settled]]) -> list[list[Move]]:
     """For each stage the packages that move without being searched, from the line they stand on to that of their release."""
     knowledge = problem.knowledge
-    lines = {w.purl: w.line for w in problem.settling.wishes if w.line and w.purl not in problem.places}
+    lines = {w.coordinate: w.line for w in problem.settling.wishes if w.line and w.coordinate not in problem.places}
     found: list[list[Move]] = []
     for packages in settled:
         moves = []
@@ -116,7 +116,7 @@ def _along(problem: Problem, settled: Sequence[Sequence[Settled]]) -> list[list[
             start = lines.get(package.coordinate)
             if start is None or not package.release:
                 continue
-            goal = knowledge.line_of(Coordinate(package.coordinate), package.release)
+            goal = knowledge.line_of(package.coordinate, package.release)
             if goal != start:
                 moves.append(Move(package.coordinate, start, goal))
                 lines[package.coordinate] = goal
@@ -137,7 +137,7 @@ def _assigned(problem: Problem, states: Sequence[State], settled: Sequence[Seque
         if finding.key in done:
             continue
         name = finding.symbol.removeprefix("release ") if finding.kind == "package" else ""
-        moved = (n for n, moves in enumerate(steps) if any(Coordinate(m.coordinate).name == name for m in moves))
+        moved = (n for n, moves in enumerate(steps) if any(m.coordinate.name == name for m in moves))
         bitten = (n for n, moves in enumerate(steps) if _bites_between(finding, moves))
         at = next(moved, None) if name else None
         at = next(bitten, None) if at is None else at
@@ -180,10 +180,10 @@ def days_unseen(problem: Problem, here: State, there: State) -> float:
     """Days for what no scan sees: each line of the destination's coordinates, and each major of a framework among them."""
     table, days = problem.knowledge.effort.unseen, 0.0
     for track, i, j in zip(problem.space.tracks, here, there, strict=True):
-        if i == j or track.purl not in problem.journey.spans:
+        if i == j or track.coordinate not in problem.journey.spans:
             continue
         days += table.line_days * track.crossed[i][j]
-        if track.purl in problem.knowledge.lifecycles and not Coordinate(track.purl).is_runtime:
+        if track.coordinate in problem.knowledge.lifecycles and not track.coordinate.is_runtime:
             days += table.major_days * (line_key(track.lines[j])[0] - line_key(track.lines[i])[0])
     return days
 
@@ -224,12 +224,12 @@ def _unusable(problem: Problem, here: State, there: State) -> tuple[str, ...]:
     """Packages that no line lets run on the line a stage moves a runtime to: the path goes on, they have to be replaced."""
     before, lines = dict(state_of(problem, here)), dict(state_of(problem, there))
     found = []
-    for purl, line in lines.items():
-        home = problem.knowledge.ecosystems.runtime_of(purl)
-        runtime = lines.get(home.purl) if home is not None and home.purl != purl else None
-        if home is not None and runtime is not None and before[home.purl] != runtime:
+    for coordinate, line in lines.items():
+        home = problem.knowledge.ecosystems.runtime_of(coordinate)
+        runtime = lines.get(home) if home is not None and home != coordinate else None
+        if home is not None and runtime is not None and before[home] != runtime:
             held = problem.compatibility
-            constraint = held.tried(purl, line, runtime) or held.observed(purl, line, runtime)
+            constraint = held.tried(coordinate, line, runtime) or held.observed(coordinate, line, runtime)
             found.extend([f"{constraint.text}; replace or drop it"] if constraint is not None else [])
     return tuple(found)
 
@@ -241,11 +241,11 @@ def combined(plans: Sequence[tuple[str, Plan]]) -> Plan:
     before = Effort(sum(p.before.p50 for _, p in plans), sum(p.before.p80 for _, p in plans))
     gone50, gone80 = before.p50, before.p80
     stages: list[Stage] = []
-    lines: dict[str, str] = {}
+    lines: dict[Coordinate, Line] = {}
     for name, plan in plans:
-        for purl, line in plan.today:
-            if purl not in lines or line_key(line) < line_key(lines[purl]):
-                lines[purl] = line
+        for coordinate, line in plan.today:
+            if coordinate not in lines or line < lines[coordinate]:
+                lines[coordinate] = line
         for stage in plan.stages:
             reached = Effort(gone50 + stage.reached.p50 - plan.before.p50, gone80 + stage.reached.p80 - plan.before.p80)
             stages.append(replace(stage, number=len(stages) + 1, reached=reached, group=name))

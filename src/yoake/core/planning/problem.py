@@ -14,7 +14,7 @@ from yoake.core.knowledge.models import LineFacts
 from yoake.core.planning.search_space import MILLI, Pair, SearchSpace, Track
 from yoake.core.planning.settling import Settling, Wish, wishes_of
 from yoake.core.readiness.estimate import mean_days
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import Coordinate, Line, Lines, line_key
 from yoake.core.values.findings import Finding, PackageState
 from yoake.core.values.journeys import Shape, Span, Surroundings
 
@@ -28,7 +28,7 @@ class Journey:
     ``unplaced``: lines of the destination for what nobody says where it stands today."""
 
     name: str
-    spans: Mapping[str, Span]
+    spans: Mapping[Coordinate, Span]
     packages: Sequence[PackageState]
     findings: Sequence[Finding]
     today: date
@@ -36,7 +36,7 @@ class Journey:
     shape: Shape = field(default_factory=Shape)
     around: Surroundings = field(default_factory=Surroundings)
     wishes: tuple[Wish, ...] = ()
-    unplaced: Mapping[str, str] = field(default_factory=dict)
+    unplaced: Lines = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -52,7 +52,9 @@ class Problem:
     @cached_property
     def settling(self) -> Settling:
         """Who settles the packages of the journey’s manifests."""
-        today = {t.purl: t.lines[0] for t in self.space.tracks if self.knowledge.ecosystems.is_runtime(t.purl)}
+        today = {
+            t.coordinate: t.lines[0] for t in self.space.tracks if self.knowledge.ecosystems.is_runtime(t.coordinate)
+        }
         return Settling(
             self.compatibility, self.journey.wishes or wishes_of(self.journey.packages), today, self.journey.unplaced
         )
@@ -60,9 +62,9 @@ class Problem:
     @cached_property
     def places(self) -> dict[str, int]:
         """Purl → number of the coordinate."""
-        return {track.purl: c for c, track in enumerate(self.space.tracks)}
+        return {track.coordinate: c for c, track in enumerate(self.space.tracks)}
 
-    def broken(self, a: int, i: int, b: int, j: int, runtime: str | None = None) -> list[Constraint]:
+    def broken(self, a: int, i: int, b: int, j: int, runtime: Line | None = None) -> list[Constraint]:
         """Constraints, both ways, that line i of a and line j of b break."""
         if i == 0 and j == 0:
             return []  # what runs today runs
@@ -74,12 +76,12 @@ class Problem:
             constraint
             for owner, x, subject, y in ways
             for constraint in self.compatibility.between(
-                owner.purl, owner.lines[x], subject.purl, subject.lines[y], runtime
+                owner.coordinate, owner.lines[x], subject.coordinate, subject.lines[y], runtime
             ).broken
         ]
 
-    def _runtime_line(self, track: Track, i: int) -> str | None:
-        return track.lines[i] if self.knowledge.ecosystems.is_runtime(track.purl) else None
+    def _runtime_line(self, track: Track, i: int) -> Line | None:
+        return track.lines[i] if self.knowledge.ecosystems.is_runtime(track.coordinate) else None
 
 
 def pose_problem(
@@ -88,14 +90,14 @@ def pose_problem(
     """The problem of one set of modules. ``compatibility``: one of the same day that was used already, with its answers."""
     if compatibility is None:
         stands = {p.coordinate: p.line for p in journey.packages if p.line} | {
-            purl: span.today for purl, span in journey.spans.items()
+            coordinate: span.today for coordinate, span in journey.spans.items()
         }
         compatibility = Compatibility(knowledge, journey.today, lenient=lenient, stands=stands, leading=journey.spans)
     packages = _tracked_packages(journey, knowledge, compatibility)
     before = [f for f in journey.findings if _safe_now(f) or not _waits_for_a_move(f, journey)]
     done = {f.key for f in before}
     ahead = [f for f in journey.findings if f.key not in done]
-    costs = _Costs(ahead, knowledge, frozenset(Coordinate(p.coordinate).name for p in packages))
+    costs = _Costs(ahead, knowledge, frozenset(p.coordinate.name for p in packages))
     tracks = [_goal_track(p, s, journey, knowledge, costs) for p, s in sorted(journey.spans.items())]
     tracks += [_package_track(p, journey, compatibility, costs) for p in packages]
     draft = Problem(journey, knowledge, compatibility, _problem(tracks, journey, knowledge, before), tuple(before))
@@ -112,34 +114,34 @@ def _waits_for_a_move(finding: Finding, journey: Journey) -> bool:
     if finding.bites_at is None:
         return False
     if span is None:
-        asked_for = {w.purl for w in journey.wishes} or {p.coordinate for p in journey.packages if p.direct}
+        asked_for = {w.coordinate for w in journey.wishes} or {p.coordinate for p in journey.packages if p.direct}
         return finding.coordinate in asked_for
-    return line_key(span.today) < line_key(finding.bites_at) <= line_key(span.goal)
+    return span.today < finding.bites_at <= span.goal
 
 
 def _tracked_packages(journey: Journey, knowledge: Knowledge, compatibility: Compatibility) -> list[PackageState]:
     """Direct packages with a known line and a release record."""
     found: dict[str, PackageState] = {}
     for package in journey.packages:
-        purl = package.coordinate
-        if not package.direct or purl in journey.spans or purl in journey.shape.dropped:
+        coordinate = package.coordinate
+        if not package.direct or coordinate in journey.spans or coordinate in journey.shape.dropped:
             continue
-        home = knowledge.ecosystems.runtime_of(purl)
-        if (home is None or home.purl not in journey.spans) and not _linked(purl, journey, knowledge, compatibility):
+        home = knowledge.ecosystems.runtime_of(coordinate)
+        if (home is None or home not in journey.spans) and not _linked(coordinate, journey, knowledge, compatibility):
             continue
-        if not package.line or purl not in knowledge.catalogues:
+        if not package.line or coordinate not in knowledge.catalogues:
             continue
-        if purl not in found or line_key(package.line) < line_key(found[purl].line):
-            found[purl] = package
+        if coordinate not in found or package.line < found[coordinate].line:
+            found[coordinate] = package
     return [found[p] for p in sorted(found)][:_MOST_TRACKED]
 
 
-def _linked(purl: str, journey: Journey, knowledge: Knowledge, compatibility: Compatibility) -> bool:
+def _linked(coordinate: Coordinate, journey: Journey, knowledge: Knowledge, compatibility: Compatibility) -> bool:
     """Whether a package says something of a coordinate that travels."""
-    record = knowledge.catalogues.get(purl)
-    names = {Coordinate(p).name for p in journey.spans}
+    record = knowledge.catalogues.get(coordinate)
+    names = {p.name for p in journey.spans}
     named = record is not None and any(names & {*d.needs, *d.peers} for d in record.details)
-    return named or any(compatibility.go_in_step(purl, p) for p in journey.spans)
+    return named or any(compatibility.go_in_step(coordinate, p) for p in journey.spans)
 
 
 class _Costs:
@@ -159,11 +161,11 @@ class _Costs:
             both = frozenset(finding.window.both) if finding.kind not in ("toolchain", "package") else frozenset()
             self._items.setdefault(finding.coordinate, []).append((finding.bites_at or "", both, work))
 
-    def matrices(self, purl: str, lines: Sequence[str]) -> tuple[list[list[int]], list[list[int]]]:
+    def matrices(self, coordinate: Coordinate, lines: Sequence[Line]) -> tuple[list[list[int]], list[list[int]]]:
         """(edits, ready) for every move between two of these lines."""
         size = len(lines)
         edits, ready = ([[0] * size for _ in range(size)] for _ in range(2))
-        for at, both, work in self._items.get(purl, ()):
+        for at, both, work in self._items.get(coordinate, ()):
             bites = line_key(at)
             for i in range(size):
                 if line_key(lines[i]) >= bites:
@@ -175,34 +177,36 @@ class _Costs:
         return edits, ready
 
 
-def _goal_track(purl: str, span: Span, journey: Journey, knowledge: Knowledge, costs: _Costs) -> Track:
+def _goal_track(coordinate: Coordinate, span: Span, journey: Journey, knowledge: Knowledge, costs: _Costs) -> Track:
     """A coordinate of the destination: its lines from today's to the destination's, without those nobody stops on."""
-    every = knowledge.lines(Coordinate(purl))
-    pinned = {t.line for t in journey.shape.pins if t.coordinate.purl == purl}
-    avoided = {t.line for t in journey.shape.avoid if t.coordinate.purl == purl}
-    ahead = [x for x in every if line_key(span.today) < line_key(x) <= line_key(span.goal)]
-    steady = any(f.kind == "long-term" for f in _facts(knowledge, purl, ahead))
+    every = knowledge.lines(coordinate)
+    pinned = {t.line for t in journey.shape.pins if t.coordinate == coordinate}
+    avoided = {t.line for t in journey.shape.avoid if t.coordinate == coordinate}
+    ahead = [x for x in every if span.today < x <= span.goal]
+    steady = any(f.kind == "long-term" for f in _facts(knowledge, coordinate, ahead))
     kept = [
         x
         for x in ahead
         if x not in avoided
         and (
-            x == span.goal or x in pinned or _worth_a_stop(knowledge.line_facts(purl, x), journey.today, steady=steady)
+            x == span.goal
+            or x in pinned
+            or _worth_a_stop(knowledge.line_facts(coordinate, x), journey.today, steady=steady)
         )
     ]
     lines = (span.today, *kept)
-    edits, ready = costs.matrices(purl, lines)
-    crossed = [[sum(1 for x in every if line_key(a) < line_key(x) <= line_key(b)) or 1 for b in lines] for a in lines]
-    goal = None if purl in journey.shape.out else len(lines) - 1
+    edits, ready = costs.matrices(coordinate, lines)
+    crossed = [[sum(1 for x in every if a < x <= b) or 1 for b in lines] for a in lines]
+    goal = None if coordinate in journey.shape.out else len(lines) - 1
     step = [
-        [i < j and _supported(knowledge, purl, a, b) and not _skips(pinned, a, b) for j, b in enumerate(lines)]
+        [i < j and _supported(knowledge, coordinate, a, b) and not _skips(pinned, a, b) for j, b in enumerate(lines)]
         for i, a in enumerate(lines)
     ]
-    return _track(purl, lines, goal, edits, ready, crossed, step, journey, knowledge)
+    return _track(coordinate, lines, goal, edits, ready, crossed, step, journey, knowledge)
 
 
-def _facts(knowledge: Knowledge, purl: str, lines: Sequence[str]) -> list[LineFacts]:
-    return [f for x in lines if (f := knowledge.line_facts(purl, x)) is not None]
+def _facts(knowledge: Knowledge, coordinate: Coordinate, lines: Sequence[Line]) -> list[LineFacts]:
+    return [f for x in lines if (f := knowledge.line_facts(coordinate, x)) is not None]
 
 
 def _worth_a_stop(facts: LineFacts | None, today: date, *, steady: bool) -> bool:
@@ -215,71 +219,71 @@ def _worth_a_stop(facts: LineFacts | None, today: date, *, steady: bool) -> bool
     return not (steady and facts.kind == "current" and ended)
 
 
-def _skips(pinned: set[str], a: str, b: str) -> bool:
-    return any(line_key(a) < line_key(x) < line_key(b) for x in pinned)
+def _skips(pinned: set[Line], a: Line, b: Line) -> bool:
+    return any(a < x < b for x in pinned)
 
 
-def _supported(knowledge: Knowledge, purl: str, start: str, goal: str) -> bool:
+def _supported(knowledge: Knowledge, coordinate: Coordinate, start: Line, goal: Line) -> bool:
     """Whether the project's policy allows this jump."""
-    return policy_against(knowledge, purl, start, goal) is None
+    return policy_against(knowledge, coordinate, start, goal) is None
 
 
-def policy_against(knowledge: Knowledge, purl: str, start: str, goal: str) -> str | None:
+def policy_against(knowledge: Knowledge, coordinate: Coordinate, start: Line, goal: Line) -> str | None:
     """The policy that forbids a jump, in words; None when nothing does."""
-    lifecycle = knowledge.lifecycles.get(purl)
+    lifecycle = knowledge.lifecycles.get(coordinate)
     if lifecycle is None or lifecycle.policy == "any":
         return None
-    name = Coordinate(purl).name
+    name = coordinate.name
     if lifecycle.policy == "next-major":
         skipped = line_key(goal)[0] - line_key(start)[0] > 1
         return f"{name} supports one major line at a time ({lifecycle.source})" if skipped else None
     kept = [f.line for f in lifecycle.lines if f.kind == "long-term"]
-    skipped = any(line_key(start) < line_key(x) < line_key(goal) for x in kept)
+    skipped = any(start < x < goal for x in kept)
     return f"{name} goes from one long-term line to the next ({lifecycle.source})" if skipped else None
 
 
 def _package_track(package: PackageState, journey: Journey, compatibility: Compatibility, costs: _Costs) -> Track:
     """A package that the destination does not name: any line from today's on, none of them a goal unless pinned."""
-    purl = package.coordinate
-    avoided = {t.line for t in journey.shape.avoid if t.coordinate.purl == purl}
-    pin = next((t.line for t in journey.shape.pins if t.coordinate.purl == purl), None)
-    later = [x for x in compatibility.lines(purl) if line_key(x) > line_key(package.line) and x not in avoided]
+    coordinate = package.coordinate
+    avoided = {t.line for t in journey.shape.avoid if t.coordinate == coordinate}
+    pin = next((t.line for t in journey.shape.pins if t.coordinate == coordinate), None)
+    later = [x for x in compatibility.lines(coordinate) if x > package.line and x not in avoided]
     if pin is not None:
-        later = [x for x in later if line_key(x) <= line_key(pin)]
-    lines = (package.line, *[x for x in later if _released(compatibility, purl, x, journey.today)])
+        later = [x for x in later if x <= pin]
+    lines = (package.line, *[x for x in later if _released(compatibility, coordinate, x, journey.today)])
     size = len(lines)
     lost = dict(package.breaks)
     kinds = compatibility.knowledge.effort
     each = round(kinds.kinds["removed"][1] / kinds.minutes_per_day * MILLI)
-    due = costs.release.get(Coordinate(purl).name, 0)
-    edits, ready = costs.matrices(purl, lines)
+    due = costs.release.get(coordinate.name, 0)
+    edits, ready = costs.matrices(coordinate, lines)
     for i, a in enumerate(lines):
         for j, b in enumerate(lines):
             unread = not edits[i][j] and not ready[i][j] and i < j and newly_lost(lost, a, b)
             edits[i][j] += (due if i == 0 < j else 0) + each * int(unread)
     crossed = [[int(i < j) for j in range(size)] for i in range(size)]
     step = [
-        [i < j and _supported(compatibility.knowledge, purl, a, b) for j, b in enumerate(lines)]
+        [i < j and _supported(compatibility.knowledge, coordinate, a, b) for j, b in enumerate(lines)]
         for i, a in enumerate(lines)
     ]
     goal = lines.index(pin) if pin in lines else None
-    return _track(purl, lines, goal, edits, ready, crossed, step, journey, compatibility.knowledge)
+    return _track(coordinate, lines, goal, edits, ready, crossed, step, journey, compatibility.knowledge)
 
 
-def newly_lost(lost: Mapping[str, str], start: str, goal: str) -> bool:
+def newly_lost(lost: Mapping[Line, str], start: Line, goal: Line) -> bool:
     """Whether a line lacks something this code uses that the line before it still had; names come back, so only both ends count."""
     return goal in lost and lost.get(start) != lost[goal]
 
 
-def _released(compatibility: Compatibility, purl: str, line: str, today: date) -> bool:
-    details = compatibility.details(purl)
-    dates = [d.released for r in compatibility.releases(purl, line) if (d := details.get(r)) and d.released]
+def _released(compatibility: Compatibility, coordinate: Coordinate, line: Line, today: date) -> bool:
+    details = compatibility.details(coordinate)
+    dates = [d.released for r in compatibility.releases(coordinate, line) if (d := details.get(r)) and d.released]
     return not dates or min(dates) <= today
 
 
 def _track(
-    purl: str,
-    lines: Sequence[str],
+    coordinate: Coordinate,
+    lines: Sequence[Line],
     goal: int | None,
     edits: Sequence[Sequence[int]],
     ready: Sequence[Sequence[int]],
@@ -289,7 +293,7 @@ def _track(
     knowledge: Knowledge,
 ) -> Track:
     ticks = journey.days_per_week * MILLI
-    facts = [knowledge.line_facts(purl, x) for x in lines]
+    facts = [knowledge.line_facts(coordinate, x) for x in lines]
     ends = [
         round((f.support_ends - journey.today).days * ticks) if f is not None and f.support_ends else None
         for f in facts
@@ -299,12 +303,12 @@ def _track(
         return tuple(tuple(row) for row in rows)
 
     steps = tuple(tuple(row) for row in step)
-    return Track(purl, tuple(lines), goal, grid(edits), grid(ready), grid(crossed), steps, tuple(ends))
+    return Track(coordinate, tuple(lines), goal, grid(edits), grid(ready), grid(crossed), steps, tuple(ends))
 
 
 def _problem(tracks: Sequence[Track], journey: Journey, knowledge: Knowledge, before: Sequence[Finding]) -> SearchSpace:
     table = knowledge.effort
-    places = {track.purl: c for c, track in enumerate(tracks)}
+    places = {track.coordinate: c for c, track in enumerate(tracks)}
     order = tuple((places[a], places[b]) for a, b in journey.shape.order if a in places and b in places)
     work = round(sum(mean_days(f, table) for f in before) * MILLI)
     return SearchSpace(
@@ -319,8 +323,8 @@ def _related(problem: Problem) -> SearchSpace:
     triples: dict[tuple[int, int, int], frozenset[tuple[int, int, int]]] = {}
     for a, b in combinations(range(len(space.tracks)), 2):
         one, other = space.tracks[a], space.tracks[b]
-        home = problem.knowledge.ecosystems.runtime_of(one.purl)
-        runtime = problem.places.get(home.purl) if home is not None else None
+        home = problem.knowledge.ecosystems.runtime_of(one.coordinate)
+        runtime = problem.places.get(home) if home is not None else None
         if runtime is not None and _conditional(problem, runtime, a, b):
             allowed = _combinations(problem, runtime, a, b)
             pairs = {(i, j) for _, i, j in allowed}
@@ -348,7 +352,7 @@ def _conditional(problem: Problem, runtime: int, a: int, b: int) -> bool:
         return False
     tracks = problem.space.tracks
     return any(
-        problem.compatibility.conditional(owner.purl, x, subject.purl)
+        problem.compatibility.conditional(owner.coordinate, x, subject.coordinate)
         for owner, subject in ((tracks[a], tracks[b]), (tracks[b], tracks[a]))
         for x in owner.lines
     )

@@ -320,7 +320,7 @@ def _choosing(space: SearchSpace) -> list[int]:
 
     def rank(c: int) -> tuple[bool, bool, int, str]:
         track = space.tracks[c]
-        return (track.goal is None, not any(map(any, track.edits)), entangled(c), track.purl)
+        return (track.goal is None, not any(map(any, track.edits)), entangled(c), track.coordinate)
 
     return sorted(range(len(space.tracks)), key=rank)
 

@@ -11,6 +11,8 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import Final
 
+from yoake.core.values.coordinates import Coordinate, Line
+
 MILLI: Final = 1000
 TICKS: Final = 7  # a week of the calendar holds ``days_per_week`` days of work; counting in sevenths keeps ticks whole
 State = tuple[int, ...]
@@ -26,8 +28,8 @@ class Track:
     from today until each line loses support, None where that is not known.
     """
 
-    purl: str
-    lines: tuple[str, ...]
+    coordinate: Coordinate
+    lines: tuple[Line, ...]
     goal: int | None
     edits: tuple[tuple[int, ...], ...]
     ready: tuple[tuple[int, ...], ...]

@@ -11,7 +11,7 @@ from pathlib import PurePosixPath
 
 from yoake.core.contract.registry import Registry
 from yoake.core.scan.run import spans_of
-from yoake.core.values.coordinates import Target, line_key
+from yoake.core.values.coordinates import Coordinate, Target
 from yoake.core.values.findings import FileResult, ScanResult
 from yoake.core.values.journeys import BroughtSlice, ModuleSet, Span, Surroundings
 from yoake.core.values.modules import Module
@@ -28,7 +28,7 @@ def sets_of(
     for module in result.modules:
         spans = spans_of(result.today.get(module.path, {}), destination)
         if spans:
-            lines = tuple(f"{purl}@{span.today}" for purl, span in sorted(spans.items()))
+            lines = tuple(f"{coordinate}@{span.today}" for coordinate, span in sorted(spans.items()))
             lock = _lock_above(module, result.modules)
             groups.setdefault(("locked", lock) if lock is not None else ("free", *lines), []).append(module)
     made = [_made(key, modules, result, destination, ecosystems) for key, modules in groups.items()]
@@ -54,22 +54,22 @@ def _made(
     ecosystems: Registry,
 ) -> ModuleSet:
     paths = tuple(sorted(m.path for m in modules))
-    spans: dict[str, Span] = {}
+    spans: dict[Coordinate, Span] = {}
     for module in modules:
-        for purl, span in spans_of(result.today.get(module.path, {}), destination).items():
-            if purl not in spans or line_key(span.today) < line_key(spans[purl].today):
-                spans[purl] = span
+        for coordinate, span in spans_of(result.today.get(module.path, {}), destination).items():
+            if coordinate not in spans or span.today < spans[coordinate].today:
+                spans[coordinate] = span
     guessed = {p for m in modules for p, s in result.today.get(m.path, {}).items() if s.how == "inferred"}
-    for purl in [p for p, span in spans.items() if p in guessed and line_key(span.today) > line_key(span.goal)]:
-        del spans[purl]  # a guess that nothing asks for does not put it past its destination
-    required = {r.coordinate.purl for m in modules for r in m.requirements}
-    unplaced = {t.coordinate.purl: t.line for t in destination if t.coordinate.purl in required - set(spans)}
+    for coordinate in [p for p, span in spans.items() if p in guessed and span.today > span.goal]:
+        del spans[coordinate]  # a guess that nothing asks for does not put it past its destination
+    required = {r.coordinate for m in modules for r in m.requirements}
+    unplaced = {t.coordinate: t.line for t in destination if t.coordinate in required - set(spans)}
     name = key[1] if key[0] == "locked" else paths[0]
     return ModuleSet(name, paths, spans, _around(modules, paths, result, ecosystems), unplaced)
 
 
 def _around(modules: Sequence[Module], paths: Sequence[str], result: ScanResult, ecosystems: Registry) -> Surroundings:
-    required = {r.coordinate.purl for m in modules for r in m.requirements}
+    required = {r.coordinate for m in modules for r in m.requirements}
     own = [f for f in result.files if _inside(f, paths, result.modules)]
     tallies = [t for path in paths if (t := result.checks.by_module.get(path)) is not None]
     known = sum(t.holds + t.fails for t in tallies)

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 
-from yoake.core.values.coordinates import line_key
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.plans import LineSlack
 
 
@@ -14,22 +14,22 @@ from yoake.core.values.plans import LineSlack
 class Bridge:
     """One line to serve. ``until``: the 80 % date at which the last user leaves it, None while someone stays on it."""
 
-    coordinate: str
-    line: str
+    coordinate: Coordinate
+    line: Line
     until: date | None
     users: tuple[str, ...]
 
 
-def bridges(users: Iterable[tuple[str, Iterable[LineSlack]]], coordinates: frozenset[str]) -> list[Bridge]:
+def bridges(users: Iterable[tuple[str, Iterable[LineSlack]]], coordinates: frozenset[Coordinate]) -> list[Bridge]:
     """Lines of ``coordinates`` that a library must serve, given its users with the lines of their paths."""
-    held: dict[tuple[str, str], list[tuple[str, date | None]]] = {}
+    held: dict[tuple[Coordinate, Line], list[tuple[str, date | None]]] = {}
     for name, rows in users:
         for row in rows:
             if row.coordinate in coordinates:
                 held.setdefault((row.coordinate, row.line), []).append((name, row.left80))
     found = []
-    for (purl, line), stays in held.items():
+    for (coordinate, line), stays in held.items():
         dates = [left for _, left in stays if left is not None]
         until = max(dates) if len(dates) == len(stays) else None
-        found.append(Bridge(purl, line, until, tuple(sorted({name for name, _ in stays}))))
-    return sorted(found, key=lambda b: (b.coordinate, line_key(b.line)))
+        found.append(Bridge(coordinate, line, until, tuple(sorted({name for name, _ in stays}))))
+    return sorted(found, key=lambda b: (b.coordinate, b.line))

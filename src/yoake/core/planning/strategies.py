@@ -24,6 +24,7 @@ from yoake.core.planning.plan import (
 from yoake.core.planning.problem import Problem
 from yoake.core.planning.search_space import State
 from yoake.core.readiness.effort import Samples, draw, quantiles
+from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.findings import Finding
 from yoake.core.values.journeys import BroughtSlice, Surroundings
 from yoake.core.values.plans import GATEWAY_STAGE, NEW_SIDE_STAGE, OLD_SIDE_STAGE, Plan, Stage
@@ -91,7 +92,7 @@ class _Making:
         before = quantiles(elapsed)
         stages: list[Stage] = []
         here = self.jump[0]
-        taken: dict[str, str] = {}
+        taken: dict[Coordinate, str] = {}
         for number, part in enumerate(parts, 1):
             moves = self.straight.stages[0].moves if part.there != here and self.straight.stages else ()
             crossed = self.straight.stages[0].lines_crossed if moves else 0
@@ -280,14 +281,14 @@ def rework_first(problem: Problem, around: Surroundings) -> Offer:
 def hold(problem: Problem) -> Offer:
     """Stay, until the first of today's lines loses support."""
     ends = []
-    for purl, span in sorted(problem.journey.spans.items()):
-        facts = problem.knowledge.line_facts(purl, span.today)
+    for coordinate, span in sorted(problem.journey.spans.items()):
+        facts = problem.knowledge.line_facts(coordinate, span.today)
         if facts is not None and facts.support_ends is not None:
-            ends.append((facts.support_ends, purl, span.today))
+            ends.append((facts.support_ends, coordinate, span.today))
     if not ends:
         return Offer("hold", None, ("when support ends is not known for any line it stands on",))
-    end, purl, line = min(ends)
-    name = problem.knowledge.spoken(purl)
+    end, coordinate, line = min(ends)
+    name = problem.knowledge.spoken(coordinate)
     if end < problem.journey.today:
         return Offer("hold", None, (f"{name} {line} has been without support since {end:%-d %b %Y}",))
     return Offer(

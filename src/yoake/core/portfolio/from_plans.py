@@ -10,15 +10,15 @@ from typing import Final
 from yoake.core.planning.dates import stays
 from yoake.core.portfolio.capacity import Person, Team
 from yoake.core.portfolio.stages import LATE_DAY, Due, WaveStage
-from yoake.core.values.coordinates import line_key
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.plans import Plan, Stage, stage_key
 
 BEFORE: Final = "before"
 OUTSIDE: Final = "outside"
 _NOTHING: Final = 0.01  # days of work that are not worth a stage of their own
 
-Ends = Callable[[str, str], date | None]
-"""The day support of a line ends, by purl and line; None where that is not known."""
+Ends = Callable[[Coordinate, Line], date | None]
+"""The day support of a line ends, by coordinate and line; None where that is not known."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -66,8 +66,8 @@ class Bridging:
 
     library: str
     application: str
-    coordinate: str
-    line: str
+    coordinate: Coordinate
+    line: Line
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,17 +115,17 @@ def staged(
     return Staged(tuple(stages), tuple(dict.fromkeys(bridging)), tuple(dict.fromkeys(unserved)))
 
 
-def _served_by(library: Mover, coordinate: str, line: str) -> list[str] | None:
+def _served_by(library: Mover, coordinate: Coordinate, line: Line) -> list[str] | None:
     """Keys of the stage with which a library serves a line; empty where no stage does, None where it does today or does not stand on
     such a coordinate."""
     today = dict(library.plan.today).get(coordinate)
-    if today is None or line_key(today) >= line_key(line):
+    if today is None or today >= line:
         return None
     if library.outside is not None:
         return [key_of(library.slug, OUTSIDE)]
     for stage in library.plan.stages:
         reached = dict(stage.state).get(coordinate)
-        if reached is not None and line_key(reached) >= line_key(line):
+        if reached is not None and reached >= line:
             return _parts(library, stage_name(stage, library.named))
     return []
 
@@ -168,7 +168,7 @@ def _shared(
     days80: float,
     after: tuple[str, ...],
     dues: tuple[Due, ...],
-    state: tuple[tuple[str, str], ...],
+    state: tuple[tuple[Coordinate, Line], ...],
     group: str,
 ) -> Iterable[WaveStage]:
     for team, share in mover.teams.items():
@@ -214,11 +214,11 @@ def _outside(mover: Mover, dues: Sequence[Due]) -> WaveStage:
 def _leaves(plan: Plan, ends: Ends) -> dict[int, list[Due]]:
     """Number of a stage → lines that it leaves whose support ends on a known day."""
     found: dict[int, list[Due]] = {}
-    for purl, start in plan.today:
-        for line, stage in stays(plan, purl, start):
-            end = ends(purl, line)
+    for coordinate, start in plan.today:
+        for line, stage in stays(plan, coordinate, start):
+            end = ends(coordinate, line)
             if stage is not None and end is not None:
-                found.setdefault(stage.number, []).append(Due(coordinate=purl, line=line, end=end))
+                found.setdefault(stage.number, []).append(Due(coordinate=coordinate, line=line, end=end))
     return found
 
 

@@ -12,6 +12,7 @@ import numpy as np
 
 from yoake.core.portfolio.axis import Axis
 from yoake.core.portfolio.capacity import NEVER, Curve, Freeze, Numbers, Team, weekly
+from yoake.core.values.coordinates import Coordinate, Line
 
 LATE_DAY: Final = 1.0
 """What a day costs on which one line stands without support, unless an application says otherwise."""
@@ -26,8 +27,8 @@ _HUNDRED_YEARS: Final = 5_200.0  # weeks
 class Due:
     """A line that a stage leaves, and the day its support ends."""
 
-    coordinate: str
-    line: str
+    coordinate: Coordinate
+    line: Line
     end: date
 
 
@@ -55,7 +56,7 @@ class WaveStage:
     fixed: date | None = None
     late: float = LATE_DAY
     features: float = 0.0
-    state: tuple[tuple[str, str], ...] = ()
+    state: tuple[tuple[Coordinate, Line], ...] = ()
     taken: bool = False
     waits: tuple[date, str] | None = None
 

@@ -18,18 +18,18 @@ def with_dependencies(hits: Iterable[Hit], module: Module, knowledge: Knowledge)
         yield hit._replace(guarded=f"brought back by {by}") if by else hit
 
 
-def _stated(module: Module) -> Mapping[str, str]:
+def _stated(module: Module) -> Mapping[Coordinate, str]:
     """Purl → release or range, of everything the module names or locks."""
-    found = {requirement.coordinate.purl: requirement.specifier for requirement in module.requirements}
-    return found | {entry.coordinate.purl: entry.release for entry in module.locked}
+    found = {requirement.coordinate: requirement.specifier for requirement in module.requirements}
+    return found | {entry.coordinate: entry.release for entry in module.locked}
 
 
-def _provider(hit: Hit, stated: Mapping[str, str], knowledge: Knowledge) -> str:
-    found = knowledge.rule_for(hit.verdict.purl, hit.verdict.cause or hit.verdict.symbol)
+def _provider(hit: Hit, stated: Mapping[Coordinate, str], knowledge: Knowledge) -> str:
+    found = knowledge.rule_for(hit.verdict.coordinate, hit.verdict.cause or hit.verdict.symbol)
     for entry in found[0].provided_by if found is not None else ():
         name, _, wanted = entry.partition("@")
         coordinate = knowledge.ecosystems.canonical(parse_coordinate(name))
-        if coordinate.purl in stated and _admits(knowledge, coordinate, wanted, stated[coordinate.purl]):
+        if coordinate in stated and _admits(knowledge, coordinate, wanted, stated[coordinate]):
             return coordinate.name
     return ""
 

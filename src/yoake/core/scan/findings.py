@@ -13,7 +13,7 @@ from yoake.core.knowledge.timeline import Timeline
 from yoake.core.scan.judge import Verdict
 from yoake.core.scan.usages import Hit
 from yoake.core.scan.windows import NO_NEED, window_of
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import NO_LINE, Coordinate, line_key
 from yoake.core.values.findings import Finding, Place
 from yoake.core.values.journeys import Span
 from yoake.core.values.words import Confidence, Kind, Level, VerdictState
@@ -22,9 +22,9 @@ LEVELS: Final = ("error", "warning", "note")
 _CONFIDENCES: Final[tuple[Confidence, ...]] = ("certain", "likely", "possible")
 
 
-def finding_key(module: str, purl: str, kind: Kind, subject: str) -> str:
+def finding_key(module: str, coordinate: Coordinate, kind: Kind, subject: str) -> str:
     """The key that steps, waivers and notes hang on: never a line number, scan or destination."""
-    return hashlib.sha256("\0".join((module, purl, kind, subject)).encode()).hexdigest()[:20]
+    return hashlib.sha256("\0".join((module, coordinate, kind, subject)).encode()).hexdigest()[:20]
 
 
 def place_key(finding: str, file: str, scope: str, ordinal: int) -> str:
@@ -42,47 +42,49 @@ def level_of(state: VerdictState, confidence: Confidence, guarded: str) -> Level
 class Builder:
     """Builds the findings of one module."""
 
-    def __init__(self, knowledge: Knowledge, spans: Mapping[str, Span], module: str) -> None:
+    def __init__(self, knowledge: Knowledge, spans: Mapping[Coordinate, Span], module: str) -> None:
         self.knowledge = knowledge
         self.spans = spans
         self.module = module
 
     def from_hits(self, hits: Iterable[Hit]) -> list[Finding]:
         """One finding for each cause, worst first."""
-        groups: dict[tuple[str, Kind, str], list[Hit]] = {}
+        groups: dict[tuple[Coordinate, Kind, str], list[Hit]] = {}
         for hit in hits:
             if hit.verdict.state in ("fails", "deprecated"):
-                key = (hit.verdict.purl, hit.verdict.kind, self._subject(hit.verdict))
+                key = (hit.verdict.coordinate, hit.verdict.kind, self._subject(hit.verdict))
                 groups.setdefault(key, []).append(hit)
-        return [self._finding(purl, kind, subject, held) for (purl, kind, subject), held in groups.items()]
+        return [self._finding(coordinate, kind, subject, held) for (coordinate, kind, subject), held in groups.items()]
 
     def _subject(self, verdict: Verdict) -> str:
         """What is one finding: the symbol a rule speaks of, else the lost part. What one package brings back is one."""
         if verdict.cause in self.knowledge.rules_by_id:
             return verdict.cause
-        found = self.knowledge.rule_for(verdict.purl, verdict.symbol)
+        found = self.knowledge.rule_for(verdict.coordinate, verdict.symbol)
         if found is not None and found[0].symbol is not None and found[0].provided_by and verdict.state == "fails":
-            return self.knowledge.path_of(verdict.purl, found[0].symbol)
+            return self.knowledge.path_of(verdict.coordinate, found[0].symbol)
         if found is not None and found[0].symbol is not None and len(found[0].symbol) > len(verdict.cause):
             return found[0].symbol
         return verdict.cause or verdict.symbol
 
-    def _finding(self, purl: str, kind: Kind, subject: str, hits: Sequence[Hit]) -> Finding:
+    def _finding(self, coordinate: Coordinate, kind: Kind, subject: str, hits: Sequence[Hit]) -> Finding:
         first = hits[0].verdict
-        found = self.knowledge.rule_for(purl, subject)
+        found = self.knowledge.rule_for(coordinate, subject)
         rule, file = found or (None, None)
-        replacement = self._replacement(purl, subject, rule)
-        key = finding_key(self.module, purl, kind, subject)
+        replacement = self._replacement(coordinate, subject, rule)
+        key = finding_key(self.module, coordinate, kind, subject)
         places = self._places(key, hits)
         confidence = min((h.confidence for h in hits), key=_CONFIDENCES.index)
         brought = replacement is None and rule is not None and rule.provided_by
         instead = NO_NEED if brought else replacement  # what a package brings back can be there on every line
         since = rule.since if rule is not None else None
-        window = window_of(self.knowledge, self.spans, purl, first.cause or subject, instead, first.bites_at, since)
+        window = window_of(
+            self.knowledge, self.spans, coordinate, first.cause or subject, instead, first.bites_at, since
+        )
         made = Finding(
             key,
             self.module,
-            purl,
+            coordinate,
             kind,
             subject,
             (rule.title if rule else "") or subject,
@@ -98,7 +100,7 @@ class Builder:
             self._evidence(first, rule, file),
             places,
         )
-        owner = self.knowledge.ecosystems.of(purl)
+        owner = self.knowledge.ecosystems.of(coordinate)
         shown = owner.style.as_written if owner is not None else None
         return _as_written(made, shown) if shown is not None else made
 
@@ -132,7 +134,7 @@ class Builder:
             )
         return tuple(places.values())
 
-    def _replacement(self, purl: str, subject: str, rule: Rule | None) -> str | None:
+    def _replacement(self, coordinate: Coordinate, subject: str, rule: Rule | None) -> str | None:
         """What a rule says; else the home of today's alias, when the destination still offers that."""
         if rule is not None and rule.replacement is None and rule.safe:
             return NO_NEED
@@ -140,13 +142,13 @@ class Builder:
             if rule.symbol is None or subject in (rule.symbol, rule.id) or rule.replacement == NO_NEED:
                 return rule.replacement
             return (
-                self._carried(rule.replacement + subject[len(rule.symbol) :], self.knowledge.language_of(purl))
+                self._carried(rule.replacement + subject[len(rule.symbol) :], self.knowledge.language_of(coordinate))
                 or rule.replacement
             )
-        timeline = self.knowledge.timelines.get(purl)
+        timeline = self.knowledge.timelines.get(coordinate)
         if timeline is None:
             return None
-        position, goal = timeline.floor(self.spans[purl].today), timeline.floor(self.spans[purl].goal)
+        position, goal = timeline.floor(self.spans[coordinate].today), timeline.floor(self.spans[coordinate].goal)
         home = timeline.home(subject, position) if position is not None else None
         if home is None or goal is None or any(part.startswith("_") for part in home.split(".")):
             return None
@@ -154,7 +156,7 @@ class Builder:
 
     def _carried(self, path: str, language: str) -> str | None:
         owner = self.knowledge.import_names(language).get(path.split(".", 1)[0])
-        timeline = self.knowledge.timelines.get(owner or "")
+        timeline = self.knowledge.timelines.get(owner) if owner is not None else None
         if timeline is None or owner is None or owner not in self.spans:
             return None
         goal = timeline.floor(self.spans[owner].goal)
@@ -168,13 +170,13 @@ class Builder:
         return held[-1] if held else 0
 
     def _evidence(self, verdict: Verdict, rule: Rule | None, file: RuleFile | None) -> tuple[str, ...]:
-        purl = verdict.purl
-        timeline = self.knowledge.timelines.get(purl)
-        short = Coordinate(purl).short
+        coordinate = verdict.coordinate
+        timeline = self.knowledge.timelines.get(coordinate)
+        short = coordinate.short
         lines: list[str] = []
         if timeline is not None and not verdict.cause.startswith("syntax."):
             captured = {line.line: line for line in timeline.lines}
-            at = captured.get(verdict.bites_at or "")
+            at = captured.get(verdict.bites_at or NO_LINE)
             if at is not None:
                 before = timeline.lines[max(timeline.lines.index(at) - 1, 0)]
                 lines.append(
@@ -186,7 +188,7 @@ class Builder:
             if said:
                 lines.append(f"{short} itself says: {said}")
         if verdict.already:
-            lines.append(f"{short} {self.spans[purl].today} lacks it too: is today’s line right?")
+            lines.append(f"{short} {self.spans[coordinate].today} lacks it too: is today’s line right?")
         if verdict.detail:
             lines.append(verdict.detail)
         if rule is not None and file is not None:

@@ -62,7 +62,7 @@ class ForeignCode:
         """One finding for each tree in which something breaks on the way, at the line where the first of it does."""
         broken: dict[str, list[tuple[Finding, Place]]] = {}
         for finding in told:
-            if not finding.bites_at or line_key(finding.bites_at) <= line_key(builder.spans[finding.coordinate].today):
+            if not finding.bites_at or finding.bites_at <= builder.spans[finding.coordinate].today:
                 continue  # of an older runtime, and not reached today
             for place in finding.places:
                 if place.level != "note" and place.file in self.trees:

@@ -10,7 +10,7 @@ from yoake.core.contract.locality import Locality
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Lifecycle
 from yoake.core.knowledge.timeline import Timeline
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import Coordinate, Line, line_key
 from yoake.core.values.facts import FileFacts
 from yoake.core.values.modules import Stated
 
@@ -19,19 +19,19 @@ def infer_runtime(
     runtime: Coordinate,
     files: Mapping[str, FileFacts],
     project: Locality,
-    today: Mapping[str, Stated],
-    goal: str | None,
+    today: Mapping[Coordinate, Stated],
+    goal: Line | None,
     knowledge: Knowledge,
-) -> str | None:
+) -> Line | None:
     """The likeliest line of a runtime that the code reads on and today's libraries state support for.
 
     ``goal``: the line the destination names, None where it names none.
     """
-    timeline = knowledge.timelines.get(runtime.purl)
+    timeline = knowledge.timelines.get(runtime)
     if timeline is None:
         return None
     broken = _first_broken_syntax(files, knowledge)
-    allowed = [line for line in timeline.names if broken is None or line_key(line) < line_key(broken)]
+    allowed = [line for line in timeline.names if broken is None or line < broken]
     for stated in today.values():
         if knowledge.ecosystems.runtime_of(stated.coordinate) != runtime:
             continue
@@ -39,28 +39,28 @@ def infer_runtime(
         fitting = [line for line in allowed if facts is not None and line in facts.runs_on]
         allowed = fitting or allowed
     fitting = _fitting(timeline, allowed, _imports(files, project))
-    return _likeliest(fitting, goal, knowledge.lifecycles.get(runtime.purl))
+    return _likeliest(fitting, goal, knowledge.lifecycles.get(runtime))
 
 
 def infer_line(
-    coordinate: Coordinate, files: Mapping[str, FileFacts], project: Locality, goal: str | None, knowledge: Knowledge
-) -> str | None:
+    coordinate: Coordinate, files: Mapping[str, FileFacts], project: Locality, goal: Line | None, knowledge: Knowledge
+) -> Line | None:
     """The likeliest line of a library among those on which all unguarded imports resolve, or that lose fewest."""
-    timeline = knowledge.timelines.get(coordinate.purl)
+    timeline = knowledge.timelines.get(coordinate)
     if timeline is None:
         return None
     fitting = _fitting(timeline, timeline.names, _imports(files, project))
-    return _likeliest(fitting, goal, knowledge.lifecycles.get(coordinate.purl))
+    return _likeliest(fitting, goal, knowledge.lifecycles.get(coordinate))
 
 
-def _likeliest(fitting: Sequence[str], goal: str | None, lifecycle: Lifecycle | None) -> str | None:
+def _likeliest(fitting: Sequence[Line], goal: Line | None, lifecycle: Lifecycle | None) -> Line | None:
     """Of lines that the code fits equally well: one before the goal, and the oldest that was supported when the goal came out.
 
     Without a goal the day is that of what is known. Where nothing is known of dates, it is the newest line before the goal.
     """
-    before = [line for line in fitting if goal is None or line_key(line) < line_key(goal)] or fitting[:1]
+    before = [line for line in fitting if goal is None or line < goal] or fitting[:1]
     facts = {each.line: each for each in lifecycle.lines} if lifecycle is not None else {}
-    aimed = facts.get(goal or "")
+    aimed = facts.get(goal) if goal is not None else None
     day = aimed.released if aimed is not None else lifecycle.as_of if lifecycle is not None else None
     if day is None:
         return before[-1] if before else None
@@ -92,7 +92,7 @@ def _imports(files: Mapping[str, FileFacts], project: Locality) -> dict[str, int
     return found
 
 
-def _fitting(timeline: Timeline, allowed: Sequence[str], imports: Mapping[str, int]) -> list[str]:
+def _fitting(timeline: Timeline, allowed: Sequence[Line], imports: Mapping[str, int]) -> list[Line]:
     """The lines that lose fewest of these imports, in their order."""
     missing = dict.fromkeys(allowed, 0)
     for name, count in imports.items():

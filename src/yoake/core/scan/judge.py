@@ -9,7 +9,7 @@ from typing import Final
 from yoake.core.contract.ecosystem import PathStyle
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.timeline import Answer, Timeline
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import Coordinate, Line, line_key
 from yoake.core.values.journeys import Span
 from yoake.core.values.words import Kind, VerdictState
 
@@ -19,15 +19,15 @@ class Verdict:
     """``state``: holds, fails, deprecated or unknown.
 
     ``cause`` is the shortest part of the path that is lost, ``symbol`` the path as it should be reported; ``bites_at`` a
-    line of ``purl``; ``after`` the line before a gap; ``already`` when today's line lacks it too.
+    line of ``coordinate``; ``after`` the line before a gap; ``already`` when today's line lacks it too.
     """
 
     state: VerdictState
-    purl: str
+    coordinate: Coordinate
     symbol: str
     cause: str = ""
-    bites_at: str | None = None
-    after: str | None = None
+    bites_at: Line | None = None
+    after: Line | None = None
     kind: Kind = "removed"
     already: bool = False
     how: str = ""
@@ -41,7 +41,7 @@ _MINOR: Final = 2  # numbers of a line that names its minor
 class Judge:
     """Judges paths of tracked coordinates; answers are kept for the next use of the same path."""
 
-    def __init__(self, knowledge: Knowledge, spans: Mapping[str, Span], language: str) -> None:
+    def __init__(self, knowledge: Knowledge, spans: Mapping[Coordinate, Span], language: str) -> None:
         self.knowledge = knowledge
         self.spans = spans
         found = knowledge.ecosystems.of_language(language)
@@ -57,35 +57,35 @@ class Judge:
         """A path whose values stand under the name of their class, where it is known what a call gives back."""
         return self._values.told(path) if "()." in path else path
 
-    def purl_of(self, path: str) -> str | None:
+    def coordinate_of(self, path: str) -> Coordinate | None:
         """The tracked coordinate that owns this path, by its first part."""
         head = self._grouped(path).split(".", 1)[0]
-        purl = self._owners.get(head)
-        if purl is None and self.style.owner is not None:
-            purl = self._owners.get(self.style.owner(head) or "")
-        return purl if purl in self.spans else None
+        coordinate = self._owners.get(head)
+        if coordinate is None and self.style.owner is not None:
+            coordinate = self._owners.get(self.style.owner(head) or "")
+        return coordinate if coordinate in self.spans else None
 
     def verdict(self, path: str, depth: int = 0) -> Verdict | None:
         """The verdict on a path; None when no tracked coordinate owns it."""
         known = self._memo.get(path)
         if known is not None:
             return known
-        purl, plain = self.purl_of(path), self._grouped(path)
-        if purl is None or depth > _MAX_REDIRECTS or not self._may_own(purl, plain):
+        coordinate, plain = self.coordinate_of(path), self._grouped(path)
+        if coordinate is None or depth > _MAX_REDIRECTS or not self._may_own(coordinate, plain):
             return None
         if self.style.default_part:
-            plain = self._without_default(purl, plain)
+            plain = self._without_default(coordinate, plain)
         if self.style.typed_values:
-            plain = self._by_class(purl, plain)
-        made = self._memo[path] = self._judge(purl, plain, depth)
+            plain = self._by_class(coordinate, plain)
+        made = self._memo[path] = self._judge(coordinate, plain, depth)
         return made
 
-    def _without_default(self, purl: str, path: str) -> str:
+    def _without_default(self, coordinate: Coordinate, path: str) -> str:
         """``fs.default.readFile`` → ``fs.readFile`` where the default export is the module itself."""
         parts = path.split(".")
         default = self.style.default_part
         if len(parts) > 1 and parts[1] == default:
-            symbol = self.knowledge.timelines[purl].symbols.get(f"{parts[0]}.{default}")
+            symbol = self.knowledge.timelines[coordinate].symbols.get(f"{parts[0]}.{default}")
             if symbol is None or any(target == parts[0] for target, _ in symbol.aliases):
                 return ".".join([parts[0], *parts[2:]])
         return path
@@ -99,17 +99,17 @@ class Judge:
             known = self._groups[path] = self.style.regrouped(path, self._owners)
         return known
 
-    def _may_own(self, purl: str, path: str) -> bool:
+    def _may_own(self, coordinate: Coordinate, path: str) -> bool:
         """Whether a name can be this coordinate's: where several share a first part, only what it had on some line."""
         if self.style.regrouped is None or "." not in path:
             return True
-        answer = self.knowledge.timelines[purl].ask(".".join(path.split(".")[:2]))
+        answer = self.knowledge.timelines[coordinate].ask(".".join(path.split(".")[:2]))
         return bool(answer.offers | answer.unknown)
 
-    def _by_class(self, purl: str, path: str) -> str:
+    def _by_class(self, coordinate: Coordinate, path: str) -> str:
         """``Thread.currentThread.stop`` → ``Thread.stop``: members of a value under the name of its class."""
-        timeline = self.knowledge.timelines[purl]
-        position = timeline.floor(self.spans[purl].today)
+        timeline = self.knowledge.timelines[coordinate]
+        position = timeline.floor(self.spans[coordinate].today)
         head, *rest = path.split(".")
         for at, part in enumerate(rest):
             symbol = timeline.symbols.get(head)
@@ -121,17 +121,17 @@ class Judge:
             head = f"{head}.{part}"
         return head
 
-    def arrives_at(self, path: str) -> tuple[str, str] | None:
+    def arrives_at(self, path: str) -> tuple[Coordinate, Line] | None:
         """(coordinate, line) at which a name that today's line lacks is there, up to the destination; None when it is not."""
-        purl = self.purl_of(path)
-        if purl is None:
+        coordinate = self.coordinate_of(path)
+        if coordinate is None:
             return None
-        timeline, span = self.knowledge.timelines[purl], self.spans[purl]
+        timeline, span = self.knowledge.timelines[coordinate], self.spans[coordinate]
         today, goal = timeline.floor(span.today), timeline.floor(span.goal)
         offers = timeline.ask(self._grouped(path)).offers
         if today is None or goal is None or not offers >> goal & 1:
             return None
-        return purl, next(timeline.names[at] for at in range(today + 1, goal + 1) if offers >> at & 1)
+        return coordinate, next(timeline.names[at] for at in range(today + 1, goal + 1) if offers >> at & 1)
 
     def offered_today(self, path: str) -> bool:
         """Whether today's line offers the path (also when that cannot be said)."""
@@ -141,24 +141,24 @@ class Judge:
         return known
 
     def _offered_today(self, path: str) -> bool:
-        purl, path = self.purl_of(path), self._grouped(path)
-        if purl is None:
+        coordinate, path = self.coordinate_of(path), self._grouped(path)
+        if coordinate is None:
             return True
-        timeline = self.knowledge.timelines[purl]
-        position = timeline.floor(self.spans[purl].today)
+        timeline = self.knowledge.timelines[coordinate]
+        position = timeline.floor(self.spans[coordinate].today)
         answer = timeline.ask(path)
         return position is None or bool((answer.offers | answer.unknown) >> position & 1)
 
-    def was_seen(self, purl: str, path: str) -> bool:
+    def was_seen(self, coordinate: Coordinate, path: str) -> bool:
         """Whether any captured line had this very name, or may have had it."""
-        answer = self.knowledge.timelines[purl].ask(path)
+        answer = self.knowledge.timelines[coordinate].ask(path)
         return bool(answer.offers | answer.unknown)
 
-    def _judge(self, purl: str, path: str, depth: int) -> Verdict:
-        timeline, span = self.knowledge.timelines[purl], self.spans[purl]
+    def _judge(self, coordinate: Coordinate, path: str, depth: int) -> Verdict:
+        timeline, span = self.knowledge.timelines[coordinate], self.spans[coordinate]
         goal = timeline.floor(span.goal)
         if goal is None:
-            return Verdict("unknown", purl, path, detail=f"{span.goal} is older than what was captured")
+            return Verdict("unknown", coordinate, path, detail=f"{span.goal} is older than what was captured")
         today = timeline.floor(span.today)
         parts = path.split(".")
         warned: Verdict | None = None
@@ -172,25 +172,25 @@ class Judge:
             if answer.unknown >> goal & 1:
                 outside = self._outside(answer, parts[length:], depth)
                 if outside is None and not self._never_offered(answer.redirect):
-                    return warned or Verdict("holds", purl, ".".join(parts[: length - 1]) or path)
+                    return warned or Verdict("holds", coordinate, ".".join(parts[: length - 1]) or path)
                 if outside is not None and outside.state != "unknown":
                     return warned or _as_used(outside, path)
                 answer = Answer(answer.offers, 0, answer.deprecates)  # the base outside never had it either
             if answer.offers == 0:
                 if prefix.rsplit(".", 1)[-1].startswith("__") or length == 1:
-                    return warned or Verdict("holds", purl, path)
+                    return warned or Verdict("holds", coordinate, path)
                 return warned or Verdict(
-                    "unknown", purl, prefix, detail="this name was never seen in any captured line"
+                    "unknown", coordinate, prefix, detail="this name was never seen in any captured line"
                 )
             return self._lost(timeline, parts, length, answer, today, goal)
-        return warned or Verdict("holds", purl, path)
+        return warned or Verdict("holds", coordinate, path)
 
     def _never_offered(self, path: str | None) -> bool:
         """Whether a base class that no destination names is known all the same, and never had this member."""
         if path is None:
             return False
         owner = self._owners.get(path.split(".", 1)[0])
-        timeline = self.knowledge.timelines.get(owner or "")
+        timeline = self.knowledge.timelines.get(owner) if owner is not None else None
         if timeline is None:
             return False
         base = timeline.ask(path.rpartition(".")[0])
@@ -217,7 +217,7 @@ class Judge:
         else:
             offered = [i for i in range(goal) if self._there(answer, i)]
             if not offered:  # it only arrives after the destination: written for something newer
-                return Verdict("unknown", timeline.coordinate.purl, cause, detail="offered only after the destination")
+                return Verdict("unknown", timeline.coordinate, cause, detail="offered only after the destination")
             earlier = [i for i in offered if i < start]
             between = [i for i in offered if i > start]
             first = (between or earlier)[-1]
@@ -225,7 +225,7 @@ class Judge:
         at, before = names[bites], names[bites - 1] if bites else None
         return Verdict(
             "fails",
-            timeline.coordinate.purl,
+            timeline.coordinate,
             self._reported(timeline, parts, length),
             cause,
             at,
@@ -239,7 +239,7 @@ class Judge:
     def _there(answer: Answer, position: int) -> bool:
         return bool((answer.offers | answer.unknown) >> position & 1)
 
-    def _gap(self, coordinate: Coordinate, before: str, at: str) -> bool:
+    def _gap(self, coordinate: Coordinate, before: Line, at: Line) -> bool:
         """Whether lines that were not captured may lie between two captured ones: numbers that do not follow.
 
         The first line of a major follows what a lifecycle lists right before it.
@@ -247,7 +247,7 @@ class Judge:
         a, b = line_key(before), line_key(at)
         if len(a) < _MINOR or len(b) < _MINOR:
             return False
-        lifecycle = self.knowledge.lifecycles.get(coordinate.purl)
+        lifecycle = self.knowledge.lifecycles.get(coordinate)
         listed = [facts.line for facts in lifecycle.lines] if lifecycle is not None else []
         if before in listed and at in listed and b[:_MINOR] == (a[0] + 1, 0):
             return any(a < line_key(line) < b for line in listed)
@@ -268,7 +268,7 @@ class Judge:
         at = timeline.names[later[0]] if later else None
         return Verdict(
             "deprecated",
-            timeline.coordinate.purl,
+            timeline.coordinate,
             path,
             prefix,
             at,
@@ -286,10 +286,10 @@ class Judge:
         return self._keywords[key]
 
     def _lost_keyword(self, path: str, keywords: tuple[str, ...]) -> Verdict | None:
-        purl = self.purl_of(path)
-        if purl is None or not keywords:
+        coordinate = self.coordinate_of(path)
+        if coordinate is None or not keywords:
             return None
-        timeline, span = self.knowledge.timelines[purl], self.spans[purl]
+        timeline, span = self.knowledge.timelines[coordinate], self.spans[coordinate]
         today, goal = timeline.floor(span.today), timeline.floor(span.goal)
         if today is None or goal is None:
             return None
@@ -305,7 +305,7 @@ class Judge:
                     symbol = f"{path}({keyword}=)"
                     return Verdict(
                         "fails",
-                        purl,
+                        coordinate,
                         symbol,
                         symbol,
                         timeline.names[position],

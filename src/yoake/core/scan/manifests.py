@@ -11,7 +11,7 @@ from yoake.core.scan.findings import Builder, finding_key, place_key
 from yoake.core.scan.judge import Verdict
 from yoake.core.scan.usages import Hit
 from yoake.core.scan.windows import window_of
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import NO_LINE, Coordinate, Line, line_key
 from yoake.core.values.facts import FileFacts
 from yoake.core.values.findings import Checks, Finding, Place
 from yoake.core.values.journeys import Span
@@ -22,33 +22,33 @@ _SIGNS: Final = 2  # settings of a framework that a file sets at least, to be a 
 
 
 def syntax_hits(
-    file: str, facts: FileFacts, knowledge: Knowledge, spans: Mapping[str, Span], guarded: str = ""
+    file: str, facts: FileFacts, knowledge: Knowledge, spans: Mapping[Coordinate, Span], guarded: str = ""
 ) -> Iterator[Hit]:
     """Old syntax that the destination's runtime no longer reads."""
     owner = knowledge.ecosystems.of_language(facts.language)
-    purl = owner.runtime.purl if owner is not None else ""
-    span = spans.get(purl)
+    coordinate = owner.runtime if owner is not None else Coordinate()
+    span = spans.get(coordinate)
     for index, ask in enumerate(facts.asks) if span is not None else ():
         found = knowledge.symbol_rules.get((facts.language, ask.path)) if ask.form == "syntax" else None
         if found is None or span is None or found[0].at is None:
             continue
         at = found[0].at
-        if line_key(at) <= line_key(span.goal):
-            already = line_key(at) <= line_key(span.today)
-            timeline = knowledge.timelines[purl]
-            first = next((n for n in timeline.names if line_key(n) >= line_key(at)), at)
-            verdict = Verdict("fails", purl, ask.path, ask.path, first, None, "removed", already)
+        if at <= span.goal:
+            already = at <= span.today
+            timeline = knowledge.timelines[coordinate]
+            first = next((n for n in timeline.names if n >= at), at)
+            verdict = Verdict("fails", coordinate, ask.path, ask.path, first, None, "removed", already)
             yield Hit(file, facts, index, verdict, guarded, "certain")
 
 
 def single(
     builder: Builder,
     knowledge: Knowledge,
-    purl: str,
+    coordinate: Coordinate,
     kind: Kind,
     subject: str,
     title: str,
-    bites_at: str | None,
+    bites_at: Line | None,
     places: list[tuple[str, int, str]],
     *,
     level: Level = "error",
@@ -59,16 +59,16 @@ def single(
     confidence: Confidence = "certain",
 ) -> Finding:
     """A finding that no usage stands behind: a manifest, a setting, a pin. ``places``: (file, line, text)."""
-    key = finding_key(builder.module, purl, kind, subject)
+    key = finding_key(builder.module, coordinate, kind, subject)
     made = tuple(
         Place(place_key(key, file, "", i), file, line, 0, 0, text, kind, "", "", level)
         for i, (file, line, text) in enumerate(places)
     )
-    window = window_of(knowledge, builder.spans, purl, subject, replacement, bites_at)
+    window = window_of(knowledge, builder.spans, coordinate, subject, replacement, bites_at)
     return Finding(
         key,
         builder.module,
-        purl,
+        coordinate,
         kind,
         subject,
         title,
@@ -89,8 +89,8 @@ def single(
 def toolchain_findings(module: Module, builder: Builder, knowledge: Knowledge, checks: Checks) -> Iterator[Finding]:
     """Pins that name a runtime older than the destination's, or a range that leaves it out."""
     for runtime in knowledge.ecosystems.runtimes:
-        span = builder.spans.get(runtime.purl)
-        if span is not None and line_key(span.goal) > line_key(span.today):
+        span = builder.spans.get(runtime)
+        if span is not None and span.goal > span.today:
             yield from _stale_pins(runtime, span, module, builder, knowledge, checks)
 
 
@@ -99,7 +99,7 @@ def _stale_pins(
 ) -> Iterator[Finding]:
     groups: dict[str, list[Pin]] = {}
     for pin in module.pins:
-        if pin.coordinate != runtime.purl:
+        if pin.coordinate != runtime:
             continue
         if pin.how == "range":
             stale = not knowledge.ecosystems.admits(runtime, pin.version, span.goal)
@@ -111,13 +111,13 @@ def _stale_pins(
         checks.add("toolchain", "fails" if stale else "holds", weight, pin.file, module.path)
         if stale:
             groups.setdefault(pin.file, []).append(pin)
-    shown = knowledge.spoken(runtime.purl)
+    shown = knowledge.spoken(runtime)
     for file, pins in groups.items():
         blocks = any(pin.how != "ci" for pin in pins)
         yield single(
             builder,
             knowledge,
-            runtime.purl,
+            runtime,
             "toolchain",
             f"pin {file}",
             f"{file} names {shown} {_versions(pins)}",
@@ -129,7 +129,7 @@ def _stale_pins(
         )
 
 
-def _names_goal(runtime: Coordinate, module: Module, pin: Pin, goal: str, knowledge: Knowledge) -> bool:
+def _names_goal(runtime: Coordinate, module: Module, pin: Pin, goal: Line, knowledge: Knowledge) -> bool:
     """Whether a pin names the destination; a file that lists several lines is fine when it is among them."""
     return any(
         other.file == pin.file and other.how == pin.how and knowledge.line_of(runtime, other.version) == goal
@@ -152,14 +152,14 @@ def setting_findings(
     if not settings and not named:
         return
     weight = knowledge.effort.weights.setting
-    for purl, span in builder.spans.items():
-        for rule, source in knowledge.setting_rules(purl):
+    for coordinate, span in builder.spans.items():
+        for rule, source in knowledge.setting_rules(coordinate):
             found = _set_places(rule, settings, {**named, **settings})
             state = _setting_state(rule, span)
             if not found or state is None:
                 continue
             checks.add("setting", "fails" if state == "fails" else "holds", weight, found[0][0], builder.module)
-            yield _setting_finding(rule, source, state, found, purl, builder, knowledge)
+            yield _setting_finding(rule, source, state, found, coordinate, builder, knowledge)
 
 
 def _set_places(
@@ -179,12 +179,12 @@ def _set_places(
 
 def _setting_state(rule: Rule, span: Span) -> VerdictState | None:
     """fails: it bites on the way; deprecated: it warns on the way; None: it does not matter here."""
-    at = line_key(rule.at or "")
+    at = line_key(rule.at or NO_LINE)
     if at <= line_key(span.today):
         return None
     if at <= line_key(span.goal):
         return "fails"
-    warned = rule.deprecated is not None and line_key(rule.deprecated) <= line_key(span.goal)
+    warned = rule.deprecated is not None and rule.deprecated <= span.goal
     return "deprecated" if warned else None
 
 
@@ -193,7 +193,7 @@ def _setting_finding(
     source: RuleFile,
     state: VerdictState,
     found: list[tuple[str, int, str]],
-    purl: str,
+    coordinate: Coordinate,
     builder: Builder,
     knowledge: Knowledge,
 ) -> Finding:
@@ -202,7 +202,7 @@ def _setting_finding(
     return single(
         builder,
         knowledge,
-        purl,
+        coordinate,
         kind,
         name,
         rule.title or name,
@@ -216,13 +216,13 @@ def _setting_finding(
     )
 
 
-def rule_hits(hits: Iterable[Hit], knowledge: Knowledge, spans: Mapping[str, Span]) -> Iterator[Hit]:
+def rule_hits(hits: Iterable[Hit], knowledge: Knowledge, spans: Mapping[Coordinate, Span]) -> Iterator[Hit]:
     """Names that still resolve but that a rule calls gone from a line on (stubs kept for old migrations), or deprecated."""
     settings = {
-        f"{each.settings_object}.{rule.setting}": (rule, each.coordinate.purl)
+        f"{each.settings_object}.{rule.setting}": (rule, each.coordinate)
         for each in knowledge.ecosystems.frameworks
-        if each.settings_object and each.coordinate.purl in spans
-        for rule, _ in knowledge.setting_rules(each.coordinate.purl)
+        if each.settings_object and each.coordinate in spans
+        for rule, _ in knowledge.setting_rules(each.coordinate)
         if rule.setting
     }
     for hit in hits:
@@ -232,7 +232,7 @@ def rule_hits(hits: Iterable[Hit], knowledge: Knowledge, spans: Mapping[str, Spa
             continue
         named = (hit.facts.language, hit.verdict.symbol)
         found = knowledge.symbol_rules.get(named) if hit.verdict.state == "holds" else None
-        span = spans.get(hit.verdict.purl)
+        span = spans.get(hit.verdict.coordinate)
         migration = "/migrations/" in f"/{hit.file}"
         unlike = found is not None and found[0].form is not None and found[0].form != hit.ask.form
         if found is None or span is None or migration or unlike:
@@ -243,30 +243,32 @@ def rule_hits(hits: Iterable[Hit], knowledge: Knowledge, spans: Mapping[str, Spa
 
 def _ruled(hit: Hit, rule: Rule, span: Span) -> Hit:
     """A hit on a name that still resolves, as a rule sees it."""
-    symbol, purl = hit.verdict.symbol, hit.verdict.purl
-    bites = rule.at is not None and line_key(span.today) < line_key(rule.at) <= line_key(span.goal)
+    symbol, coordinate = hit.verdict.symbol, hit.verdict.coordinate
+    bites = rule.at is not None and span.today < rule.at <= span.goal
     if bites and rule.is_about_use:
         kind = rule.kind or "behaviour"
-        verdict = Verdict("fails", purl, symbol, rule.id, rule.at, None, kind, detail=rule.title)
+        verdict = Verdict("fails", coordinate, symbol, rule.id, rule.at, None, kind, detail=rule.title)
         return hit._replace(verdict=verdict, confidence=rule.confidence)
     if bites:
         detail = "the name still resolves; only its use stopped working"
-        verdict = Verdict("fails", purl, symbol, symbol, rule.at, None, "behaviour", detail=detail)
+        verdict = Verdict("fails", coordinate, symbol, symbol, rule.at, None, "behaviour", detail=detail)
         return hit._replace(verdict=verdict, confidence="likely")
-    if rule.at is None and rule.deprecated is not None and line_key(rule.deprecated) <= line_key(span.goal):
+    if rule.at is None and rule.deprecated is not None and rule.deprecated <= span.goal:
         cause = rule.id if rule.is_about_use else symbol
-        return hit._replace(verdict=Verdict("deprecated", purl, symbol, cause, None, None, "deprecated"))
+        return hit._replace(verdict=Verdict("deprecated", coordinate, symbol, cause, None, None, "deprecated"))
     return hit
 
 
-def _used_setting(hit: Hit, settings: Mapping[str, tuple[Rule, str]], spans: Mapping[str, Span]) -> Hit | None:
+def _used_setting(
+    hit: Hit, settings: Mapping[str, tuple[Rule, Coordinate]], spans: Mapping[Coordinate, Span]
+) -> Hit | None:
     """A setting read in code that goes away on the way: reading it fails where nothing sets it."""
     path = hit.ask.path
     if path not in settings:
         return None
-    rule, purl = settings[path]
-    span = spans[purl]
-    if not line_key(span.today) < line_key(rule.at or "") <= line_key(span.goal):
+    rule, coordinate = settings[path]
+    span = spans[coordinate]
+    if rule.at is None or not span.today < rule.at <= span.goal:
         return None
-    verdict = Verdict("fails", purl, path, path, rule.at, None, "setting", detail=rule.remedy)
+    verdict = Verdict("fails", coordinate, path, path, rule.at, None, "setting", detail=rule.remedy)
     return hit._replace(verdict=verdict, confidence="likely")

@@ -12,7 +12,7 @@ from yoake.core.knowledge.timeline import Timeline
 from yoake.core.scan.companions import Company
 from yoake.core.scan.findings import Builder
 from yoake.core.scan.manifests import single
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import NO_LINE, Coordinate, Line, line_key
 from yoake.core.values.findings import Checks, Finding, PackageState
 from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Module, Requirement, Stated
@@ -24,35 +24,37 @@ _OBSERVED: Final = 2  # parts of what was observed: the line, and what is used
 
 def package_findings(
     module: Module,
-    stated: Mapping[str, Stated],
+    stated: Mapping[Coordinate, Stated],
     builder: Builder,
     knowledge: Knowledge,
     checks: Checks,
     company: Company,
-    clean: Mapping[str, CleanLines] | None = None,
+    clean: Mapping[Coordinate, CleanLines] | None = None,
 ) -> Iterator[tuple[PackageState, Finding | None]]:
     """Each package: does today's release run on the destination's runtime and go with its packages; does its range admit them?
 
-    ``company``: who has to move along; ``clean``: purl → what this code needs of that package, where it was worked out.
+    ``company``: who has to move along; ``clean``: coordinate → what this code needs of that package, where it was worked out.
     """
     weight = knowledge.effort.weights.package
-    direct: dict[str, list[Requirement]] = {}
+    direct: dict[Coordinate, list[Requirement]] = {}
     for requirement in module.requirements:
-        direct.setdefault(requirement.coordinate.purl, []).append(requirement)
-    locked = {entry.coordinate.purl: entry.release for entry in reversed(module.locked) if not entry.nested}
+        direct.setdefault(requirement.coordinate, []).append(requirement)
+    locked = {entry.coordinate: entry.release for entry in reversed(module.locked) if not entry.nested}
     is_runtime = knowledge.ecosystems.is_runtime
-    for purl in sorted({*(p for p in stated if not is_runtime(p)), *direct}):
-        asked = _Asked(purl, direct.get(purl, []), stated.get(purl), locked.get(purl), module.path)
+    for coordinate in sorted({*(p for p in stated if not is_runtime(p)), *direct}):
+        asked = _Asked(
+            coordinate, direct.get(coordinate, []), stated.get(coordinate), locked.get(coordinate), module.path
+        )
         pinned = knowledge.ecosystems.exact(asked.coordinate, asked.specifier) if asked.specifier else None
         asked = replace(asked, pinned=asked.exact or pinned or "")
         state, finding = _package(asked, builder, company, knowledge)
         why = (_UNSAID if state.release else state.note) if state.state == "unknown" else ""
         checks.add("package", state.state, weight, state.file, module.path, why)
-        held = (clean or {}).get(purl)
+        held = (clean or {}).get(coordinate)
         yield (
             replace(
                 state,
-                direct=purl in direct,
+                direct=coordinate in direct,
                 wanted=asked.specifier,
                 exact=asked.exact or "",
                 clean=held.lines if held is not None else (),
@@ -66,24 +68,20 @@ def package_findings(
 class CleanLines:
     """Lines of a package on which everything this code uses of it is offered, and the first losses of the others."""
 
-    lines: tuple[str, ...]
-    breaks: tuple[tuple[str, str], ...]
+    lines: tuple[Line, ...]
+    breaks: tuple[tuple[Line, str], ...]
 
 
 @dataclass(frozen=True, slots=True)
 class _Asked:
     """One package as the module asks for it. ``exact``: what a lock file says; ``pinned``: that, or the one release its range admits."""
 
-    purl: str
+    coordinate: Coordinate
     wanted: list[Requirement]
     said: Stated | None
     exact: str | None
     module: str
     pinned: str = ""
-
-    @property
-    def coordinate(self) -> Coordinate:
-        return Coordinate(self.purl)
 
     @property
     def specifier(self) -> str:
@@ -93,11 +91,11 @@ class _Asked:
     def state(
         self, state: CheckState, note: str, suggestion: str = "", *, grade: Grade = "none", release: str = ""
     ) -> PackageState:
-        line, how = (self.said.line, self.said.how) if self.said else ("", "not stated")
+        line, how = (self.said.line, self.said.how) if self.said else (NO_LINE, "not stated")
         file, number = self.at
         judged = release or self.pinned
         return PackageState(
-            self.purl, self.module, line, how, state, note, file, number, suggestion, grade=grade, release=judged
+            self.coordinate, self.module, line, how, state, note, file, number, suggestion, grade=grade, release=judged
         )
 
     @property
@@ -110,16 +108,16 @@ class _Asked:
 def _package(
     asked: _Asked, builder: Builder, company: Company, knowledge: Knowledge
 ) -> tuple[PackageState, Finding | None]:
-    if asked.purl in company.moving:
+    if asked.coordinate in company.moving:
         state, finding = _moving(asked, company, builder, knowledge)
-        runtime = knowledge.ecosystems.runtime_of(asked.purl)
-        if not company.moving[asked.purl].is_claimed or runtime is None or runtime.purl not in builder.spans:
+        runtime = knowledge.ecosystems.runtime_of(asked.coordinate)
+        if not company.moving[asked.coordinate].is_claimed or runtime is None or runtime not in builder.spans:
             return state, finding
         there, unfit = _against_runtime(asked, builder, knowledge)  # what is only claimed says nothing of the runtime
         return there, unfit or finding
-    span = builder.spans.get(asked.purl)
+    span = builder.spans.get(asked.coordinate)
     if span is None or line_key(span.goal) == line_key(span.today):
-        refused = company.refused_by(asked.purl, asked.pinned) if asked.pinned else None
+        refused = company.refused_by(asked.coordinate, asked.pinned) if asked.pinned else None
         if refused is not None:
             return _refused(asked, refused, company, builder, knowledge)
         return _staying(asked, company, builder, knowledge)
@@ -134,7 +132,7 @@ def _package(
     finding = single(
         builder,
         knowledge,
-        asked.purl,
+        asked.coordinate,
         "package",
         f"requirement {name}",
         f"{name} {stale[0].specifier} keeps {span.goal} out",
@@ -148,8 +146,8 @@ def _package(
 
 def _moving(asked: _Asked, company: Company, builder: Builder, knowledge: Knowledge) -> tuple[PackageState, Finding]:
     """A package whose line does not go with the destination."""
-    companion = company.moving[asked.purl]
-    release = company.release_for(asked.purl, companion.goal) if companion.goal else ""
+    companion = company.moving[asked.coordinate]
+    release = company.release_for(asked.coordinate, companion.goal) if companion.goal else ""
     subject = f"{knowledge.spoken(companion.against)} {company.goals[companion.against]}"
     title = f"{asked.coordinate.name} {asked.exact or asked.specifier or companion.today} does not go with {subject}"
     if companion.is_claimed:
@@ -158,7 +156,7 @@ def _moving(asked: _Asked, company: Company, builder: Builder, knowledge: Knowle
     if not companion.goal:
         remedy = f"No release goes with it ({companion.constraint.text}): replace it or drop it."
     said = (title, remedy, companion.bites_at)
-    record = knowledge.catalogues.get(asked.purl)
+    record = knowledge.catalogues.get(asked.coordinate)
     finding = _unfit(asked, record, said, companion.is_claimed, builder, knowledge, against=companion.against)
     why = companion.constraint.text
     if companion.is_claimed:
@@ -167,16 +165,16 @@ def _moving(asked: _Asked, company: Company, builder: Builder, knowledge: Knowle
 
 
 def _refused(
-    asked: _Asked, refused: tuple[str, str], company: Company, builder: Builder, knowledge: Knowledge
+    asked: _Asked, refused: tuple[Coordinate, str], company: Company, builder: Builder, knowledge: Knowledge
 ) -> tuple[PackageState, Finding]:
     """A package of which a later release of the same line goes with the destination, and the one that is asked for does not."""
     against, wanted = refused
     named = f"{asked.coordinate.name} {asked.pinned}"
     subject = f"{knowledge.spoken(against)} {company.goals[against]}"
-    release = company.release_for(asked.purl, asked.said.line if asked.said is not None else "")
+    release = company.release_for(asked.coordinate, asked.said.line if asked.said is not None else NO_LINE)
     title = f"{named} does not go with {subject}"
     remedy = f"Move it to {release}: {named} needs {knowledge.spoken(against)} {wanted}."
-    record = knowledge.catalogues.get(asked.purl)
+    record = knowledge.catalogues.get(asked.coordinate)
     said = (title, remedy, builder.spans[against].goal)
     finding = _unfit(asked, record, said, False, builder, knowledge, against=against)
     note = f"{named} needs {knowledge.spoken(against)} {wanted}"
@@ -187,13 +185,15 @@ def _staying(
     asked: _Asked, company: Company, builder: Builder, knowledge: Knowledge
 ) -> tuple[PackageState, Finding | None]:
     """A package whose line goes with the packages of the destination: what decides is its runtime, where that moves too."""
-    runtime = knowledge.ecosystems.runtime_of(asked.purl)
-    if runtime is not None and runtime.purl not in builder.spans and company.speaks_to(asked.purl):
-        if asked.purl not in knowledge.catalogues:
+    runtime = knowledge.ecosystems.runtime_of(asked.coordinate)
+    if runtime is not None and runtime not in builder.spans and company.speaks_to(asked.coordinate):
+        if asked.coordinate not in knowledge.catalogues:
             note = f"no release record of {asked.coordinate.short}, so nobody knows what it has to go with"
             return asked.state("unknown", note), None
-        release = asked.pinned or company.release_for(asked.purl, asked.said.line if asked.said is not None else "")
-        said = company.spoken_of(asked.purl, release) if release else None
+        release = asked.pinned or company.release_for(
+            asked.coordinate, asked.said.line if asked.said is not None else NO_LINE
+        )
+        said = company.spoken_of(asked.coordinate, release) if release else None
         if said is not None:
             subject = f"{knowledge.spoken(said[0])} {company.goals[said[0]]}"
             if said[1]:
@@ -205,14 +205,14 @@ def _staying(
 
 def _against_runtime(asked: _Asked, builder: Builder, knowledge: Knowledge) -> tuple[PackageState, Finding | None]:
     """A package the destination does not name: does a release its manifest admits run on the destination's runtime?"""
-    runtime = knowledge.ecosystems.runtime_of(asked.purl)
+    runtime = knowledge.ecosystems.runtime_of(asked.coordinate)
     if runtime is None:
         return asked.state("unknown", f"nothing here reads packages of the kind of {asked.coordinate.short}"), None
-    span, record = builder.spans.get(runtime.purl), knowledge.catalogues.get(asked.purl)
+    span, record = builder.spans.get(runtime), knowledge.catalogues.get(asked.coordinate)
     if span is None:
-        note = f"the destination names no {knowledge.spoken(runtime.purl)}: it stays as it is"
+        note = f"the destination names no {knowledge.spoken(runtime)}: it stays as it is"
         return asked.state("holds", note, grade="hard"), None
-    fact = knowledge.tried(asked.purl, asked.pinned, span.goal) if asked.pinned else None
+    fact = knowledge.tried(asked.coordinate, asked.pinned, span.goal) if asked.pinned else None
     if fact is not None:
         return _as_tried(asked, fact, record, span.goal, builder, knowledge)
     if record is None or not knowledge.speaks_of(record, span.goal):
@@ -222,12 +222,12 @@ def _against_runtime(asked: _Asked, builder: Builder, knowledge: Knowledge) -> t
     usable = [r for r in fits if r == asked.exact] if asked.exact else ranged
     compiled = bool(record.releases) and any(record.built.values()) and not any(r in built for r in usable)
     seen = observed_break(record, usable[-1], span.goal, knowledge) if usable and not compiled else None
-    fact = knowledge.tried(asked.purl, usable[-1], span.goal) if usable else None
+    fact = knowledge.tried(asked.coordinate, usable[-1], span.goal) if usable else None
     if fact is not None:
         return _as_tried(asked, fact, record, span.goal, builder, knowledge)
     if usable and not compiled and seen is None:
         return _nothing_against(asked, record, usable[-1], span.goal, knowledge), None
-    there = f"{knowledge.spoken(runtime.purl)} {span.goal}"
+    there = f"{knowledge.spoken(runtime)} {span.goal}"
     newest = _newest_that_may(record, built or fits, span.goal, knowledge)
     title, remedy = _words(asked, there, newest, compiled and bool(usable))
     if seen is not None:
@@ -240,14 +240,14 @@ def _against_runtime(asked: _Asked, builder: Builder, knowledge: Knowledge) -> t
 
 
 def _as_tried(
-    asked: _Asked, fact: TriedFact, record: Catalogue | None, goal: str, builder: Builder, knowledge: Knowledge
+    asked: _Asked, fact: TriedFact, record: Catalogue | None, goal: Line, builder: Builder, knowledge: Knowledge
 ) -> tuple[PackageState, Finding | None]:
     """What came of it when the release was really run there says more than anything else."""
     named = f"{asked.coordinate.name} {fact.release}"
     if fact.runs:
         return asked.state("holds", f"{named} {fact.story}", grade="tried", release=fact.release), None
-    runtime = knowledge.ecosystems.runtime_of(asked.purl)
-    there = f"{knowledge.spoken(runtime.purl) if runtime is not None else ''} {goal}".strip()
+    runtime = knowledge.ecosystems.runtime_of(asked.coordinate)
+    there = f"{knowledge.spoken(runtime) if runtime is not None else ''} {goal}".strip()
     newest = _newest_that_may(record, knowledge.fitting(record, goal), goal, knowledge) if record is not None else ""
     title = f"{named} does not run on {there}: {fact.note}"
     _, remedy = _words(asked, there, newest, usable=False)
@@ -258,25 +258,25 @@ def _as_tried(
 def _unfit(
     asked: _Asked,
     record: Catalogue | None,
-    said: tuple[str, str, str],
+    said: tuple[str, str, Line],
     usable: bool,
     builder: Builder,
     knowledge: Knowledge,
     *,
-    against: str = "",
+    against: Coordinate | None = None,
 ) -> Finding:
     """The finding of a package that does not run on the destination. ``said``: title, remedy and the line at which it bites.
 
     ``usable``: its metadata would let it; ``against``: what it does not go with, where that is not its runtime.
     """
     title, remedy, bites = said
-    runtime = knowledge.ecosystems.runtime_of(asked.purl)
-    purl = against or (runtime.purl if runtime is not None else asked.purl)
+    runtime = knowledge.ecosystems.runtime_of(asked.coordinate)
+    coordinate = against or (runtime if runtime is not None else asked.coordinate)
     file, number = asked.at
     return single(
         builder,
         knowledge,
-        purl,
+        coordinate,
         "package",
         f"release {asked.coordinate.name}",
         title,
@@ -291,7 +291,7 @@ def _unfit(
     )
 
 
-def _nothing_against(asked: _Asked, record: Catalogue, release: str, goal: str, knowledge: Knowledge) -> PackageState:
+def _nothing_against(asked: _Asked, record: Catalogue, release: str, goal: Line, knowledge: Knowledge) -> PackageState:
     """A package that nothing keeps from the destination: it holds where something says so, else it is not known."""
     grade = grade_of(record, release, goal, knowledge)
     if grade == "none":
@@ -304,7 +304,7 @@ def _nothing_against(asked: _Asked, record: Catalogue, release: str, goal: str, 
     return asked.state("holds", words[grade], grade=grade, release=release)
 
 
-def grade_of(record: Catalogue, release: str, line: str, knowledge: Knowledge) -> Grade:
+def grade_of(record: Catalogue, release: str, line: Line, knowledge: Knowledge) -> Grade:
     """What says that a release runs on a line of its runtime: *hard*, *stated* or *none*.
 
     That its metadata lets it run on any newer line says nothing: most projects never take such a limit back.
@@ -315,37 +315,37 @@ def grade_of(record: Catalogue, release: str, line: str, knowledge: Knowledge) -
     if _built_apart(record, release, line):
         return "hard"
     facts = next((d for d in record.details if d.release == release), None)
-    lifecycle = knowledge.line_facts(record.coordinate, knowledge.line_of(Coordinate(record.coordinate), release))
+    lifecycle = knowledge.line_facts(record.coordinate, knowledge.line_of(record.coordinate, release))
     listed = lifecycle is not None and line in lifecycle.runs_on
     claimed = facts is not None and f"{owner.runtime.short}@{line}" in facts.states
     return "stated" if listed or claimed or (owner.stated_by_range and facts is not None and facts.runs) else "none"
 
 
-def _built_apart(record: Catalogue, release: str, line: str) -> bool:
+def _built_apart(record: Catalogue, release: str, line: Line) -> bool:
     """Whether a release has a build for this line of its runtime and none for some newer one that it would run on.
 
     A build for any line would serve the newer one as well, and says nothing of what was tried.
     """
-    newer = [other for other in record.built if line_key(other) > line_key(line)]
+    newer = [other for other in record.built if other > line]
     lacks = any(release in record.fits.get(other, ()) and release not in record.built[other] for other in newer)
     return lacks and release in record.built.get(line, ())
 
 
-def observed_break(record: Catalogue, release: str, line: str, knowledge: Knowledge) -> tuple[str, str] | None:
+def observed_break(record: Catalogue, release: str, line: Line, knowledge: Knowledge) -> tuple[Line, str] | None:
     """(line, what it uses) where the code of a release cannot be imported any more at ``line``; None when nothing is seen.
 
     Where only the newest release of its line was looked at, an older one is taken to be no better.
     """
-    coordinate = Coordinate(record.coordinate)
+    coordinate = record.coordinate
     own = knowledge.line_of(coordinate, release)
     looked = [d for d in record.details if d.release == release or knowledge.line_of(coordinate, d.release) == own]
     facts = next((d for d in looked if d.release == release), looked[-1] if looked else None)
-    if facts is None or len(facts.observed) != _OBSERVED or line_key(line) < line_key(facts.observed[0]):
+    if facts is None or len(facts.observed) != _OBSERVED or line < facts.observed[0]:
         return None
-    return facts.observed[0], facts.observed[1]
+    return Line(facts.observed[0]), facts.observed[1]
 
 
-def _newest_that_may(record: Catalogue, releases: Sequence[str], line: str, knowledge: Knowledge) -> str:
+def _newest_that_may(record: Catalogue, releases: Sequence[str], line: Line, knowledge: Knowledge) -> str:
     """The newest release that nothing keeps from a line; empty when there is none."""
     for release in reversed(releases):
         fact = knowledge.tried(record.coordinate, release, line)
@@ -364,17 +364,17 @@ def _words(asked: _Asked, there: str, newest: str, usable: bool) -> tuple[str, s
     return title, f"{newest} is the newest release for {there}."
 
 
-def _first_unfit(record: Catalogue, span: Span, asked: _Asked, knowledge: Knowledge) -> str:
+def _first_unfit(record: Catalogue, span: Span, asked: _Asked, knowledge: Knowledge) -> Line:
     """The first line on the way on which no admitted release fits; the goal when it is the pinned one only."""
     for line in knowledge.runtime_lines(record):
-        if line_key(span.today) < line_key(line) <= line_key(span.goal):
+        if span.today < line <= span.goal:
             fits = knowledge.fitting(record, line)
             if not knowledge.ecosystems.admitted(asked.coordinate, asked.specifier, fits):
                 return line
     return span.goal
 
 
-def clean_lines(timeline: Timeline, paths: Iterable[str], today: str) -> CleanLines:
+def clean_lines(timeline: Timeline, paths: Iterable[str], today: Line) -> CleanLines:
     """Lines on which every path that today's line offers is still offered."""
     position = timeline.floor(today)
     start = 0 if position is None else position

@@ -24,7 +24,7 @@ from yoake.core.scan.references import file_references
 from yoake.core.scan.text_rules import text_findings
 from yoake.core.scan.usages import Hit, Joiner
 from yoake.core.scan.use_rules import UseRules
-from yoake.core.values.coordinates import Coordinate, Target, line_key
+from yoake.core.values.coordinates import Coordinate, Target
 from yoake.core.values.facts import FileFacts
 from yoake.core.values.findings import NO_READER, Checks, FileResult, ScanResult
 from yoake.core.values.journeys import Span
@@ -164,17 +164,19 @@ def _scan_module(
     result.today[module.path] = today
     spans = spans_of(today, given.destination)
     for target in given.destination:
-        span = spans.get(target.coordinate.purl)
-        if span is not None and line_key(span.goal) < line_key(span.today):
+        span = spans.get(target.coordinate)
+        if span is not None and span.goal < span.today:
             result.notes.append(
                 f"{module.name} is on {target.coordinate.short} {span.today} already, past {span.goal}."
             )
     company = Company(spans, knowledge)
     for companion in company.gather(today, module.requirements).values():
-        asked = next(r for r in module.requirements if r.coordinate.purl == companion.purl)
-        today.setdefault(companion.purl, Stated(companion.purl, companion.today, "range", asked.file, asked.line))
+        asked = next(r for r in module.requirements if r.coordinate == companion.coordinate)
+        today.setdefault(
+            companion.coordinate, Stated(companion.coordinate, companion.today, "range", asked.file, asked.line)
+        )
         if companion.goal:
-            spans[companion.purl] = Span(companion.today, companion.goal)
+            spans[companion.coordinate] = Span(companion.today, companion.goal)
     result.notes.extend(_along_words(module, company, knowledge))
     reachable = {p: s for p, s in spans.items() if p in knowledge.timelines}
     ruled = {p: s for p, s in spans.items() if p in knowledge.rule_files}
@@ -201,9 +203,9 @@ def _scan_module(
         else:
             _count_usages(path, module.path, found, result.checks, knowledge.effort.weights.usage)
         hits.extend(found)
-    for purl in reachable:
-        known = {hit.verdict.cause or hit.verdict.symbol for hit in hits if hit.verdict.purl == purl}
-        result.used[purl] = sorted(known | set(result.used.get(purl, ())))
+    for coordinate in reachable:
+        known = {hit.verdict.cause or hit.verdict.symbol for hit in hits if hit.verdict.coordinate == coordinate}
+        result.used[coordinate] = sorted(known | set(result.used.get(coordinate, ())))
     aside.add_to(result.checks, module.path, knowledge.effort.weights.usage)
     told = foreign.told_apart(builder.from_hits(hits))
     result.findings.extend(told)
@@ -220,7 +222,7 @@ def _scan_module(
 
 def _along_words(module: Module, company: Company, knowledge: Knowledge) -> list[str]:
     """A note on the packages that move along, where some do."""
-    moved = [f"{knowledge.spoken(c.purl)} from {c.today} to {c.goal}" for c in company.moving.values() if c.goal]
+    moved = [f"{knowledge.spoken(c.coordinate)} from {c.today} to {c.goal}" for c in company.moving.values() if c.goal]
     return (
         [f"{module.name}: what moves along with the destination was looked at as well: {', '.join(moved)}."]
         if moved
@@ -232,19 +234,19 @@ def _clean_lines(
     module: Module,
     files: Mapping[str, FileFacts],
     localities: _Localities,
-    today: Mapping[str, Stated],
+    today: Mapping[Coordinate, Stated],
     knowledge: Knowledge,
-) -> dict[str, CleanLines]:
+) -> dict[Coordinate, CleanLines]:
     """For each direct package that Yoake knows: the lines on which this code finds everything it uses of it."""
-    direct = {r.coordinate.purl for r in module.requirements} & set(knowledge.timelines) & set(today)
+    direct = {r.coordinate for r in module.requirements} & set(knowledge.timelines) & set(today)
     owners = {
-        (knowledge.language_of(purl), top): purl
-        for purl in sorted(direct, reverse=True)
-        for top in knowledge.top_levels(purl)
+        (knowledge.language_of(coordinate), top): coordinate
+        for coordinate in sorted(direct, reverse=True)
+        for top in knowledge.top_levels(coordinate)
     }
     if not owners:
         return {}
-    used: dict[str, set[str]] = {purl: set() for purl in direct}
+    used: dict[Coordinate, set[str]] = {coordinate: set() for coordinate in direct}
     for path, facts in files.items():
         locality = localities.get(facts.language)
         language = knowledge.ecosystems.of_language(facts.language)
@@ -258,7 +260,9 @@ def _clean_lines(
                 plain = resolved.path if calls else resolved.path.replace("()", "")
                 used[owner].add(plain)
     return {
-        purl: clean_lines(knowledge.timelines[purl], paths, today[purl].line) for purl, paths in used.items() if paths
+        coordinate: clean_lines(knowledge.timelines[coordinate], paths, today[coordinate].line)
+        for coordinate, paths in used.items()
+        if paths
     }
 
 
@@ -266,15 +270,15 @@ def _joiners(
     files: Mapping[str, FileFacts],
     localities: _Localities,
     knowledge: Knowledge,
-    reachable: Mapping[str, Span],
-    asked: Collection[str],
+    reachable: Mapping[Coordinate, Span],
+    asked: Collection[Coordinate],
 ) -> dict[str, Joiner]:
     """One joiner for each language of the module that some coordinate of the destination speaks. ``asked``: those coordinates."""
-    spoken = {facts.language for facts in files.values()} & {knowledge.language_of(purl) for purl in asked}
+    spoken = {facts.language for facts in files.values()} & {knowledge.language_of(coordinate) for coordinate in asked}
     made = {}
     for language in spoken:
         owner = knowledge.ecosystems.of_language(language)
-        runtime = reachable.get(owner.runtime.purl) if owner is not None else None
+        runtime = reachable.get(owner.runtime) if owner is not None else None
         legacy = owner is not None and runtime is not None and owner.is_legacy(runtime.today)
         made[language] = Joiner(
             localities.get(language, legacy=legacy), Judge(knowledge, reachable, language), reachable
@@ -282,75 +286,77 @@ def _joiners(
     return made
 
 
-def spans_of(today: Mapping[str, Stated], destination: Sequence[Target]) -> dict[str, Span]:
+def spans_of(today: Mapping[Coordinate, Stated], destination: Sequence[Target]) -> dict[Coordinate, Span]:
     """From where to where, for each coordinate of the destination that the module stands on."""
-    return {
-        t.coordinate.purl: Span(today[t.coordinate.purl].line, t.line)
-        for t in destination
-        if t.coordinate.purl in today
-    }
+    return {t.coordinate: Span(today[t.coordinate].line, t.line) for t in destination if t.coordinate in today}
 
 
 def today_of(
     module: Module, files: Mapping[str, FileFacts], localities: _Localities, given: ScanInput, knowledge: Knowledge
-) -> dict[str, Stated]:
+) -> dict[Coordinate, Stated]:
     """Today's lines: said by a person, else stated by the module, else inferred from its code."""
-    lines = {purl: knowledge.lines(Coordinate(purl)) for purl in knowledge.lifecycles}
-    goals = {t.coordinate.purl: t.line for t in given.destination}
+    lines = {coordinate: knowledge.lines(coordinate) for coordinate in knowledge.lifecycles}
+    goals = {t.coordinate: t.line for t in given.destination}
     wanted = set(goals)
-    lines.update({purl: knowledge.lines(Coordinate(purl)) for purl in wanted})
+    lines.update({coordinate: knowledge.lines(coordinate) for coordinate in wanted})
     ecosystems = knowledge.ecosystems
     today = stated_lines(module, lines, ecosystems)
     _under_former_names(module, wanted, today, knowledge)
     spoken = {facts.language for facts in files.values()}
     for target in given.destination:
-        purl = target.coordinate.purl
+        coordinate = target.coordinate
         if (
-            purl in today
-            or ecosystems.is_runtime(purl)
-            or ecosystems.of(purl) is None
-            or not _uses(purl, files, knowledge)
+            coordinate in today
+            or ecosystems.is_runtime(coordinate)
+            or ecosystems.of(coordinate) is None
+            or not _uses(coordinate, files, knowledge)
         ):
             continue
         inferred = infer_line(
-            target.coordinate, files, localities.get(knowledge.language_of(purl)), goals.get(purl), knowledge
+            target.coordinate,
+            files,
+            localities.get(knowledge.language_of(coordinate)),
+            goals.get(coordinate),
+            knowledge,
         )
         if inferred:
-            today[purl] = Stated(purl, inferred, "inferred")
+            today[coordinate] = Stated(coordinate, inferred, "inferred")
     for said in given.said:
-        purl = said.coordinate.purl
-        runs = ecosystems.is_runtime(purl) and (knowledge.language_of(purl) in spoken or not spoken)
-        alone = len(given.modules) == 1 and (knowledge.language_of(purl) in spoken or not spoken)
-        if runs or alone or purl in today or _uses(purl, files, knowledge):
-            today[purl] = Stated(purl, said.line, "said")
+        coordinate = said.coordinate
+        runs = ecosystems.is_runtime(coordinate) and (knowledge.language_of(coordinate) in spoken or not spoken)
+        alone = len(given.modules) == 1 and (knowledge.language_of(coordinate) in spoken or not spoken)
+        if runs or alone or coordinate in today or _uses(coordinate, files, knowledge):
+            today[coordinate] = Stated(coordinate, said.line, "said")
     for owner in ecosystems.ecosystems:
-        purl = owner.runtime.purl
+        coordinate = owner.runtime
         own = {path: facts for path, facts in files.items() if facts.language == owner.language}
-        if purl in today or not own or not (owner.always_inferred or purl in wanted):
+        if coordinate in today or not own or not (owner.always_inferred or coordinate in wanted):
             continue
         project = localities.get(owner.language, legacy=owner.legacy_before is not None)
-        inferred = infer_runtime(owner.runtime, own, project, today, goals.get(purl), knowledge)
+        inferred = infer_runtime(owner.runtime, own, project, today, goals.get(coordinate), knowledge)
         if inferred:
-            today[purl] = Stated(purl, inferred, "inferred")
+            today[coordinate] = Stated(coordinate, inferred, "inferred")
     return today
 
 
-def _under_former_names(module: Module, wanted: Set[str], today: dict[str, Stated], knowledge: Knowledge) -> None:
+def _under_former_names(
+    module: Module, wanted: Set[Coordinate], today: dict[Coordinate, Stated], knowledge: Knowledge
+) -> None:
     """Today's line of what the destination names and the module still requires under an older name."""
-    for purl in wanted - today.keys():
-        rules = knowledge.rule_files.get(purl)
+    for coordinate in wanted - today.keys():
+        rules = knowledge.rule_files.get(coordinate)
         for former in rules.formerly if rules is not None else ():
-            stated = stated_lines(module, {former: knowledge.lines(Coordinate(former))}, knowledge.ecosystems).get(
+            stated = stated_lines(module, {former: knowledge.lines(former)}, knowledge.ecosystems).get(
                 former
             )
             if stated is not None:
-                today.setdefault(purl, replace(stated, coordinate=purl))
+                today.setdefault(coordinate, replace(stated, coordinate=coordinate))
 
 
-def _uses(purl: str, files: Mapping[str, FileFacts], knowledge: Knowledge) -> bool:
-    if purl not in knowledge.timelines:
+def _uses(coordinate: Coordinate, files: Mapping[str, FileFacts], knowledge: Knowledge) -> bool:
+    if coordinate not in knowledge.timelines:
         return False
-    tops = frozenset(knowledge.top_levels(purl))
+    tops = frozenset(knowledge.top_levels(coordinate))
     return any(ask.form == "import" and ask.path.split(".", 1)[0] in tops for f in files.values() for ask in f.asks)
 
 

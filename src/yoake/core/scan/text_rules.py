@@ -12,6 +12,7 @@ from yoake.core.knowledge.models import Rule
 from yoake.core.scan.findings import Builder
 from yoake.core.scan.manifests import single
 from yoake.core.scan.use_rules import state_of
+from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.findings import Checks, Finding
 
 _MOST_PLACES: Final = 500  # of one rule in one module
@@ -35,12 +36,12 @@ _COMMENTS: Final = {
 _OTHER: Final = re.compile(_HASH)
 
 
-def asked_files(knowledge: Knowledge, purls: Collection[str]) -> re.Pattern[str] | None:
+def asked_files(knowledge: Knowledge, coordinates: Collection[Coordinate]) -> re.Pattern[str] | None:
     """A pattern over lower-case paths of all files that some rule about these coordinates looks at; None when there is none."""
     globs = {
         glob
         for rule, file in knowledge.rules_by_id.values()
-        if rule.text is not None and file.coordinate in purls
+        if rule.text is not None and file.coordinate in coordinates
         for glob in rule.files
     }
     return files_of(tuple(sorted(globs))) if globs else None

@@ -9,7 +9,7 @@ from typing import Final, NamedTuple
 
 from yoake.core.contract.locality import Locality, Resolved
 from yoake.core.scan.judge import Judge, Verdict
-from yoake.core.values.coordinates import line_key
+from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.facts import ABOVE, HANDLER, Ask, FileFacts, Guard, Use
 from yoake.core.values.findings import IMPORT_FALLBACK, OTHER_VERSIONS
 from yoake.core.values.journeys import Span
@@ -63,7 +63,7 @@ class _Ancestry:
 class Joiner:
     """Joins the facts of one module's files with what is known."""
 
-    def __init__(self, project: Locality, judge: Judge, spans: Mapping[str, Span]) -> None:
+    def __init__(self, project: Locality, judge: Judge, spans: Mapping[Coordinate, Span]) -> None:
         self.project = project
         self.judge = judge
         self.spans = spans
@@ -174,7 +174,7 @@ class Joiner:
             return False
         head = ".".join(self._named(meant.others[-1]).split(".")[:2])
         ways = [".".join(self._named(path).split(".")[:2]) for path in (meant.path, *meant.others[:-1])]
-        strange = any(self.judge.purl_of(way) is None for way in ways)
+        strange = any(self.judge.coordinate_of(way) is None for way in ways)
         if not strange or self.judge.offered_today(head) or any(map(self._known_today, ways)):
             return False
         arrived = self.judge.arrives_at(head)
@@ -185,7 +185,7 @@ class Joiner:
         return True
 
     def _known_today(self, path: str) -> bool:
-        return self.judge.purl_of(path) is not None and self.judge.offered_today(path)
+        return self.judge.coordinate_of(path) is not None and self.judge.offered_today(path)
 
     def _lost_before(self, verdict: Verdict, made_by: str) -> bool:
         """Whether what was called to get a value is lost itself."""
@@ -233,8 +233,8 @@ class Joiner:
         return ""
 
     def _live(self, test: VersionTest) -> bool:
-        purl = self._ecosystems.subjects.get(test.subject)
-        span = self.spans.get(purl or "")
+        coordinate = self._ecosystems.subjects.get(test.subject)
+        span = self.spans.get(coordinate) if coordinate is not None else None
         return span is None or test.holds(line_key(span.goal))
 
     def _inherited(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
@@ -297,7 +297,7 @@ class Joiner:
                     waiting.append((inner[0], inner[1]))
                     continue
                 resolved = self._resolve(Ask(base, "inherited"), at) if not base.startswith(":") else None
-                if resolved is None or self.judge.purl_of(resolved.path) is None:
+                if resolved is None or self.judge.coordinate_of(resolved.path) is None:
                     certain = False
                 elif external is None:
                     external = resolved.path
@@ -321,7 +321,11 @@ class Joiner:
 
     def _template(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
         """A tag, filter or tag library of a template: gone only when no place has it any more."""
-        ways = [path for path in (ask.path, *ask.others) if self.judge.purl_of(path) and self.judge.offered_today(path)]
+        ways = [
+            path
+            for path in (ask.path, *ask.others)
+            if self.judge.coordinate_of(path) and self.judge.offered_today(path)
+        ]
         verdicts = [(path, v) for path in ways if (v := self.judge.verdict(path)) is not None]
         lost = [replace(v, symbol=path, cause=path) for path, v in verdicts if v.state == "fails"]
         held = [v for _, v in verdicts if v.state in ("holds", "deprecated")]
@@ -331,13 +335,13 @@ class Joiner:
             found.append(Hit(file, facts, index, held[0], "", "likely"))
 
     def _string(self, file: str, facts: FileFacts, index: int, ask: Ask, found: list[Hit]) -> None:
-        purl = self.judge.purl_of(ask.path)
+        coordinate = self.judge.coordinate_of(ask.path)
         if (
-            purl is None
-            or (self._ecosystems.is_runtime(purl) and ask.path.count(".") < 1)
+            coordinate is None
+            or (self._ecosystems.is_runtime(coordinate) and ask.path.count(".") < 1)
             or self.project.is_local(ask.path.split(".")[0])
             or not self.judge.was_seen(
-                purl, ask.path
+                coordinate, ask.path
             )  # an endpoint, a key: it only begins like a module that there was
         ):
             return

@@ -11,7 +11,7 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Rule
 from yoake.core.scan.judge import Verdict
 from yoake.core.scan.usages import Hit, Joiner
-from yoake.core.values.coordinates import line_key
+from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.facts import Ask, FileFacts
 from yoake.core.values.journeys import Span
 
@@ -25,7 +25,7 @@ class _Asked:
     """A rule with its coordinate and span, its patterns made ready."""
 
     rule: Rule
-    purl: str
+    coordinate: Coordinate
     span: Span
     written: re.Pattern[str] | None
     unless: re.Pattern[str] | None
@@ -34,7 +34,7 @@ class _Asked:
 class UseRules:
     """The rules about uses whose line lies between today and the destination, for one language of one module."""
 
-    def __init__(self, knowledge: Knowledge, spans: Mapping[str, Span], language: str) -> None:
+    def __init__(self, knowledge: Knowledge, spans: Mapping[Coordinate, Span], language: str) -> None:
         self._values = knowledge.values(language)
         self._rules: dict[str, list[_Asked]] = {}
         for rule, file in knowledge.rules_by_id.values():
@@ -119,10 +119,12 @@ class UseRules:
         ask = facts.asks[index]
         guarded = joiner.guarded(ask)
         if state == "deprecated":
-            verdict = Verdict("deprecated", asked.purl, path, rule.id, None, None, "deprecated", detail=rule.title)
+            verdict = Verdict(
+                "deprecated", asked.coordinate, path, rule.id, None, None, "deprecated", detail=rule.title
+            )
         else:
             kind = rule.kind or "behaviour"
-            verdict = Verdict("fails", asked.purl, path, rule.id, rule.at, None, kind, detail=rule.title)
+            verdict = Verdict("fails", asked.coordinate, path, rule.id, rule.at, None, kind, detail=rule.title)
         return Hit(file, facts, index, verdict, guarded, rule.confidence, places)
 
 

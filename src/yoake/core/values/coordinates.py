@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any, Final
 
 from packageurl import PackageURL
 from pydantic_core import CoreSchema
-from pydantic_core.core_schema import no_info_plain_validator_function, to_string_ser_schema
+from pydantic_core.core_schema import (
+    no_info_after_validator_function,
+    no_info_plain_validator_function,
+    str_schema,
+    to_string_ser_schema,
+)
 
 from yoake.core.values.errors import BadCoordinate
 
@@ -18,16 +24,15 @@ _LINE: Final = re.compile(r"\d+(\.\d+)*$")
 _NAME: Final = re.compile(r"[A-Za-z0-9][A-Za-z0-9._-]*$")
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class Coordinate:
-    """What is versioned, as a package URL without a version, e.g. ``pkg:TYPE/NAME``; runtimes are ``pkg:generic/NAME``."""
+class Coordinate(str):
+    """What is versioned: the text of a package URL without a version, ``pkg:TYPE/NAME``; runtimes are ``pkg:generic/NAME``."""
 
-    purl: str
+    __slots__ = ()
 
     @property
     def short(self) -> str:
         """The form used on the command line: ``NAME`` of a runtime, ``TYPE/NAME`` of a package."""
-        return self.purl.removeprefix(_RUNTIME).removeprefix("pkg:").replace("%40", "@")
+        return self.removeprefix(_RUNTIME).removeprefix("pkg:").replace("%40", "@")
 
     @property
     def name(self) -> str:
@@ -41,13 +46,51 @@ class Coordinate:
 
     @property
     def type(self) -> str:
-        """The purl type."""
-        return self.purl.removeprefix("pkg:").split("/", 1)[0]
+        """The type of the package URL."""
+        return self.removeprefix("pkg:").split("/", 1)[0]
 
     @property
     def is_runtime(self) -> bool:
         """Whether this is a runtime and no package."""
-        return self.purl.startswith(_RUNTIME)
+        return self.startswith(_RUNTIME)
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, _source: Any, _handler: Any) -> CoreSchema:
+        """In records it is its text."""
+        return no_info_after_validator_function(cls, str_schema())
+
+
+class Line(str):
+    """A release line, such as ``3.12``: its text, in the order of its numbers (3.9 comes before 3.12)."""
+
+    __slots__ = ()
+
+    def __lt__(self, other: str) -> bool:
+        return line_key(self) < line_key(other)
+
+    def __le__(self, other: str) -> bool:
+        return line_key(self) <= line_key(other)
+
+    def __gt__(self, other: str) -> bool:
+        return line_key(self) > line_key(other)
+
+    def __ge__(self, other: str) -> bool:
+        return line_key(self) >= line_key(other)
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, _source: Any, _handler: Any) -> CoreSchema:
+        """In records it is its text."""
+        return no_info_after_validator_function(cls, str_schema())
+
+
+NO_LINE: Final = Line()
+"""No line: of what nobody says where it stands."""
+
+Lines = Mapping[Coordinate, Line]
+"""The line that each coordinate stands on."""
+
+Releases = Mapping[Coordinate, str]
+"""The release that stands for each coordinate."""
 
 
 @dataclass(frozen=True, slots=True, order=True)
@@ -55,7 +98,7 @@ class Target:
     """A line of a coordinate."""
 
     coordinate: Coordinate
-    line: str
+    line: Line
 
     def __str__(self) -> str:
         return f"{self.coordinate.short}@{self.line}"
@@ -83,7 +126,7 @@ def package(type_: str, name: str) -> Coordinate:
 
 @lru_cache(maxsize=8192)
 def parse_coordinate(text: str) -> Coordinate:
-    """Read the name of a runtime, ``TYPE/NAME`` or a purl. Raises BadCoordinate."""
+    """Read the name of a runtime, ``TYPE/NAME`` or a package URL. Raises BadCoordinate."""
     text = text.strip()
     if _NAME.match(text):
         return Coordinate(f"{_RUNTIME}{text.lower()}")
@@ -107,7 +150,7 @@ def parse_target(text: str) -> Target:
         raise BadCoordinate(
             f"“{text}” names no line: write COORD@LINE, with the coordinate first and the line after it."
         )
-    return Target(parse_coordinate(coordinate), line)
+    return Target(parse_coordinate(coordinate), Line(line))
 
 
 @lru_cache(maxsize=4096)

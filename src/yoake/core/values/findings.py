@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Final
 
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.modules import Module, Stated
 from yoake.core.values.words import (
     CheckSort,
@@ -59,13 +60,13 @@ class Window:
     """
 
     state: WindowState
-    coordinate: str
-    axis: tuple[str, ...]
-    old: tuple[str, ...]
-    new: tuple[str, ...]
-    both: tuple[str, ...]
-    here: str
-    goal: str
+    coordinate: Coordinate
+    axis: tuple[Line, ...]
+    old: tuple[Line, ...]
+    new: tuple[Line, ...]
+    both: tuple[Line, ...]
+    here: Line
+    goal: Line
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,12 +79,12 @@ class Finding:
 
     key: str
     module: str
-    coordinate: str
+    coordinate: Coordinate
     kind: Kind
     symbol: str
     title: str
-    bites_at: str | None
-    after: str | None
+    bites_at: Line | None
+    after: Line | None
     level: Level
     confidence: Confidence
     replacement: str | None
@@ -173,9 +174,9 @@ class PackageState:
     empty where no timeline is known.
     """
 
-    coordinate: str
+    coordinate: Coordinate
     module: str
-    line: str
+    line: Line
     how: str
     state: CheckState
     note: str
@@ -186,16 +187,16 @@ class PackageState:
     wanted: str = ""
     exact: str = ""
     clean: tuple[str, ...] = ()
-    breaks: tuple[tuple[str, str], ...] = ()
+    breaks: tuple[tuple[Line, str], ...] = ()
     grade: Grade = "none"
     release: str = ""
 
 
 @dataclass(slots=True)
 class ScanResult:
-    """Everything one scan found. ``today``: module path → purl → stated line.
+    """Everything one scan found. ``today``: module path → coordinate → stated line.
 
-    ``references``: folder → folder with counts; ``lonely``: files that no other file names; ``used``: purl of the destination →
+    ``references``: folder → folder with counts; ``lonely``: files that no other file names; ``used``: coordinate of the destination →
     symbols that this code uses of it.
     """
 
@@ -203,7 +204,7 @@ class ScanResult:
     checks: Checks
     files: list[FileResult]
     modules: list[Module]
-    today: dict[str, dict[str, Stated]]
+    today: dict[str, dict[Coordinate, Stated]]
     packages: list[PackageState]
     notes: list[str]
     references: dict[tuple[str, str], int] = field(default_factory=dict)

@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from yoake.core.values.coordinates import Target
+from yoake.core.values.coordinates import Coordinate, Line, Lines, Target
 
 
 @dataclass(frozen=True, slots=True)
 class Span:
     """From today's line to the destination's, for one coordinate."""
 
-    today: str
-    goal: str
+    today: Line
+    goal: Line
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,7 +34,7 @@ class Surroundings:
 
     known: float | None = None
     tests: int = 0
-    serves: tuple[str, ...] = ()
+    serves: tuple[Coordinate, ...] = ()
     generated: tuple[str, ...] = ()
     used_by: tuple[str, ...] = ()
     slices: tuple[BroughtSlice, ...] = ()
@@ -46,22 +46,22 @@ class ModuleSet:
 
     name: str
     modules: tuple[str, ...]
-    spans: Mapping[str, Span]
+    spans: Mapping[Coordinate, Span]
     around: Surroundings
-    unplaced: Mapping[str, str] = field(default_factory=dict)
-    """Lines of the destination for what is asked for here and nobody says where it stands today: purl → line."""
+    unplaced: Lines = field(default_factory=dict)
+    """Lines of the destination for what is asked for here and nobody says where it stands today: coordinate → line."""
 
 
 @dataclass(frozen=True, slots=True)
 class Shape:
     """How a person bends the search.
 
-    ``pins``: lines to stop on (for a package: to end on); ``avoid``: lines never to stand on; ``order``: (purl, purl), the first
+    ``pins``: lines to stop on (for a package: to end on); ``avoid``: lines never to stand on; ``order``: (coordinate, coordinate), the first
     arrives before the second moves; ``out``: coordinates of the destination left out; ``dropped``: packages not looked at.
     """
 
     pins: tuple[Target, ...] = ()
     avoid: tuple[Target, ...] = ()
-    order: tuple[tuple[str, str], ...] = ()
-    out: frozenset[str] = frozenset()
-    dropped: frozenset[str] = frozenset()
+    order: tuple[tuple[Coordinate, Coordinate], ...] = ()
+    out: frozenset[Coordinate] = frozenset()
+    dropped: frozenset[Coordinate] = frozenset()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Line
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,7 +24,7 @@ class Requirement:
 class Pin:
     """A place that names a version of a runtime. ``how``: lock, container, pin, ci, range, classifier."""
 
-    coordinate: str
+    coordinate: Coordinate
     version: str
     file: str
     line: int
@@ -47,7 +47,7 @@ class Locked:
 class Mention:
     """A version of a coordinate named in some text."""
 
-    coordinate: str
+    coordinate: Coordinate
     version: str
     file: str
     line: int
@@ -97,8 +97,8 @@ class ModuleOutline:
 class Stated:
     """Today's line of a coordinate, and where that is said. ``how`` is ``inferred`` when nothing says it."""
 
-    coordinate: str
-    line: str
+    coordinate: Coordinate
+    line: Line
     how: str
     file: str = ""
     line_number: int = 0

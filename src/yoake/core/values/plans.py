@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Final
 
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.effort import NO_EFFORT, Effort
 from yoake.core.values.words import SettledState
 
@@ -15,9 +16,9 @@ from yoake.core.values.words import SettledState
 class Move:
     """One coordinate from one line to another."""
 
-    coordinate: str
-    start: str
-    goal: str
+    coordinate: Coordinate
+    start: Line
+    goal: Line
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +36,7 @@ class Settled:
     has to move), none (nothing fits: ``why`` says what stands in the way) or unknown (no release record). ``before``: the release of the
     stage before; at the first stage today's, or the range where no lock says it."""
 
-    coordinate: str
+    coordinate: Coordinate
     release: str
     state: SettledState
     why: str = ""
@@ -59,13 +60,13 @@ class Stage:
 
     number: int
     moves: tuple[Move, ...]
-    state: tuple[tuple[str, str], ...]
+    state: tuple[tuple[Coordinate, Line], ...]
     reasons: tuple[str, ...]
     finding_keys: tuple[str, ...]
     lines_crossed: int
     effort: Effort
     reached: Effort
-    releases: tuple[tuple[str, str], ...] = ()
+    releases: tuple[tuple[Coordinate, str], ...] = ()
     constraints: tuple[Reason, ...] = ()
     safe_keys: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
@@ -100,7 +101,7 @@ class Plan:
     """From today to the destination, in days of work. ``before_keys`` are safe now and need no move; ``blocked`` says what cannot
     hold together where nothing leads there."""
 
-    today: tuple[tuple[str, str], ...] = ()
+    today: tuple[tuple[Coordinate, Line], ...] = ()
     before_keys: tuple[str, ...] = ()
     before: Effort = NO_EFFORT
     stages: tuple[Stage, ...] = ()
@@ -121,8 +122,8 @@ class StageDates:
 class LineSlack:
     """Slack of one line the application stands on, in days: max(end, today) − the 80 % date at which it is left."""
 
-    coordinate: str
-    line: str
+    coordinate: Coordinate
+    line: Line
     support_ends: date | None
     since50: date | None
     left50: date | None

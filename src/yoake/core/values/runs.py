@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Final, Literal
 
+from yoake.core.values.coordinates import Lines, Releases
+
 TestOutcome = Literal["passed", "failed", "skipped"]
 Verdict = Literal["both", "breaks", "broke before", "gone", "new", "flaky"]
 """Of one test on two sides: the same on both; passes on the old side and fails on the new; fails on the old side already; no longer run,
@@ -31,7 +33,7 @@ class TestResult:
 @dataclass(frozen=True, slots=True)
 class Command:
     """What can be run in a module: words, never a shell. ``kind``: test, build, check or serve; ``why``: the file that says so; ``runtime``: the
-    purl of what it runs on, empty for any; ``beside``: packages that it needs and that no file asks for; ``asks``: of a server, the paths that
+    coordinate of what it runs on, empty for any; ``beside``: packages that it needs and that no file asks for; ``asks``: of a server, the paths that
     it is asked for once it listens on the port that PORT and “{port}” in its words name."""
 
     name: str
@@ -45,12 +47,12 @@ class Command:
 
 @dataclass(frozen=True, slots=True)
 class Side:
-    """One of the two sides of a run. ``lines``: runtime purl → line; ``releases``: package purl → release that stands for what manifests ask
+    """One of the two sides of a run. ``lines``: runtime → line; ``releases``: package → release that stands for what manifests ask
     for; ``locked``: whether lock files hold for what is not among them; ``ref``: the commit or branch, empty for the source as it is."""
 
     label: str
-    lines: Mapping[str, str]
-    releases: Mapping[str, str] = field(default_factory=dict)
+    lines: Lines
+    releases: Releases = field(default_factory=dict)
     locked: bool = True
     ref: str = ""
 

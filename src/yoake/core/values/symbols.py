@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from yoake.core.values.coordinates import Line
+
 
 @dataclass(slots=True)
 class SurfaceSymbol:
@@ -22,7 +24,7 @@ class SurfaceSymbol:
 class Surface:
     """All symbols that one version of a coordinate offers, and how they were read."""
 
-    line: str
+    line: Line
     release: str
     how: str
     digest: str

@@ -11,7 +11,7 @@ from yoake.core.contract.ecosystem import Ecosystem
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue
 from yoake.core.knowledge.timeline import Timeline
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.modules import Module
 from yoake.core.values.runs import Command, Side, TestResult
 from yoake.core.values.symbols import Surface
@@ -90,9 +90,9 @@ class Client:
     file: Callable[[Coordinate, Path], Surface]
     files: str
     record: Callable[[Coordinate, date, Knowledge, Say], Catalogue]
-    try_release: Callable[[Coordinate, str, str], Trial] | None = None
+    try_release: Callable[[Coordinate, str, Line], Trial] | None = None
     records: Callable[[Sequence[Coordinate], date], Iterator[tuple[Coordinate, Catalogue | None]]] | None = None
     environment: Callable[[Bench], Environment] | None = None
-    available: Callable[[str], str] = lambda _line: ""
+    available: Callable[[Line], str] = lambda _line: ""
     installer: Callable[[], tuple[str, str]] | None = None
     locks: Mapping[str, LockWriter] = field(default_factory=dict)

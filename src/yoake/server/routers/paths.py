@@ -33,13 +33,13 @@ def _shape(pins: list[str], avoid: list[str], order: list[str], out: list[str], 
         first, arrow, then = text.partition(">")
         if not arrow:
             raise BadInput(f"“{text}” is no order: write COORD>COORD, what arrives first in front.")
-        pairs.append((parse_coordinate(first).purl, parse_coordinate(then).purl))
+        pairs.append((parse_coordinate(first), parse_coordinate(then)))
     return Shape(
         _targets(pins),
         _targets(avoid),
         tuple(pairs),
-        frozenset(parse_coordinate(c).purl for c in out),
-        frozenset(parse_coordinate(c).purl for c in dropped),
+        frozenset(parse_coordinate(c) for c in out),
+        frozenset(parse_coordinate(c) for c in dropped),
     )
 
 

@@ -18,6 +18,7 @@ from yoake.core.ecosystems.java.project import JavaProject
 from yoake.core.ecosystems.java.syntax import java_parser, read_java
 from yoake.core.ecosystems.java.versions import MAVEN
 from yoake.core.syntax.tree import is_bounded
+from yoake.core.values.coordinates import Line
 from yoake.core.values.facts import FileFacts
 from yoake.core.values.modules import Module
 
@@ -140,5 +141,5 @@ JAVA_ECOSYSTEM: Final = Ecosystem(
             "jakarta.servlet/jakarta.servlet-api",
         )
     ),
-    written_line=lambda line: level_of(line) or line,
+    written_line=lambda line: Line(level_of(line) or line),
 )

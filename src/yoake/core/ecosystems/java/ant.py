@@ -41,7 +41,7 @@ def read_build_xml(document: Document, module: Module) -> bool:
                 continue
             level = level_of(_PROPERTY.sub(lambda found: known.get(found.group(1), ""), raw))
             if level is not None:
-                module.pins.append(Pin(JAVA.purl, level, document.path, source_line(task), "pin", f'{name}="{raw}"'))
+                module.pins.append(Pin(JAVA, level, document.path, source_line(task), "pin", f'{name}="{raw}"'))
                 return True
     return True
 

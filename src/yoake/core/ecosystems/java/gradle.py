@@ -165,9 +165,7 @@ def _levels(path: str, lines: list[tuple[int, str]], known: Mapping[str, str]) -
             value = match.group("value")
             level = level_of(value) or level_of(known.get(value, "")) or level_of(_filled(value, known))
             if level is not None:
-                found.append(
-                    (_ORDER.index(match.group("key")), Pin(JAVA.purl, level, path, number, "pin", raw.strip()))
-                )
+                found.append((_ORDER.index(match.group("key")), Pin(JAVA, level, path, number, "pin", raw.strip())))
     return [min(found, key=lambda pair: pair[0])[1]] if found else []
 
 

@@ -241,7 +241,7 @@ def _levels(pom: _Pom) -> Iterator[Pin]:
             known = pom.properties.get(name)
             level = level_of(_filled(pom, known[0])) if known is not None else None
             if known is not None and level is not None:
-                found = Pin(JAVA.purl, level, known[1], known[2], "pin", f"<{name}>{known[0]}</{name}>")
+                found = Pin(JAVA, level, known[1], known[2], "pin", f"<{name}>{known[0]}</{name}>")
                 break
     if found is not None:
         yield found
@@ -259,7 +259,7 @@ def _configured(pom: _Pom) -> Iterator[Pin]:
                     level = level_of(_filled(pom, (entry.text or "").strip()))
                     if level is not None:
                         shown = f"<{name}>{(entry.text or '').strip()}</{name}>"
-                        yield Pin(JAVA.purl, level, at.path, source_line(entry), "pin", shown)
+                        yield Pin(JAVA, level, at.path, source_line(entry), "pin", shown)
         at = at.parent
 
 

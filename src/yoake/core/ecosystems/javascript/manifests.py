@@ -48,7 +48,7 @@ def read_package_json(path: str, content: str, module: Module) -> None:
         if isinstance(version, str) and version.strip():
             line = line_of_text(content, '"node"')
             how = "range" if where is engines else "pin"
-            module.pins.append(Pin(NODE.purl, version.strip(), path, line, how, f'"node": "{version.strip()}"'))
+            module.pins.append(Pin(NODE, version.strip(), path, line, how, f'"node": "{version.strip()}"'))
     seen: set[str] = set()
     numbers = {
         (group, name): content.count("\n", 0, start) + 1

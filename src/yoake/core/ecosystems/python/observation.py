@@ -12,14 +12,14 @@ from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.ecosystems.python.project import Project
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.values.coordinates import Target, line_key
+from yoake.core.values.coordinates import Line, Target, line_key
 from yoake.core.values.facts import FileFacts
 from yoake.core.values.modules import Module
 
 
 def import_break(
-    facts: Mapping[str, FileFacts], tops: frozenset[str], fine: str, knowledge: Knowledge
-) -> tuple[str, str] | None:
+    facts: Mapping[str, FileFacts], tops: frozenset[str], fine: Line, knowledge: Knowledge
+) -> tuple[Line, str] | None:
     """(first Python line on which importing the package fails, what it uses and where); None when nothing is seen.
 
     ``facts`` are the files of one release by path, ``tops`` the names it is imported by, ``fine`` a line on which it is
@@ -36,15 +36,15 @@ def import_break(
         (Target(PYTHON, lines[-1]),),
         (Target(PYTHON, fine),),
     )
-    worst: tuple[str, str] | None = None
+    worst: tuple[Line, str] | None = None
     for finding in run_scan(given, knowledge).findings:
         if finding.kind not in ("removed", "moved") or finding.bites_at is None or finding.level != "error":
             continue
         place = next((p for p in finding.places if p.level == "error" and not p.scope and not p.guarded), None)
-        later = line_key(finding.bites_at) > line_key(fine)
+        later = finding.bites_at > fine
         if place is not None and any(place.symbol.split(".")[0] == name for name in _brought_along(facts)):
             continue
-        if place is not None and later and (worst is None or line_key(finding.bites_at) < line_key(worst[0])):
+        if place is not None and later and (worst is None or finding.bites_at < worst[0]):
             worst = (finding.bites_at, f"{place.symbol} in {place.file}:{place.line}")
     return worst
 

@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from yoake.core.ecosystems.python.surface import module_name, read_package
-from yoake.core.values.coordinates import line_key
+from yoake.core.values.coordinates import Line, line_key
 from yoake.core.values.symbols import Surface, SurfaceSymbol
 
 
@@ -25,19 +25,19 @@ def read_versions(listing: str) -> dict[str, tuple[str, str | None]]:
     return found
 
 
-def _offered(module: str, line: str, versions: Mapping[str, tuple[str, str | None]]) -> bool:
+def _offered(module: str, line: Line, versions: Mapping[str, tuple[str, str | None]]) -> bool:
     parts = module.split(".")
     for length in range(len(parts), 0, -1):
         span = versions.get(".".join(parts[:length]))
         if span is None:
             continue
-        if line_key(line) < line_key(span[0]) or (span[1] is not None and line_key(line) > line_key(span[1])):
+        if line < span[0] or (span[1] is not None and line > span[1]):
             return False
     return True
 
 
 def stub_surface(
-    files: Mapping[str, bytes], versions: Mapping[str, tuple[str, str | None]], line: str
+    files: Mapping[str, bytes], versions: Mapping[str, tuple[str, str | None]], line: Line
 ) -> dict[str, SurfaceSymbol]:
     """What the stubs say a line offers."""
     kept = {p: d for p, d in files.items() if (name := module_name(p)) and _offered(name, line, versions)}
@@ -48,7 +48,7 @@ def extend_by_stubs(
     base: Surface,
     before: Mapping[str, SurfaceSymbol],
     after: Mapping[str, SurfaceSymbol],
-    line: str,
+    line: Line,
     how: str,
     digest: str,
 ) -> Surface:

@@ -17,6 +17,7 @@ from yoake.core.ecosystems.java.names import JAVA
 from yoake.core.ecosystems.java.platform import platform_surface, releases_of
 from yoake.core.knowledge.merge import merge
 from yoake.core.knowledge.timeline import Timeline
+from yoake.core.values.coordinates import Line
 from yoake.core.values.errors import BadCoordinate, BadSource
 from yoake.core.values.symbols import Surface
 from yoake.runner.clients.contract import Say
@@ -73,7 +74,7 @@ def build_java(lines: Iterable[str], say: Say) -> Timeline:
     surfaces = []
     for release in sorted({int(level) for level in asked.values() if level is not None}) or there:
         symbols = platform_surface(release, entries)
-        surfaces.append(Surface(str(release), str(release), "signature archive", digest, symbols))
+        surfaces.append(Surface(Line(release), str(release), "signature archive", digest, symbols))
         say(f"java {release}: {len(symbols)} symbols from the signature archive of JDK {newest}")
     return merge(JAVA, surfaces)
 

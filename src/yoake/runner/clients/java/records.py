@@ -36,9 +36,7 @@ def maven_record(coordinate: Coordinate, today: date, _knowledge: Knowledge, say
         say(f"{coordinate.short} {release}: its POM and its classes")
         details.append(_facts(release, held[release]))
     how = "POMs and class files of local Maven repositories"
-    return Catalogue(
-        format=1, coordinate=coordinate.purl, as_of=today, how=how, releases=releases, details=tuple(details)
-    )
+    return Catalogue(format=1, coordinate=coordinate, as_of=today, how=how, releases=releases, details=tuple(details))
 
 
 def _facts(release: str, jar: Path) -> ReleaseFacts:

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any, Final
 
 from yoake.core.ecosystems.javascript.names import NODE
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import NO_LINE, line_key
 from yoake.core.values.errors import BadInput, BadSource
 from yoake.core.values.runs import TestOutcome, TestResult
 from yoake.formats.junit import read_junit
@@ -82,12 +82,12 @@ def node_environment(bench: Bench) -> Environment:
 
 
 def _program(bench: Bench) -> Path:
-    line = bench.side.lines.get(NODE.purl, "")
+    line = bench.side.lines.get(NODE, NO_LINE)
     releases = node_releases()
     if line not in releases:
         raise BadSource(
             f"The registry has no Node {line or '(no line is known)'} for this machine. It has: "
-            f"{', '.join(sorted(releases, key=line_key))}."
+            f"{', '.join(sorted(releases))}."
         )
     bench.runtimes.mkdir(parents=True, exist_ok=True)
     return fetch_node(releases[line], bench.runtimes)
@@ -96,7 +96,7 @@ def _program(bench: Bench) -> Path:
 def _take_releases(bench: Bench) -> bool:
     """Write the releases of the side into the package file of the copy; whether that changed anything."""
     path = bench.folder / "package.json"
-    wanted = {Coordinate(p).name: release for p, release in bench.side.releases.items() if Coordinate(p).type == "npm"}
+    wanted = {p.name: release for p, release in bench.side.releases.items() if p.type == "npm"}
     if not wanted or not path.is_file():
         return False
     try:
@@ -140,7 +140,7 @@ def _npm_home() -> dict[str, str]:
 
 def _variables(bench: Bench, programs: Path, results: Path) -> dict[str, str]:
     own = _plain(bench, programs)
-    if _runs_own_runner(bench) and line_key(bench.side.lines.get(NODE.purl, "0")) >= _TELLS_JUNIT:
+    if _runs_own_runner(bench) and line_key(bench.side.lines.get(NODE, "0")) >= _TELLS_JUNIT:
         own["NODE_OPTIONS"] = f"--test-reporter=junit --test-reporter-destination={results / 'junit.xml'}"
     return own
 

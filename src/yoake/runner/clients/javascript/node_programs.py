@@ -17,7 +17,7 @@ from typing import Any, Final
 from yoake.core.ecosystems.javascript import JAVASCRIPT
 from yoake.core.ecosystems.javascript.names import NODE
 from yoake.core.ecosystems.javascript.specifiers import shown
-from yoake.core.values.coordinates import line_key
+from yoake.core.values.coordinates import Line, line_key
 from yoake.core.values.errors import BadSource
 from yoake.core.values.symbols import Surface, SurfaceSymbol
 from yoake.runner.clients.javascript.npm_client import npm_pack, npm_view
@@ -33,9 +33,9 @@ def _package() -> str:
     return f"node-{platform.system().lower()}-{machine}"
 
 
-def node_releases() -> dict[str, str]:
+def node_releases() -> dict[Line, str]:
     """Line → newest final release of it that the registry has for this machine."""
-    newest: dict[str, str] = {}
+    newest: dict[Line, str] = {}
     for release in npm_view(_package(), "versions"):
         if re.match(r"\d+\.\d+\.\d+$", release) and line_key(release) >= (_OLDEST,):
             line = JAVASCRIPT.line_of(NODE, release)
@@ -44,7 +44,7 @@ def node_releases() -> dict[str, str]:
     return newest
 
 
-def program_for(line: str) -> str:
+def program_for(line: Line) -> str:
     """Which release of a line the registry has for this machine; empty where it has none, or does not answer."""
     try:
         release = node_releases().get(line)
@@ -88,7 +88,7 @@ def ask_node(program: Path, arguments: Iterable[str] = (), folder: Path | None =
     return answer
 
 
-def capture_node(line: str, program: Path) -> Surface:
+def capture_node(line: Line, program: Path) -> Surface:
     """The surface of one Node line: built-in modules, their members, and globals."""
     answer = ask_node(program)
     digest = hashlib.sha256(program.read_bytes()).hexdigest()[:16]

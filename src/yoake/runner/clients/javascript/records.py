@@ -86,7 +86,7 @@ def _record(coordinate: Coordinate, entries: Mapping[str, Any], today: date, how
     newest = {JAVASCRIPT.line_of(coordinate, release): release for release in releases}
     full = set(newest.values())
     details = tuple(_npm_facts(release, entries[release], full=release in full) for release in releases)
-    return Catalogue(format=1, coordinate=coordinate.purl, as_of=today, how=how, releases=releases, details=details)
+    return Catalogue(format=1, coordinate=coordinate, as_of=today, how=how, releases=releases, details=details)
 
 
 def _npm_facts(release: str, row: Mapping[str, Any], *, full: bool) -> ReleaseFacts:

@@ -18,7 +18,7 @@ from yoake.core.ecosystems.javascript.specifiers import as_specifier
 from yoake.core.ecosystems.javascript.surface import read_npm_package
 from yoake.core.knowledge.merge import merge
 from yoake.core.knowledge.timeline import Timeline
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import Coordinate, Line, line_key
 from yoake.core.values.errors import BadCoordinate, BadSource
 from yoake.core.values.symbols import Surface, SurfaceSymbol
 from yoake.runner.clients.contract import Say
@@ -42,7 +42,7 @@ def build_npm(coordinate: Coordinate, lines: Iterable[str], say: Say, ask: bool)
     if missing:
         raise BadCoordinate(f"{coordinate.short} has no line {', '.join(missing)}; it has {', '.join(newest)}.")
     surfaces = []
-    for line in wanted or list(newest):
+    for line in map(Line, wanted or newest):
         try:
             surfaces.append(capture_release(coordinate, line, newest[line], ask=ask))
         except (BadSource, tarfile.TarError, OSError) as error:
@@ -54,17 +54,17 @@ def build_npm(coordinate: Coordinate, lines: Iterable[str], say: Say, ask: bool)
     return merge(coordinate, surfaces)
 
 
-def newest_of_lines(coordinate: Coordinate) -> dict[str, str]:
+def newest_of_lines(coordinate: Coordinate) -> dict[Line, str]:
     """Line → newest final release, oldest line first."""
     versions = npm_view(coordinate.name, "versions")
     releases = [versions] if isinstance(versions, str) else versions
-    newest: dict[str, str] = {}
+    newest: dict[Line, str] = {}
     for release in sorted((r for r in releases if _FINAL.match(r)), key=line_key):
         newest[JAVASCRIPT.line_of(coordinate, release)] = release
     return newest
 
 
-def capture_release(coordinate: Coordinate, line: str, release: str, *, ask: bool) -> Surface:
+def capture_release(coordinate: Coordinate, line: Line, release: str, *, ask: bool) -> Surface:
     """The surface of one release."""
     with tempfile.TemporaryDirectory(prefix="yoake-npm-") as place:
         folder = Path(place)
@@ -173,7 +173,7 @@ def build_node(lines: Iterable[str], say: Say) -> Timeline:
         raise BadCoordinate(f"There is no Node {', '.join(missing)} for this machine; there is {', '.join(newest)}.")
     surfaces = []
     with tempfile.TemporaryDirectory(prefix="yoake-nodes-") as folder:
-        for line in wanted or list(newest):
+        for line in map(Line, wanted or newest):
             program = fetch_node(newest[line], Path(folder))
             surfaces.append(capture_node(line, program))
             program.unlink()

@@ -15,6 +15,7 @@ from typing import Final
 
 from packaging.version import InvalidVersion, Version
 
+from yoake.core.values.coordinates import Line
 from yoake.core.values.errors import BadSource
 from yoake.runner.clients.python.interpreters import find_interpreters
 
@@ -22,7 +23,7 @@ _SECONDS: Final = 300
 _LISTED: Final = "Available versions:"
 _ZIP_EPOCH: Final = 1980  # the year of archives that were made without time stamps
 _TOO_NEW: Final = "use pip<24.1"  # what a newer pip says of old metadata that it no longer reads
-_OLD_PIP: Final = "3.8"  # the interpreter whose own pip still reads it
+_OLD_PIP: Final = Line("3.8")  # the interpreter whose own pip still reads it
 _PYTHONS: Final = ("3.13", "3.11", "3.9", "3.7", "2.7")
 
 

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Final
 
 from yoake.core.ecosystems.python.names import PYTHON
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import NO_LINE, Coordinate, line_key
 from yoake.core.values.errors import BadInput, BadSource
 from yoake.core.values.runs import TestResult
 from yoake.formats.junit import read_junit
@@ -50,7 +50,7 @@ _PASSED_ON: Final = ("PIP_", "HTTP_", "HTTPS_", "http_", "https_", "NO_PROXY", "
 
 def python_environment(bench: Bench) -> Environment:
     """How a command runs on the Python line of the bench's side. Raises BadSource where this machine has no such interpreter."""
-    line = bench.side.lines.get(PYTHON.purl, "")
+    line = bench.side.lines.get(PYTHON, NO_LINE)
     programs = find_interpreters()
     if line.startswith("2."):
         raise BadSource(
@@ -107,7 +107,7 @@ def _pytest(bench: Bench) -> list[str]:
     """pytest and what its settings speak of, where the command is pytest."""
     if "pytest" not in bench.command.words:
         return []
-    named = {Coordinate(purl).name for purl in bench.side.releases}
+    named = {coordinate.name for coordinate in bench.side.releases}
     plugins = [name for sign, name in _PLUGINS.items() if sign.search(_pytest_settings(bench))]
     return ["pytest" if "pytest" in named else _PYTEST, *plugins]
 
@@ -131,14 +131,14 @@ def _pytest_settings(bench: Bench) -> str:
 
 def _constraints(bench: Bench) -> Iterable[str]:
     """The releases of the side, and those of lock files for what it does not name."""
-    aside = {r.coordinate.purl for r in bench.module.requirements}
-    aside -= {r.coordinate.purl for r in bench.module.requirements if not is_for_else(f"{r.file} {r.group}")}
-    named = {Coordinate(p).name: r for p, r in bench.side.releases.items() if _is_pypi(p) and p not in aside}
+    aside = {r.coordinate for r in bench.module.requirements}
+    aside -= {r.coordinate for r in bench.module.requirements if not is_for_else(f"{r.file} {r.group}")}
+    named = {p.name: r for p, r in bench.side.releases.items() if _is_pypi(p) and p not in aside}
     for tool in _TOOLS:
         named.pop(tool, None)
     if bench.side.locked:
         for locked in bench.module.locked:
-            if _is_pypi(locked.coordinate.purl):
+            if _is_pypi(locked.coordinate):
                 named.setdefault(locked.coordinate.name, locked.release)
     return [f"{name}=={release}{'.*' if _is_line(release) else ''}" for name, release in sorted(named.items())]
 
@@ -147,8 +147,8 @@ def _is_line(release: str) -> bool:
     return bool(re.fullmatch(r"\d+(\.\d+)?", release))
 
 
-def _is_pypi(purl: str) -> bool:
-    return Coordinate(purl).type == "pypi"
+def _is_pypi(coordinate: Coordinate) -> bool:
+    return coordinate.type == "pypi"
 
 
 def _installing(bench: Bench, building: Path) -> dict[str, str]:

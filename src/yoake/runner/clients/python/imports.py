@@ -14,7 +14,7 @@ from importlib.resources import files
 from pathlib import Path, PurePosixPath
 from typing import Final
 
-from yoake.core.values.coordinates import line_key
+from yoake.core.values.coordinates import Line, line_key
 from yoake.core.values.errors import BadSource
 from yoake.runner.clients.python.interpreters import find_interpreters
 
@@ -73,7 +73,7 @@ def _import(program: Path, place: str, modules: dict[str, list[str]]) -> dict[st
 def sdist_texts(name: str, release: str) -> dict[str, bytes]:
     """Python text of a source distribution, for releases without a wheel. Its build may be run by pip. Raises BadSource."""
     programs = find_interpreters()
-    tried = [Path(sys.executable), *(programs[line] for line in ("3.8", "3.6", "2.7") if line in programs)]
+    tried = [Path(sys.executable), *(programs[line] for line in map(Line, ("3.8", "3.6", "2.7")) if line in programs)]
     for program in tried:
         with tempfile.TemporaryDirectory(prefix="yoake-sdist-") as place:
             only = ["--no-deps", "--no-binary", ":all:", "--no-build-isolation", "--dest", place]

@@ -14,6 +14,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import Final
 
+from yoake.core.values.coordinates import Line
 from yoake.core.values.errors import BadSource
 from yoake.core.values.symbols import Surface, SurfaceSymbol
 
@@ -22,9 +23,9 @@ _NAME: Final = re.compile(r"python(\d(\.\d+)?)?$")
 SUPPORTED: Final = ("2.7", "3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13", "3.14", "3.15")
 
 
-def find_interpreters() -> dict[str, Path]:
+def find_interpreters() -> dict[Line, Path]:
     """Line → program, for every interpreter on PATH and under pyenv; the first found wins."""
-    found: dict[str, Path] = {}
+    found: dict[Line, Path] = {}
     for program in _candidates():
         line = _line(program)
         if line and line in SUPPORTED:
@@ -32,7 +33,7 @@ def find_interpreters() -> dict[str, Path]:
     return found
 
 
-def interpreter_for(line: str) -> str:
+def interpreter_for(line: Line) -> str:
     """Where an interpreter of a line is; empty where there is none, or none that can make environments."""
     program = find_interpreters().get(line) if not line.startswith("2.") else None
     return f"installed: {program.parent.parent.name}" if program is not None else ""
@@ -58,16 +59,16 @@ def _candidates() -> Iterator[Path]:
             yield Path(program)
 
 
-def _line(program: Path) -> str | None:
+def _line(program: Path) -> Line | None:
     code = "import sys; print('%d.%d' % sys.version_info[:2])"
     try:
         done = subprocess.run([program, "-E", "-s", "-c", code], capture_output=True, text=True, timeout=20, check=True)
     except (OSError, subprocess.SubprocessError):
         return None
-    return done.stdout.strip()
+    return Line(done.stdout.strip())
 
 
-def capture_stdlib(line: str, program: Path) -> Surface:
+def capture_stdlib(line: Line, program: Path) -> Surface:
     """Import every module of the interpreter's own library in a child process and list what it offers."""
     probe = files("yoake.runner") / "probes" / "stdlib.py"
     done = subprocess.run(

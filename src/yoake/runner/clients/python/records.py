@@ -18,7 +18,7 @@ from yoake.core.ecosystems.python.observation import import_break
 from yoake.core.ecosystems.python.syntax import read_python
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import Coordinate, Line, line_key
 from yoake.core.values.errors import BadSource
 from yoake.runner.clients.contract import Say
 from yoake.runner.clients.python.artefacts import WheelFacts, fitting_releases, wheel_facts
@@ -48,7 +48,7 @@ def pypi_record(coordinate: Coordinate, today: date, knowledge: Knowledge, say: 
     details = tuple(facts for facts in read if facts is not None)
     return Catalogue(
         format=1,
-        coordinate=coordinate.purl,
+        coordinate=coordinate,
         as_of=today,
         how="pip index versions for each Python line, and the metadata of wheels",
         releases=releases,
@@ -113,7 +113,7 @@ def _listed_record(
     how = "pip’s index for each Python line, and the metadata of wheels"
     return Catalogue(
         format=1,
-        coordinate=coordinate.purl,
+        coordinate=coordinate,
         as_of=today,
         how=how,
         releases=releases,
@@ -140,7 +140,7 @@ def _wheel(coordinate: Coordinate, release: str, knowledge: Knowledge) -> Releas
     return made.model_copy(update={"observed": observed(texts, _fine_line(made, knowledge), knowledge)})
 
 
-def _fine_line(facts: ReleaseFacts, knowledge: Knowledge) -> str:
+def _fine_line(facts: ReleaseFacts, knowledge: Knowledge) -> Line:
     """A line the release surely runs on: the newest it claims, else the oldest Python 3 its metadata admits."""
     lines = [x for x in knowledge.lines(PYTHON) if line_key(x) >= (3,)]
     claimed = [x for x in lines if f"python@{x}" in facts.states]
@@ -151,7 +151,7 @@ def _fine_line(facts: ReleaseFacts, knowledge: Knowledge) -> str:
     )
 
 
-def observed(texts: Mapping[str, bytes], fine: str, knowledge: Knowledge) -> tuple[str, ...]:
+def observed(texts: Mapping[str, bytes], fine: Line, knowledge: Knowledge) -> tuple[str, ...]:
     """On which Python line after ``fine`` the code of a release cannot be imported any more, and why; empty when unseen."""
     own = {p: t for p, t in texts.items() if p.endswith(".py") and len(t) < _LARGEST}
     read = {}

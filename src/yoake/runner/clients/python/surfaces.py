@@ -19,7 +19,7 @@ from yoake.core.ecosystems.python.stubs import (
 from yoake.core.ecosystems.python.surface import read_package
 from yoake.core.knowledge.merge import merge
 from yoake.core.knowledge.timeline import Timeline
-from yoake.core.values.coordinates import Coordinate, line_key
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.errors import BadCoordinate, BadSource
 from yoake.core.values.symbols import Surface, SurfaceSymbol
 from yoake.runner.clients.contract import Say
@@ -31,7 +31,7 @@ _WHEEL_PARTS = 5
 _MOST_ASKED = 400
 _NOT_OF_PYTHON = ("typing_extensions", "_typeshed/")  # lie among the stubs; no interpreter has them
 _ASKED_DEPTH = 3
-_STUB_LINES = ("3.14", "3.15")
+_STUB_LINES = (Line("3.14"), Line("3.15"))
 _STUBS_WHEEL = "mypy"
 _LEFT_OUT = ("/tests/", "/conf/locale/", "/_vendor/", "/testdata/", ".data/")
 _NOT_IMPORTED = frozenset(
@@ -69,7 +69,7 @@ def build_python(_wanted: Iterable[str], say: Say) -> Timeline:
     if not interpreters:
         raise BadSource("No Python interpreter was found on PATH or under pyenv; install one to capture its library.")
     surfaces = []
-    for line in sorted(interpreters, key=line_key):
+    for line in sorted(interpreters):
         surfaces.append(capture_stdlib(line, interpreters[line]))
         say(f"python {line}: {len(surfaces[-1].symbols)} symbols from {surfaces[-1].release}")
     return merge(PYTHON, [*surfaces, *_stub_lines(surfaces, say)])
@@ -81,7 +81,8 @@ def _stub_lines(surfaces: list[Surface], say: Say) -> list[Surface]:
     digest = hashlib.sha256(b"".join(files[name] for name in sorted(files))).hexdigest()[:16]
     versions = read_versions(listing)
     known = {
-        line: stub_surface(files, versions, line) for line in ("3.9", "3.10", "3.11", "3.12", "3.13", *_STUB_LINES)
+        line: stub_surface(files, versions, line)
+        for line in map(Line, ("3.9", "3.10", "3.11", "3.12", "3.13", *_STUB_LINES))
     }
     for surface in surfaces:
         if surface.line in known:
@@ -89,7 +90,7 @@ def _stub_lines(surfaces: list[Surface], say: Say) -> list[Surface]:
     add_platform_modules(surfaces, files, versions)
     base, built = surfaces[-1], []
     for line in _STUB_LINES:
-        if line_key(line) <= line_key(base.line):
+        if line <= base.line:
             continue
         how = f"stubs of {_STUBS_WHEEL} {release}"
         base = extend_by_stubs(base, known[base.line], known[line], line, how, digest)
@@ -123,14 +124,14 @@ def build_pypi(coordinate: Coordinate, lines: Iterable[str], say: Say, ask: bool
     where there is no wheel.
     """
     wanted = list(lines)
-    newest: dict[str, str] = {}
+    newest: dict[Line, str] = {}
     for release in final_releases(coordinate.name):
         newest[PYTHON_ECOSYSTEM.line_of(coordinate, release)] = release
     missing = [line for line in wanted if line not in newest]
     if missing:
         raise BadCoordinate(f"{coordinate.short} has no line {', '.join(missing)}; it has {', '.join(newest)}.")
     surfaces = []
-    for line in wanted or list(newest):
+    for line in map(Line, wanted or newest):
         try:
             surfaces.append(capture_pypi(coordinate.name, line, newest[line], ask=ask))
         except (BadSource, zipfile.BadZipFile) as error:
@@ -145,7 +146,7 @@ def build_pypi(coordinate: Coordinate, lines: Iterable[str], say: Say, ask: bool
 
 
 def capture_pypi(
-    name: str, line: str, release: str, *, ask: bool, texts: tuple[Mapping[str, bytes], str] | None = None
+    name: str, line: Line, release: str, *, ask: bool, texts: tuple[Mapping[str, bytes], str] | None = None
 ) -> Surface:
     """The surface of one release, from its text. ``texts``: its text and digest where they are at hand already.
 

@@ -16,7 +16,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Final
 
-from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.errors import BadSource
 from yoake.runner.clients.contract import Trial
 from yoake.runner.clients.python.interpreters import find_interpreters
@@ -87,11 +87,11 @@ BESIDE: Final = (
 """What an error says → what makes many releases run again when it stands beside them."""
 
 
-def try_release(coordinate: Coordinate, release: str, line: str) -> Trial:
+def try_release(coordinate: Coordinate, release: str, line: Line) -> Trial:
     """Install and import one release on a Python line. Raises BadSource when this machine has no such interpreter."""
     name, programs = coordinate.name, find_interpreters()
     if line not in programs:
-        have = ", ".join(sorted(programs, key=lambda x: tuple(map(int, x.split("."))))) or "none"
+        have = ", ".join(sorted(programs)) or "none"
         raise BadSource(f"There is no Python {line} on this machine to try it on. There are: {have}.")
     first = _once(programs[line], line, name, release, ())
     if first.runs:

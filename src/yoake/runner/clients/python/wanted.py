@@ -87,7 +87,7 @@ def _of_tox(bench: Bench) -> Iterable[str]:
     path = bench.folder / "tox.ini"
     if not path.is_file():
         return
-    needs, _ = tox_test_settings(path.read_text("utf-8", "replace"), bench.side.lines.get(PYTHON.purl, ""))
+    needs, _ = tox_test_settings(path.read_text("utf-8", "replace"), bench.side.lines.get(PYTHON, ""))
     for row in needs:
         if included := re.match(r"-r\s*(\S+)$", row.replace("{toxinidir}/", "")):
             yield from _lines(bench.folder / included.group(1), _DEPTH)
