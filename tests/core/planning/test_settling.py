@@ -170,6 +170,18 @@ def test_a_preview_that_the_path_moves_on_is_moved(knowledge: Knowledge) -> None
     assert settled(held, [pinned], {SAIL: Line("2")})[SAIL].release == "2.0.0"
 
 
+def test_a_preview_whose_release_does_not_go_with_what_moves_moves_as_well(knowledge: Knowledge) -> None:
+    """Nothing is known of the preview itself; the release that it led to asks for the mast of today."""
+    flags = [facts(r, peers={"mast": "^1.0.0"}) for r in ("1.0.0", "2.0.0")]
+    held = world(knowledge, [MASTS, record(FLAG, [*flags, facts("3.0.0", peers={"mast": ">=2.0.0"})])])
+    asked = [wish(MAST), wish(FLAG, "2.0.0-beta.1")]
+    assert settled(held, asked, {MAST: Line("1")})[FLAG].state == "unknown"
+    moved = settled(held, asked, {MAST: Line("2")})[FLAG]
+    assert (moved.release, moved.state) == ("3.0.0", "change")
+    alone = world(knowledge, [MASTS, record(FLAG, flags)])
+    assert settled(alone, asked, {MAST: Line("2")})[FLAG].state == "none"
+
+
 def test_one_wish_for_a_package_that_several_manifests_ask_for() -> None:
     one = replace(package(SAIL, "1.0.0"), wanted="^1.0.0")
     two = replace(package(SAIL, "1.2.0"), wanted="~1.2.0")

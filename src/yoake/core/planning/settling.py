@@ -7,6 +7,7 @@ pins of a family) binds. Where nothing fits, the package is left out and told, a
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Final
@@ -19,6 +20,7 @@ from yoake.core.values.findings import PackageState
 from yoake.core.values.plans import Settled
 
 _TRIES: Final = 4_000  # releases looked at before a package is left out; families of twenty take some hundred
+_NUMBER: Final = re.compile(r"\d+(?:\.\d+)*")
 _NEWEST: Final = 12  # releases of one minor that are looked at: fixes of fixes rarely change what a package asks for
 
 
@@ -102,7 +104,7 @@ class Settling:
                 silent.append(Settled(wish.coordinate, "", "unknown", "no release record"))
                 continue
             stays = lines.get(wish.coordinate, wish.line) == wish.line
-            if stays and wish.ranges and not any(self._in_ranges(wish, r) for r in record.releases):
+            if stays and self._is_preview(wish) and not self._refused_ahead(wish, lines):
                 why = f"its record has no release that {', '.join(wish.ranges)} admits"
                 silent.append(Settled(wish.coordinate, "", "unknown", why))
                 continue
@@ -119,6 +121,24 @@ class Settling:
         stood = {w.coordinate: before.get(w.coordinate) or w.exact or ", ".join(w.ranges) for w in self.wishes}
         every = [replace(one, before=stood[one.coordinate]) for one in (*said, *silent)]
         return tuple(sorted(every, key=lambda s: s.coordinate))
+
+    # previews
+
+    def _is_preview(self, wish: Wish) -> bool:
+        """Whether what is asked for is no release that the record has: a preview, mostly."""
+        record = self.knowledge.catalogues[wish.coordinate]
+        return bool(wish.ranges) and not any(self._in_ranges(wish, r) for r in record.releases)
+
+    def _refused_ahead(self, wish: Wish, lines: Lines) -> bool:
+        """Whether the release that a preview led to does not go with the lines of a stage: then it cannot stay either."""
+        every = self.held.usable(wish.coordinate)
+        release = next(iter(self._ahead(wish, {})), "")
+        asked = self._asked(wish.coordinate, release, lines) if release in every else {}
+        return any(
+            other in lines and not self.held.admits(other, wanted, lines[other])
+            for other, ranges in asked.items()
+            for wanted in ranges
+        )
 
     # what may be chosen
 
@@ -158,6 +178,8 @@ class Settling:
             line = {r: line_key(self.knowledge.line_of(wish.coordinate, r)) for r in every}
             every = [r for r in every if line[r] <= line_key(goal)] or every
         floor = before.get(wish.coordinate) or wish.exact or next((r for r in every if self._in_ranges(wish, r)), "")
+        if not floor and wish.ranges and (number := _NUMBER.search(wish.ranges[0])):
+            floor = number.group()  # of a preview: what it led to comes after it
         return [r for r in every if line_key(r) >= line_key(floor)] or every[-1:]
 
     def _fitting(
