@@ -72,6 +72,32 @@ APART = {
     "angular-oauth2-oidc@9.0.0": ["npm/@angular/core@16"],
     "@ngx-translate/core@12.0.0": ["npm/@angular/core@15"],
 }
+NEW = {
+    "rc-table@7.0.0": ["npm/react@18"],
+    "react-toastify@5.5.0": ["npm/react@18"],
+    "react-responsive-carousel@3.1.50": ["npm/react@18", "npm/webpack@5"],
+    "@material-ui/core@4.9.0": ["npm/react@18"],
+    "react-beautiful-dnd@12.2.0": ["npm/react@18"],
+    "formik@2.1.0": ["npm/react@18", "npm/typescript@5"],
+    "react-dates@21.8.0": ["npm/react@18", "npm/webpack@5"],
+    "vue-multiselect@2.1.6": ["npm/vue@3", "npm/webpack@5"],
+    "element-ui@2.13.0": ["npm/vue@3"],
+    "vue-select@3.4.0": ["npm/vue@3", "npm/jest@29"],
+    "vue-i18n@8.15.0": ["npm/vue@3"],
+    "vuetable-2@1.7.5": ["npm/vue@3", "npm/webpack@5"],
+    "@nestjs/passport@6.1.0": ["npm/@nestjs/common@10"],
+    "@nestjs/mongoose@6.3.0": ["npm/@nestjs/common@10", "npm/typescript@5"],
+    "nestjs-config@1.4.5": ["npm/@nestjs/common@10", "npm/jest@29"],
+    "verdaccio@4.4.0": ["node@22", "npm/express@5"],
+    "json-server@0.16.0": ["node@22", "npm/express@5"],
+    "node-red@1.0.3": ["node@22", "npm/express@5"],
+    "ngx-bootstrap@5.3.2": ["npm/@angular/core@16"],
+    "ng-zorro-antd@9.0.0": ["npm/@angular/core@16"],
+    "webpack-dev-server@3.10.0": ["npm/webpack@5", "npm/express@5"],
+    "eslint-config-airbnb-base@14.0.0": ["npm/eslint@9"],
+    "@rjsf/core@2.0.0": ["npm/react@18", "npm/typescript@5"],
+}
+"""Nobody looked at these before; of those above some taught something."""
 PYTHON_ADJUSTED = {
     "Weblate==3.9": ["python@3.12", "pypi/django@5.2"],
     "pretix==3.8.0": ["python@3.12", "pypi/django@4.2"],
@@ -99,7 +125,7 @@ PYTHON_APART = {
     "wagtail==2.8": ["python@3.12", "pypi/django@5.2"],
     "celery==4.4.0": ["python@3.13"],
 }
-SETS = {"adjusted": ADJUSTED, "apart": APART, "python-adjusted": PYTHON_ADJUSTED, "python-apart": PYTHON_APART}
+SETS = {"adjusted": ADJUSTED, "apart": APART, "new": NEW, "python-adjusted": PYTHON_ADJUSTED, "python-apart": PYTHON_APART}
 FROM = "node@12"
 FROM_PYTHON = "python@3.7"
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import TypeAdapter
 
 from yoake.core.ecosystems.python.names import pypi
 from yoake.core.registered import ECOSYSTEMS
@@ -61,6 +62,29 @@ def test_a_release_belongs_to_the_line_its_ecosystem_draws(coordinate: str, rele
 @given(numbers, numbers)
 def test_lines_are_ordered_by_number_never_by_letter(a: str, b: str) -> None:
     assert (line_key(a) < line_key(b)) == (tuple(map(int, a.split("."))) < tuple(map(int, b.split("."))))
+
+
+@given(st.lists(numbers, min_size=1))
+def test_lines_sort_as_their_numbers_do_and_stay_the_texts_they_are(names: list[str]) -> None:
+    lines = [Line(name) for name in names]
+    assert sorted(lines) == sorted(names, key=line_key)
+    assert max(lines) == max(names, key=line_key)
+    assert set(lines) == set(names)
+
+
+def test_a_line_beside_a_plain_text_compares_by_numbers_whichever_comes_first() -> None:
+    assert Line("3.9") < "3.12"
+    assert Line("3.12") > "3.9"
+    assert Line("3.9") <= "3.12"
+    assert Line("3.12") >= "3.12"
+
+
+def test_in_records_coordinates_and_lines_are_texts_and_come_back_as_what_they_are() -> None:
+    adapter = TypeAdapter(dict[Coordinate, Line])
+    written = adapter.dump_json({Coordinate("pkg:pypi/django"): Line("5.2")})
+    assert written == b'{"pkg:pypi/django":"5.2"}'
+    ((coordinate, line),) = adapter.validate_json(written).items()
+    assert (coordinate.short, type(coordinate), type(line)) == ("pypi/django", Coordinate, Line)
 
 
 @given(numbers)

@@ -94,6 +94,7 @@ Classifier: Programming Language :: Python :: 3.7
 Requires-Python: >=3.6
 Requires-Dist: Django (<3.3,>=3.2)
 Requires-Dist: requests >=2 ; extra == 'web'
+Requires-Dist: pytest ; extra == 'testing'
 
 Requires-Dist: nobody
 """

@@ -44,6 +44,11 @@ def uses(text: str) -> set[str]:
         ("let u; u = require('util'); u.log()", "util.log"),
         ("global.Buffer.from(1)", "Buffer.from"),
         ("x = util?.promises", "util.promises"),
+        (
+            "const e = require('express'); function make() { return e() } const app = make(); app.del(1)",
+            "express.prototype.del",
+        ),
+        ("const e = require('express'); const make = () => e(); make().del(1)", "express.prototype.del"),
     ],
 )
 def test_a_use_has_the_path_it_is_reached_by(text: str, path: str) -> None:
@@ -94,6 +99,51 @@ def test_a_name_is_followed_through_both_module_systems() -> None:
     assert path_of(made.resolve(as_part("./all") + ".read", "main.js")) == "fs.readFile"
     assert path_of(made.resolve(as_part("./whole") + ".createCipher", "main.js")) == "crypto.createCipher"
     assert made.resolve(as_part("./compat") + ".own", "main.js") is None
+
+
+@pytest.mark.parametrize(
+    ("made", "used"),
+    [
+        (
+            "const e = require('express'); function make() { const app = e(); return app } module.exports = { make }",
+            "make",
+        ),
+        ("const e = require('express'); exports.make = () => e()", "make"),
+        ("const e = require('express'); exports.make = function () { if (a) { return e() } return (e()) }", "make"),
+        ("import e from 'express'; const make = async () => { return e() }; export { make }", "make"),
+        ("import e from 'express'; export function make(): any { const app = e(); app.use(1); return app }", "make"),
+        ("const e = require('express'); module.exports = function () { return e() }", "default"),
+        ("import e from 'express'; export default function () { return e() }", "default"),
+        ("exports.make = require('express')", "make"),
+    ],
+)
+def test_what_a_function_of_another_file_gives_back_is_known(made: str, used: str) -> None:
+    found = project({"make.ts": made, "main.ts": ""}).resolve(as_part("./make") + f".{used}().listen", "main.ts")
+    assert path_of(found) in ("express.prototype.listen", "express.default.prototype.listen")
+
+
+def test_a_module_that_is_a_function_is_called() -> None:
+    made = "const e = require('express'); module.exports = () => { const app = e(); return app }"
+    main = "const app = require('./make')(); app.del('/', f); const again = require('./make'); again().del('/', f)"
+    given = project({"make.js": made, "main.js": main})
+    asked = [ask for ask in given.facts["main.js"].asks if ask.path.endswith("del")]
+    assert [path_of(given.resolve(ask.path, "main.js")) for ask in asked] == ["express.prototype.del"]
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        "if (a) { return e() } return f()",  # its ways differ
+        "if (a) { return e() } return a",  # nobody knows one of them
+        "return () => e()",
+        "xs.map(() => { return e() })",  # what an inner function gives back is not what it gives back
+        "function inner() { return e() }",
+    ],
+)
+def test_a_function_whose_ways_differ_gives_back_nobody_knows_what(body: str) -> None:
+    text = f"const e = require('express'); const f = require('koa'); exports.make = function (a) {{ {body} }}"
+    made = project({"make.js": text, "main.js": ""})
+    assert made.resolve(as_part("./make") + ".make().listen", "main.js") is None
 
 
 def test_modules_that_import_each_other_end() -> None:

@@ -8,10 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.knowledge.compatibility import Compatibility
 from yoake.core.values.coordinates import Coordinate, Line, Releases
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.compatibility import Compatibility
 
 _TRIES: Final = 2_000  # releases looked at before nothing is said; the largest family seen took some forty
 

@@ -346,9 +346,7 @@ def _under_former_names(
     for coordinate in wanted - today.keys():
         rules = knowledge.rule_files.get(coordinate)
         for former in rules.formerly if rules is not None else ():
-            stated = stated_lines(module, {former: knowledge.lines(former)}, knowledge.ecosystems).get(
-                former
-            )
+            stated = stated_lines(module, {former: knowledge.lines(former)}, knowledge.ecosystems).get(former)
             if stated is not None:
                 today.setdefault(coordinate, replace(stated, coordinate=coordinate))
 

@@ -12,7 +12,7 @@ from typing import Final, NamedTuple
 
 from yoake.core.values.version_test import VersionTest
 
-EXTRACTOR: Final = "facts-31"
+EXTRACTOR: Final = "facts-32"
 """Raised with every change of what is extracted; cached facts of another extractor are read again."""
 
 HANDLER: Final = ", handled"

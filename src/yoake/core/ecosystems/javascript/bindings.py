@@ -9,8 +9,8 @@ from tree_sitter import Node
 from yoake.core.ecosystems.javascript.exports import Exports
 from yoake.core.ecosystems.javascript.specifiers import GLOBAL
 from yoake.core.ecosystems.javascript.tree import called_chain, member_chain, required
-from yoake.core.syntax.loads import Resolver, joined
-from yoake.core.syntax.scopes import Binding, Scope, look_up
+from yoake.core.syntax.loads import Resolver, joined, returned_path
+from yoake.core.syntax.scopes import Binding, Meaning, Scope, look_up
 from yoake.core.syntax.tree import text
 from yoake.core.syntax.walking import Guards, Kinds, Walk
 from yoake.core.syntax.written import is_literal, written, written_value
@@ -18,6 +18,7 @@ from yoake.core.values.facts import Ask
 
 FUNCTION: Final = "function()"
 """Begins paths of what is put on a function of the file."""
+FUNCTIONS: Final = ("function_expression", "generator_function", "arrow_function")
 _MODULE_NAMES: Final = ("require", "module", "exports", "__dirname", "__filename", "arguments", "undefined")
 
 
@@ -30,7 +31,9 @@ class BindingWalk(Walk):
             outermost.bind(name, Binding(0))
         super().__init__(root, Scope("module", "", outermost), kinds)
         self.resolver = Resolver(self.found, GLOBAL, written, script=True)
-        self.exports = Exports(self.module, self.maker)
+        self.functions: dict[int, Binding] = {}
+        self.returning: dict[Scope, Binding] = {}
+        self.exports = Exports(self.module, self.maker, self.functions)
         self.bases: dict[str, tuple[Node, Scope]] = {}
         self.assigned: list[tuple[str, str, Node, Node, Scope, Guards]] = []
 
@@ -43,7 +46,7 @@ class BindingWalk(Walk):
                 continue
             if binding.class_name is not None and binding.class_name in self.bases:
                 path = f"self:{binding.class_name}.{name}"
-            elif binding.plain and meaning is not None and meaning.scope.kind == "module":
+            elif (binding.plain or binding.returned) and meaning is not None and meaning.scope.kind == "module":
                 path = f"{FUNCTION}.{name}"
             else:
                 continue
@@ -95,10 +98,34 @@ class BindingWalk(Walk):
             self.bind_alias(name, (text(root), tuple(names)), scope, guards)
         else:
             made_by = self.maker(value) if owner is scope else None
-            self.bind_pattern(name, owner, guards, made_by)
+            if value is not None and name.type == "identifier" and value.type in FUNCTIONS:
+                owner.bind(text(name), self.functions.setdefault(value.id, Binding(name.start_byte, None, guards)))
+            else:
+                self.bind_pattern(name, owner, guards, made_by)
             if name.type == "identifier" and is_literal(value):
                 owner.literals[text(name)] = value
         self.push_one(value, scope, guards)
+
+    def note_returned(self, value: Node, scope: Scope) -> None:
+        """What a function gives back on one of its ways: what a call made, or what a name stands for."""
+        function = scope
+        while function.kind == "block" and function.parent is not None:
+            function = function.parent
+        made = self.returning.get(function)
+        if made is None or value.type in ("null", "undefined"):
+            return
+        given: Meaning | None = None
+        if value.type == "identifier":
+            given = Meaning(Binding(value.end_byte, None, (), None, None, (text(value), ())), scope)
+        elif (made_by := self.maker(value)) is not None:
+            given = Meaning(Binding(value.end_byte, None, (), made_by), scope)
+        made.returned = [*(made.returned or ()), given]
+
+    def forget_unknown_returns(self) -> None:
+        """A function of which one way gives back nobody knows what is a function like any other."""
+        for made in self.returning.values():
+            if made.returned and (None in made.returned or returned_path(made) is None):
+                made.returned = None
 
     @staticmethod
     def made_from_module(value: Node | None) -> str | None:

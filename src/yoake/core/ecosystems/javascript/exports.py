@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 
 from tree_sitter import Node
 
 from yoake.core.ecosystems.javascript.tree import member_chain, required
-from yoake.core.syntax.loads import instance_path, joined
+from yoake.core.syntax.loads import instance_path, joined, returned_path
 from yoake.core.syntax.scopes import Binding, MadeBy, Meaning, Scope, look_up
 from yoake.core.syntax.tree import text
 
@@ -18,8 +18,9 @@ WHOLE = "="
 class Exports:
     """Collects exports; what they stand for is resolved at the end, when every binding is known."""
 
-    def __init__(self, module: Scope, maker: Callable[[Node], MadeBy | None]) -> None:
+    def __init__(self, module: Scope, maker: Callable[[Node], MadeBy | None], functions: Mapping[int, Binding]) -> None:
         self.module = module
+        self._functions = functions
         self._maker = maker
         self.stars: list[str] = []
         self._paths: dict[str, str] = {}
@@ -114,9 +115,18 @@ class Exports:
         for name, (declared, scope, position) in self._names.items():
             meaning = look_up(declared, scope, position)
             resolved[name] = (_made(meaning, []) if meaning is not None else "",)
+            resolved |= _given_back(name, meaning.binding if meaning is not None else None)
         for name, (value, scope) in self._values.items():
             resolved[name] = (self._path(value, scope),)
+            resolved |= _given_back(name, self._function(value, scope))
         return resolved
+
+    def _function(self, value: Node, scope: Scope) -> Binding | None:
+        """The function of this file that is exported, by its name or as it is written."""
+        if value.type not in ("identifier", "shorthand_property_identifier"):
+            return self._functions.get(value.id)
+        meaning = look_up(text(value), scope, value.start_byte)
+        return meaning.binding if meaning is not None else None
 
     def _path(self, value: Node, scope: Scope) -> str:
         if value.type == "shorthand_property_identifier":
@@ -144,6 +154,12 @@ class Exports:
             names = [*binding.same_as[1], *names]
             meaning = look_up(binding.same_as[0], meaning.scope, binding.position)
         return ""
+
+
+def _given_back(name: str, binding: Binding | None) -> dict[str, tuple[str, ...]]:
+    """``make()`` → what an imported function or class made, for a function that gives it back."""
+    path = returned_path(binding) if binding is not None and binding.returned and not binding.guards else None
+    return {f"{name}()": (f"{path}()",)} if path is not None and not path.startswith("self:") else {}
 
 
 def _made(meaning: Meaning, names: Sequence[str]) -> str:

@@ -9,9 +9,13 @@ from typing import Final
 from yoake.core.contract.locality import Resolved
 from yoake.core.ecosystems.javascript.exports import WHOLE
 from yoake.core.ecosystems.javascript.specifiers import as_part, as_specifier, package_of
+from yoake.core.syntax.loads import joined
 from yoake.core.values.facts import ClassFact, FileFacts
 
 _RELATIVE: Final = as_part(".")
+CALL: Final = "()"
+"""Ends a name that is called: what it gives back is meant."""
+
 _MAX_HOPS: Final = 8  # re-exports of re-exports; longer chains are loops
 _ENDINGS: Final = ("", ".ts", ".tsx", ".js", ".jsx", ".mjs", ".cjs", ".mts", ".cts", ".vue", ".d.ts")
 _SCRIPTS: Final = (".js", ".jsx", ".mjs", ".cjs")
@@ -91,16 +95,19 @@ class JsProject:
     def resolve(self, path: str, file: str, hops: int = 0) -> Resolved | None:
         """Where a use in ``file`` leads outside the project; None when it ends inside it."""
         part, _, rest = path.partition(".")
-        local, target = self.file_of(part, file)
+        local, target = self.file_of(part.removesuffix(CALL), file)
         if not local:
             return Resolved(path)
         if target is None or not rest or hops > _MAX_HOPS:
             return None
-        return self._through(target, rest.split("."), hops)
+        called = part.endswith(CALL)
+        return self._through(target, [WHOLE + CALL, *rest.split(".")] if called else rest.split("."), hops)
 
     def _through(self, file: str, names: list[str], hops: int) -> Resolved | None:
         exports = self.facts[file].exports
         name, rest = names[0], names[1:]
+        if name.endswith(CALL) and (given := self._given_back(file, name.removesuffix(CALL), hops)) is not None:
+            return Resolved(joined(given.path, rest), given.path, given.guarded) if given.path else None
         targets = exports.get(name)
         if targets is None and name == "default" and "default" not in exports:
             if exports.get(WHOLE, ("",))[0]:
@@ -117,6 +124,20 @@ class JsProject:
         if inner is None:
             return None
         return Resolved(".".join([inner.path, *rest]), inner.path, inner.guarded, inner.others)
+
+    def _given_back(self, file: str, name: str, hops: int) -> Resolved | None:
+        """What a call of an exported name gives back: an empty path where nobody knows, None where the file does not export it."""
+        exports = self.facts[file].exports
+        if name == "default" and name not in exports:
+            name = WHOLE
+        given = exports.get(f"{name}{CALL}")
+        if given is None and name not in exports:
+            return None
+        path = (given or exports[name])[0]
+        inner = self.resolve(path, file, hops + 1) if path else None
+        if inner is None:
+            return Resolved("")
+        return inner if given is not None else Resolved(f"{inner.path}{CALL}", guarded=inner.guarded)
 
     def _through_stars(self, file: str, names: list[str], hops: int) -> Resolved | None:
         for star in self.facts[file].stars:

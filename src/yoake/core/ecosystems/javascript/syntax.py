@@ -84,6 +84,7 @@ def read_javascript(source: bytes, grammar: str = "javascript") -> FileFacts:
     root = tree.root_node
     walk = _Walk(root, _kinds(tree.language))
     walk.run()
+    walk.forget_unknown_returns()
     walk.resolver.resolve(walk.loads)
     walk.tell_assigned()
     return FileFacts(
@@ -269,8 +270,9 @@ class _Walk(BindingWalk):
 
     def on_function_declaration(self, node: Node, scope: Scope, guards: Guards) -> None:
         name = node.child_by_field_name("name")
+        made = self.functions.setdefault(node.id, Binding(node.start_byte, None, guards))
         if name is not None:
-            scope.bind(text(name), Binding(node.start_byte, None, guards))
+            scope.bind(text(name), made)
         self.function(node, scope, guards, Binding(0))
 
     on_generator_function_declaration = on_function_signature = on_function_declaration
@@ -302,10 +304,15 @@ class _Walk(BindingWalk):
             inner.bind("this", this)
         if name and node.type in ("function_expression", "generator_function"):
             inner.bind(name, Binding(node.start_byte))
+        body = node.child_by_field_name("body")
+        if scope.kind == "module":
+            self.returning[inner] = self.functions.setdefault(node.id, Binding(node.start_byte, None, guards))
+            if body is not None and body.type != "statement_block":
+                self.note_returned(_bare(body), inner)
         single = node.child_by_field_name("parameter")
         if single is not None:
             inner.bind(text(single), Binding(single.start_byte))
-        self.push_one(node.child_by_field_name("body"), inner, guards)
+        self.push_one(body, inner, guards)
         self.push_one(node.child_by_field_name("return_type"), scope, guards)
         parameters = node.child_by_field_name("parameters")
         handled = _handled(parameters)
@@ -320,6 +327,11 @@ class _Walk(BindingWalk):
                 inner.bind(text(pattern), Binding(child.start_byte, f"{HANDLER}.{handled[text(pattern)]}()"))
             elif pattern is not None:
                 self.bind_pattern(pattern, inner, ())
+
+    def on_return_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
+        if node.named_child_count:
+            self.note_returned(_bare(node.named_children[0]), scope)
+        self.push(node.named_children, scope, guards)
 
     def on_statement_block(self, node: Node, scope: Scope, guards: Guards) -> None:
         children = node.named_children
@@ -450,6 +462,13 @@ class _Walk(BindingWalk):
         asks = sign is not None and sign.type in ("typeof", "!")
         tested = tested_text(argument) if asks and argument is not None else None
         self.push_one(argument, scope, _with_features(guards, frozenset((tested,))) if tested else guards)
+
+
+def _bare(value: Node) -> Node:
+    """A value without brackets around it."""
+    while value.type == "parenthesized_expression" and value.named_child_count == 1:
+        value = value.named_children[0]
+    return value
 
 
 def _handled(parameters: Node | None) -> dict[str, str]:

@@ -24,6 +24,12 @@ WHEEL_METADATA: Final = re.compile(r"^[^/]+\.dist-info/METADATA$")
 """Where an unpacked wheel says what it is: at its root. Further down it speaks of a package that was installed there."""
 
 _EXTRA: Final = re.compile(r"\bextra\s*==\s*[\"']([^\"']+)")
+_DEV_EXTRA: Final = re.compile(
+    r"(^|[-_.])(dev|develop(ment)?|tests?|testing|docs?|documentation|lint(ing)?|ci|typing|release)($|[-_.])",
+    re.IGNORECASE,
+)
+"""Extras of people who work on a package."""
+
 _CLASSIFIER: Final = re.compile(r"Programming Language :: Python :: (\d\.\d+)$")
 
 
@@ -152,14 +158,16 @@ def read_setup_cfg(path: str, content: str, module: Module) -> None:
 
 
 def read_metadata(path: str, content: str, module: Module) -> None:
-    """What an unpacked wheel says of itself, as the core metadata of packages are written. Raises no error: what cannot be read is left out."""
+    """What an unpacked wheel says of itself, as the core metadata of packages are written. What its tests and pages want is left out: they
+    are not in a wheel."""
     said, _ = parse_email(content)
     module.name = said.get("name") or module.name
     _python_range(said.get("requires_python"), path, content, module)
     _classifiers(said.get("classifiers"), path, content, module)
     for entry in said.get("requires_dist", ()):
         extra = _EXTRA.search(entry)
-        _listed([entry], path, content, module, extra.group(1) if extra else "")
+        if extra is None or not _DEV_EXTRA.search(extra.group(1)):
+            _listed([entry], path, content, module, extra.group(1) if extra else "")
 
 
 def read_setup_py(path: str, content: bytes, module: Module) -> None:
