@@ -122,7 +122,7 @@ SETTINGS = "SECRET_KEY = 'x'\nINSTALLED_APPS = []\nUSE_TZ = True\nDEFAULT_AUTO_F
 def test_settings_that_go_away_and_settings_that_are_missing(knowledge: Knowledge) -> None:
     text = SETTINGS.replace("USE_TZ = True\n", "") + "USE_L10N = True\n"
     result = scan(
-        knowledge, {}, {"site/settings.py": text}, "python@3.13 pypi/django@5.2", Line("python@3.10 pypi/django@3.2")
+        knowledge, {}, {"site/settings.py": text}, "python@3.13 pypi/django@5.2", "python@3.10 pypi/django@3.2"
     )
     result = (
         result

@@ -6,7 +6,7 @@ from yoake.core.ecosystems.python.project import Project
 from yoake.core.ecosystems.python.syntax import read_python
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.values.coordinates import Line, parse_target
+from yoake.core.values.coordinates import parse_target
 from yoake.core.values.findings import FileResult, ScanResult
 from yoake.core.values.modules import Module
 
@@ -46,7 +46,7 @@ def test_a_module_beside_the_file_does_not_shadow_an_absolute_import(knowledge: 
 
 def test_on_python_2_a_module_beside_the_file_does_shadow(knowledge: Knowledge) -> None:
     files = {"pkg/__init__.py": "", "pkg/imp.py": "", "pkg/a.py": "import imp\n"}
-    assert places(scan(knowledge, files, Line("python@2.7"))) == []
+    assert places(scan(knowledge, files, "python@2.7")) == []
 
 
 def test_a_lost_name_is_reported_where_the_compatibility_module_takes_it(knowledge: Knowledge) -> None:
@@ -56,6 +56,18 @@ def test_a_lost_name_is_reported_where_the_compatibility_module_takes_it(knowled
         "pkg/a.py": "from .compat import Mapping\nMapping\n",
     }
     assert places(scan(knowledge, files)) == [("pkg/compat.py", 1, "collections.Mapping")]
+
+
+def test_a_name_that_a_file_puts_back_itself_is_there(knowledge: Knowledge) -> None:
+    put_back = (
+        "import collections, collections.abc\ncollections.Callable = collections.abc.Callable\ncollections.Callable\n"
+    )
+    files = {
+        "a.py": put_back,
+        "b.py": "import collections\ncollections.Callable\n",
+        "c.py": f"from collections import Callable\n{put_back}",
+    }
+    assert places(scan(knowledge, files)) == [("b.py", 2, "collections.Callable"), ("c.py", 1, "collections.Callable")]
 
 
 def test_what_is_reached_through_a_handed_on_module_is_reported_where_it_is_used(knowledge: Knowledge) -> None:
@@ -111,14 +123,14 @@ def test_the_same_input_gives_the_same_findings_in_the_same_order(knowledge: Kno
 
 
 def test_a_key_does_not_move_with_lines_or_destination(knowledge: Knowledge) -> None:
-    one = scan(knowledge, {"a.py": "def f():\n    import imp\n"}, goal=Line("python@3.12"))
-    two = scan(knowledge, {"a.py": "x = 1\n\n\ndef f():\n    import imp\n"}, goal=Line("python@3.13"))
+    one = scan(knowledge, {"a.py": "def f():\n    import imp\n"}, goal="python@3.12")
+    two = scan(knowledge, {"a.py": "x = 1\n\n\ndef f():\n    import imp\n"}, goal="python@3.13")
     assert one.findings[0].key == two.findings[0].key
     assert one.findings[0].places[0].key == two.findings[0].places[0].key
 
 
 def test_what_is_written_for_a_later_line_is_not_called_removed(knowledge: Knowledge) -> None:
-    result = scan(knowledge, {"a.py": "import tomllib\n"}, Line("python@3.8"), Line("python@3.10"))
+    result = scan(knowledge, {"a.py": "import tomllib\n"}, "python@3.8", "python@3.10")
     assert result.findings == []
     assert result.checks.by_sort["usage"].unknown > 0
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from tests.core.test_project import places, scan
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.values.coordinates import Line
 
 FORM = """\
 import cgi
@@ -41,4 +40,4 @@ def test_a_name_that_a_module_brings_on_demand_is_deprecated_not_gone(knowledge:
 
 def test_a_string_that_only_begins_like_a_module_is_no_use_of_it(knowledge: Knowledge) -> None:
     text = "from flask import url_for\nurl_for('user.profile')\nwhere = ['user.settings', 'imp.find_module']\n"
-    assert places(scan(knowledge, {"a.py": text}, Line("python@2.7"))) == [("a.py", 3, "imp.find_module")]
+    assert places(scan(knowledge, {"a.py": text}, "python@2.7")) == [("a.py", 3, "imp.find_module")]

@@ -44,18 +44,13 @@ def test_a_replacement_is_the_home_of_the_alias_when_no_rule_names_one(knowledge
 
 
 def test_it_bites_at_the_first_line_after_today_that_lacks_it(knowledge: Knowledge) -> None:
-    assert (
-        scan(knowledge, {"a.py": "import imp\n"}, Line("python@3.8"), Line("python@3.13")).findings[0].bites_at
-        == "3.12"
-    )
+    assert scan(knowledge, {"a.py": "import imp\n"}, "python@3.8", "python@3.13").findings[0].bites_at == "3.12"
 
 
 def test_what_is_lost_past_the_destination_does_not_bite(knowledge: Knowledge) -> None:
-    assert (
-        scan(knowledge, {"a.py": "import imp\n"}, Line("python@3.8"), Line("python@3.11")).findings[0].level == "note"
-    )
+    assert scan(knowledge, {"a.py": "import imp\n"}, "python@3.8", "python@3.11").findings[0].level == "note"
 
 
 def test_a_gap_between_captured_lines_is_told(knowledge: Knowledge) -> None:
-    finding = scan(knowledge, {"a.py": "import urllib2\n"}, Line("python@2.7"), Line("python@3.6")).findings[0]
+    finding = scan(knowledge, {"a.py": "import urllib2\n"}, "python@2.7", "python@3.6").findings[0]
     assert (finding.after, finding.bites_at) == ("2.7", "3.6")

@@ -31,7 +31,7 @@ from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Mention, Module, Stated
 from yoake.core.values.words import CheckState
 
-ANALYSER: Final = "12"
+ANALYSER: Final = "13"
 """Part of a scan's identity: raised when the same facts and knowledge give other findings."""
 
 

@@ -60,6 +60,11 @@ class _Ancestry:
     certain: bool
 
 
+def put_there(facts: FileFacts) -> frozenset[str]:
+    """What a file puts on somebody else’s module or value itself, such as a name that went: there, it is."""
+    return frozenset(ask.path for ask in facts.asks if ask.form == "assigned")
+
+
 class Joiner:
     """Joins the facts of one module's files with what is known."""
 
@@ -81,8 +86,11 @@ class Joiner:
     def hits(self, file: str, facts: FileFacts) -> list[Hit]:
         """Every distinct use in one file that a tracked coordinate owns, the good ones too."""
         found: list[Hit] = []
+        put_back = put_there(facts)
         for index, ask in enumerate(facts.asks):
             form = ask.form
+            if ask.path in put_back and form != "import":
+                continue
             if form == "inherited":
                 self._inherited(file, facts, index, ask, found)
             elif form == "override":

@@ -10,7 +10,7 @@ from typing import Final
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Rule
 from yoake.core.scan.judge import Verdict
-from yoake.core.scan.usages import Hit, Joiner
+from yoake.core.scan.usages import Hit, Joiner, put_there
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.facts import Ask, FileFacts
 from yoake.core.values.journeys import Span
@@ -60,11 +60,12 @@ class UseRules:
         if not self._rules:
             return
         looked_at = self._looked_at
+        put_back = put_there(facts)
         for index, ask in enumerate(facts.asks):
             may_speak = looked_at.get(ask.path)
             if may_speak is None:
                 may_speak = self._look_at(ask.path)
-            if not may_speak or ask.form in _NO_USES:
+            if not may_speak or ask.form in _NO_USES or (ask.path in put_back and ask.form not in ("assigned", "import")):
                 continue
             path = self._path(ask, file, joiner)
             for asked in self._asked(path) if path is not None else ():
