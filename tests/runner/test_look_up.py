@@ -150,12 +150,12 @@ def test_what_is_asked_is_what_manifests_name_and_no_record_holds(package: Calla
         package("pkg:npm/react"),
         package("pkg:generic/node"),
     ]
-    assert without_record(packages, {"pkg:npm/react"}) == (Coordinate("pkg:npm/sail"),)
+    assert without_record(packages, {Coordinate("pkg:npm/react")}) == (Coordinate("pkg:npm/sail"),)
 
 
 @pytest.fixture
 def package() -> Callable[..., PackageState]:
     def made(coordinate: Coordinate, *, direct: bool = True) -> PackageState:
-        return PackageState(coordinate, "", Line("1"), "range", "unknown", "", "package.json", 1, direct=direct)
+        return PackageState(Coordinate(coordinate), "", Line("1"), "range", "unknown", "", "package.json", 1, direct=direct)
 
     return made

@@ -393,7 +393,7 @@ def requirers(db: Database, coordinates: Iterable[Coordinate], but: int) -> set[
         "JOIN application_destinations ad ON ad.application_id = a.id AND ad.is_current = 1 AND ad.destination_id = s.destination_id "
         "WHERE a.removed_at IS NULL AND a.id <> :but "
         "AND s.id = (SELECT max(id) FROM scans WHERE application_id = a.id AND destination_id = ad.destination_id)",
-        {"but": but, "purls": json.dumps(sorted(coordinates))},
+        {"but": but, "coordinates": json.dumps(sorted(coordinates))},
     )
     return {row["id"] for row in rows}
 

@@ -62,11 +62,11 @@ class LookUpWorker:
         return look_up(task, lambda progress: tell("said", progress))
 
 
-def without_record(packages: Iterable[PackageState], held: Iterable[str]) -> tuple[Coordinate, ...]:
-    """Packages that a manifest asks for and that have no release record, by name. ``held``: purls that have one."""
+def without_record(packages: Iterable[PackageState], held: Iterable[Coordinate]) -> tuple[Coordinate, ...]:
+    """Packages that a manifest asks for and that have no release record, by name. ``held``: those that have one."""
     known = frozenset(held)
     wanted = {p.coordinate for p in packages if p.direct and p.coordinate not in known}
-    return tuple(c for coordinate in sorted(wanted) if ECOSYSTEMS.is_package(c := coordinate))
+    return tuple(coordinate for coordinate in sorted(wanted) if ECOSYSTEMS.is_package(coordinate))
 
 
 def unknown_packages(context: Context, application: Application) -> tuple[Coordinate, ...]:
