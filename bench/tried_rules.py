@@ -8,6 +8,7 @@ behaviour may only show in what is printed. Environments are made below FOLDER w
 
 from __future__ import annotations
 
+import hashlib
 import json
 import os
 import re
@@ -101,6 +102,7 @@ _TOOLS: dict[str, tuple[list[str], dict[str, str]]] = {
 _NODE = Coordinate("pkg:generic/node")
 _ESLINT = Coordinate("pkg:npm/eslint")
 _SECONDS = 60
+_LONG_NAME = 200
 _DJANGO = """
 import django
 from django.conf import settings
@@ -127,11 +129,12 @@ if (typeof handler === "function") {
 def environment(folder: Path, interpreter: str, wanted: tuple[str, ...]) -> Path:
     """The program that runs a sample, in an environment made once."""
     if interpreter == "node":
-        home = folder / "node" / "_".join(wanted).replace("/", "-")
+        name = "_".join(wanted).replace("/", "-")
+        home = folder / "node" / (name if len(name) < _LONG_NAME else hashlib.sha256(name.encode()).hexdigest()[:16])
         if not (home / "node_modules").is_dir():
-            home.mkdir(parents=True)
+            home.mkdir(parents=True, exist_ok=True)
             (home / "package.json").write_text('{"name": "sample", "version": "1.0.0"}')
-            subprocess.run(["npm", "install", "--no-audit", "--no-fund", *wanted], cwd=home, check=True, capture_output=True)
+            subprocess.run(["npm", "install", "--no-audit", "--no-fund", "--legacy-peer-deps", *wanted], cwd=home, check=True, capture_output=True)
         return home
     source = next(Path.home().glob(f".pyenv/versions/{interpreter}.*/bin/python"))
     if not wanted:
