@@ -156,6 +156,8 @@ def test_what_is_asked_is_what_manifests_name_and_no_record_holds(package: Calla
 @pytest.fixture
 def package() -> Callable[..., PackageState]:
     def made(coordinate: Coordinate, *, direct: bool = True) -> PackageState:
-        return PackageState(Coordinate(coordinate), "", Line("1"), "range", "unknown", "", "package.json", 1, direct=direct)
+        return PackageState(
+            Coordinate(coordinate), "", Line("1"), "range", "unknown", "", "package.json", 1, direct=direct
+        )
 
     return made

@@ -65,7 +65,11 @@ class UseRules:
             may_speak = looked_at.get(ask.path)
             if may_speak is None:
                 may_speak = self._look_at(ask.path)
-            if not may_speak or ask.form in _NO_USES or (ask.path in put_back and ask.form not in ("assigned", "import")):
+            if (
+                not may_speak
+                or ask.form in _NO_USES
+                or (ask.path in put_back and ask.form not in ("assigned", "import"))
+            ):
                 continue
             path = self._path(ask, file, joiner)
             for asked in self._asked(path) if path is not None else ():
