@@ -34,6 +34,12 @@ def edited(
     return applied(data, made.changes).decode(), made.refused
 
 
+def test_what_a_wheel_says_of_itself_is_not_rewritten() -> None:
+    said = "Name: desk\nRequires-Dist: Django (==3.2)\n"
+    refused = "is written by what builds the package: change it where that is built"
+    assert edited("desk-1.dist-info/METADATA", said) == (said, (refused,))
+
+
 @pytest.mark.parametrize(
     ("path", "before", "after"),
     [
