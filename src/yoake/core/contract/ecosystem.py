@@ -48,14 +48,15 @@ class ManifestReader:
 
     ``names``: globs over the last part of a path; ``path``: a pattern over all of it. ``kind``: a ``manifest`` makes its folder
     a module; a ``lock`` may be long; a ``configuration`` only says how names are found; an ``artefact`` is a
-    package by itself and no text. ``read`` answers False where the file
-    says nothing that makes a module.
+    package by itself and no text. ``made``: a tool writes it anew, so that nobody changes it. ``read`` answers False where the
+    file says nothing that makes a module.
     """
 
     read: Callable[[Document, Module], bool | None]
     names: tuple[str, ...] = ()
     path: re.Pattern[str] = NEVER
     kind: Literal["manifest", "lock", "configuration", "artefact"] = "manifest"
+    made: bool = False
 
     def takes(self, path: str) -> bool:
         """Whether this reader wants a file."""

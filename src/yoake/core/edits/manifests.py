@@ -63,7 +63,7 @@ def edit_manifest(
     """The changes of one file. Comments, order and everything else stay as they are. ``floors``: runtime → line below which a range of it
     is raised, since what is taken does not run there."""
     reader = ecosystems.manifest_reader(path)
-    if reader is not None and reader[1].kind == "configuration":
+    if reader is not None and reader[1].made:
         return ManifestEdit(path, (), ("is written by what builds the package: change it where that is built",))
     held = list(modules)
     rows = text.split(b"\n")

@@ -142,7 +142,7 @@ PYTHON_ECOSYSTEM: Final = Ecosystem(
         ManifestReader(names=("Pipfile.lock",), read=_pipfile_lock, kind="lock"),
         ManifestReader(names=("poetry.lock", "uv.lock", "pdm.lock"), read=_toml_lock, kind="lock"),
         ManifestReader(path=REQUIREMENTS, read=_requirements),
-        ManifestReader(path=WHEEL_METADATA, read=_metadata, kind="configuration"),
+        ManifestReader(path=WHEEL_METADATA, read=_metadata, kind="configuration", made=True),
     ),
     sources=(
         SourceReader(
