@@ -70,6 +70,15 @@ def test_a_name_that_a_file_puts_back_itself_is_there(knowledge: Knowledge) -> N
     assert places(scan(knowledge, files)) == [("b.py", 2, "collections.Callable"), ("c.py", 1, "collections.Callable")]
 
 
+def test_what_is_put_back_on_other_versions_or_for_a_while_is_lost_all_the_same(knowledge: Knowledge) -> None:
+    use = "import collections, sys\n{}\ncollections.Callable\n"
+    old = use.format("if sys.version_info < (3, 3):\n    collections.Callable = object")
+    inside = use.format("def go():\n    collections.Callable = object")
+    tested = use.format("if not hasattr(collections, 'Callable'):\n    collections.Callable = object")
+    found = places(scan(knowledge, {"a.py": old, "b.py": inside, "c.py": tested}))
+    assert found == [("a.py", 4, "collections.Callable"), ("b.py", 4, "collections.Callable")]
+
+
 def test_what_is_reached_through_a_handed_on_module_is_reported_where_it_is_used(knowledge: Knowledge) -> None:
     files = {
         "pkg/__init__.py": "",

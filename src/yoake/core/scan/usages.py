@@ -60,11 +60,6 @@ class _Ancestry:
     certain: bool
 
 
-def put_there(facts: FileFacts) -> frozenset[str]:
-    """What a file puts on somebody else’s module or value itself, such as a name that went: there, it is."""
-    return frozenset(ask.path for ask in facts.asks if ask.form == "assigned")
-
-
 class Joiner:
     """Joins the facts of one module's files with what is known."""
 
@@ -86,7 +81,7 @@ class Joiner:
     def hits(self, file: str, facts: FileFacts) -> list[Hit]:
         """Every distinct use in one file that a tracked coordinate owns, the good ones too."""
         found: list[Hit] = []
-        put_back = put_there(facts)
+        put_back = self.put_back(facts)
         for index, ask in enumerate(facts.asks):
             form = ask.form
             if ask.path in put_back and form != "import":
@@ -104,6 +99,17 @@ class Joiner:
             elif form not in _RULED:
                 self._plain(file, facts, index, ask, found)
         return _leave_out_unreached(_unguard_hopeless(found))
+
+    def put_back(self, facts: FileFacts) -> frozenset[str]:
+        """Names that a file puts on somebody else’s module, or on a value, itself: there, they are. What it puts there on other versions only,
+        or on a module while some function runs, is left out."""
+        found = set()
+        for index, ask in enumerate(facts.asks):
+            if ask.form == "assigned" and self._guarded(ask.guards, ask.form) != OTHER_VERSIONS:
+                on_module = "()" not in ask.path
+                if not on_module or any(not use.scope for use in facts.uses_of(index)):
+                    found.add(ask.path)
+        return frozenset(found)
 
     def base_of(self, file: str, owner: str) -> str | None:
         """The class outside the project that a class of this file inherits from; None when there is none that leads outside."""

@@ -10,7 +10,7 @@ from typing import Final
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Rule
 from yoake.core.scan.judge import Verdict
-from yoake.core.scan.usages import Hit, Joiner, put_there
+from yoake.core.scan.usages import Hit, Joiner
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.facts import Ask, FileFacts
 from yoake.core.values.journeys import Span
@@ -60,7 +60,7 @@ class UseRules:
         if not self._rules:
             return
         looked_at = self._looked_at
-        put_back = put_there(facts)
+        put_back = joiner.put_back(facts)
         for index, ask in enumerate(facts.asks):
             may_speak = looked_at.get(ask.path)
             if may_speak is None:
