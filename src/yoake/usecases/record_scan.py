@@ -70,7 +70,7 @@ class StepFact:
     minutes: float
     files: tuple[str, ...]
     kind: str = ""
-    coordinate: Coordinate | str = ""
+    coordinate: str = ""
 
 
 @dataclass(slots=True)

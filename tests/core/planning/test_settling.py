@@ -14,6 +14,7 @@ from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.compatibility import Compatibility
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
+from yoake.core.planning.brought import BroughtPeers
 from yoake.core.planning.settling import Settling, Wish, wishes_of
 from yoake.core.values.coordinates import Coordinate, Line, Lines, Releases
 from yoake.core.values.plans import Settled
@@ -132,6 +133,15 @@ def test_what_a_peer_brings_in_itself_counts_as_well(knowledge: Knowledge) -> No
         "sail 3.0.0 brings keel 2.0.0, which brings mast, and no release of that goes with the others "
         "(mast 3.0.0 needs boom ^2.0.0): replace or drop it"
     )
+
+
+def test_many_that_bring_the_same_are_laid_out_without_an_end_of_the_stack(knowledge: Knowledge) -> None:
+    names = [Coordinate(f"pkg:npm/part{n}") for n in range(1200)]
+    parts = [record(name, [facts("1.0.0", peers={"keel": "^1.0.0"})]) for name in names]
+    held = world(knowledge, [record(KEEL, [facts("1.0.0")]), *parts])
+    brought = BroughtPeers(Compatibility(held, TODAY), frozenset(names), lambda p, wanted: frozenset(("1.0.0",)))
+    taken = dict.fromkeys(names, "1.0.0")
+    assert brought.obstacle(taken, taken, None) == ""
 
 
 def test_an_older_release_that_brings_nothing_is_taken_instead(knowledge: Knowledge) -> None:

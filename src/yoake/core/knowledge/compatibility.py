@@ -271,7 +271,7 @@ class Compatibility:
             brought, wanted = below
             spoken = self.knowledge.spoken
             text = f"{name} {line} brings {spoken(brought)}, which needs {spoken(subject)} {wanted}"
-            found.append(Constraint(owner, subject, "hard", text, source))
+            found.append(Constraint(owner, subject, "hard", text, f"{source}, and of {brought.name}"))
         claimed = self._claims(owner, line, f"{subject.short}@")
         silent = self.lenient or not claimed or other in claimed
         if not found and not silent and self._claimed_later(owner, line, f"{subject.short}@", other):
@@ -349,8 +349,10 @@ class Compatibility:
     def _unmet_below(self, facts: ReleaseFacts, subject: Coordinate, line: Line) -> tuple[Coordinate, str] | None:
         """(a peer that a release brings in, range) where no release of that peer that it takes goes with a line of a package."""
         owner = self.knowledge.ecosystems.of(subject)
-        for name, wanted in facts.peers.items() if owner is not None and owner.nested else ():
-            peer = owner.package(name) if owner is not None else subject
+        if owner is None or not owner.nested:
+            return None
+        for name, wanted in facts.peers.items():
+            peer = owner.package(name)
             if name not in facts.optional and peer != subject and peer in self.knowledge.catalogues:
                 key = (peer, wanted, subject, line)
                 if key not in self._below:

@@ -15,7 +15,10 @@ from yoake.core.values.coordinates import Coordinate, Line, Releases
 if TYPE_CHECKING:
     from yoake.core.knowledge.compatibility import Compatibility
 
-_TRIES: Final = 2_000  # releases looked at before nothing is said; the largest family seen took some forty
+_TRIES: Final = (
+    2_000  # releases looked at in one search before nothing is said; the largest family seen took some forty
+)
+_ALL_TRIES: Final = 40_000  # and in all searches of one stage
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,10 +45,15 @@ class BroughtPeers:
         self.held = compatibility
         self.knowledge = compatibility.knowledge
         self.named = named
-        self._admits = admits
+        self.admits = admits
+        self.tries = _ALL_TRIES
         self._brings: dict[tuple[Coordinate, str], tuple[tuple[Coordinate, str], ...]] = {}
         self._usable: dict[Coordinate, tuple[str, ...]] = {}
         self._asked: dict[tuple[Coordinate, str, Line | None], Mapping[Coordinate, tuple[str, ...]]] = {}
+
+    def begin(self) -> None:
+        """A stage begins: its searches may look at as many releases as any."""
+        self.tries = _ALL_TRIES
 
     def obstacle(self, chosen: Releases, settled: Releases, runtime: Line | None) -> str:
         """Why what ``settled`` releases bring in goes together in no way, or not with what is ``chosen``; in words, empty when it does.
@@ -81,10 +89,6 @@ class BroughtPeers:
             self._usable[coordinate] = tuple(reversed(self.held.usable(coordinate)))
         return self._usable[coordinate]
 
-    def admits(self, coordinate: Coordinate, wanted: str) -> frozenset[str]:
-        """The releases of a coordinate that a range lets in."""
-        return self._admits(coordinate, wanted)
-
     def asked(self, coordinate: Coordinate, release: str, runtime: Line | None) -> Mapping[Coordinate, tuple[str, ...]]:
         """What a release asks of other packages, optional peers among them: coordinate → ranges."""
         key = (coordinate, release, runtime)
@@ -105,16 +109,16 @@ class _Layout:
 
     def lay(self, taken: Releases, left: Sequence[_Ask]) -> bool:
         """Whether all that is left finds a place beside what is taken; true also when that takes too long to find out."""
-        if not left:
+        at = next((n for n, ask in enumerate(left) if self._is_open(ask, taken)), None)
+        if at is None:
             return True
-        ask, *rest = left
+        ask, rest = left[at], left[at + 1 :]
         admitted = self.peers.admits(ask.peer, ask.wanted)
-        if taken.get(ask.peer) in admitted or not admitted:
-            return self.lay(taken, rest)  # of a range without any release in the record nothing is known
         collisions = []
         for release in (r for r in self.peers.newest_first(ask.peer) if r in admitted):
             self.tries -= 1
-            if self.tries < 0:
+            self.peers.tries -= 1
+            if self.tries < 0 or self.peers.tries < 0:
                 return True
             collisions.append(self._collision(taken, ask.peer, release))
             # where another release is taken already, one of the choices before is made anew
@@ -125,6 +129,11 @@ class _Layout:
         if collisions and all(collisions) and not self.why:
             self.why = self._told(ask, collisions[-1])
         return False
+
+    def _is_open(self, ask: _Ask, taken: Releases) -> bool:
+        """Whether what is taken does not answer an ask yet; of a range without any release in the record nothing is known."""
+        admitted = self.peers.admits(ask.peer, ask.wanted)
+        return bool(admitted) and taken.get(ask.peer) not in admitted
 
     def _collision(self, taken: Releases, peer: Coordinate, release: str) -> str:
         """Who does not go with a release of a peer, in words; empty when all that are chosen or laid out do."""

@@ -325,6 +325,7 @@ class Settling:
     def _bring_peers(self, work: _Work, lines: Lines) -> None:
         """What is chosen brings in peers that no manifest names, and those ask for others. Where they fit nowhere, another release is taken of
         who brings them, or of one settled before; else who brings them goes."""
+        self._brought.begin()
         settled = {p: r for p, r in work.chosen.items() if work.parts[p].fixed}
         for coordinate in [p for p in work.chosen if p not in settled]:
             said = self._obstacle_below(work, {**settled, coordinate: work.chosen[coordinate]}, coordinate, lines)

@@ -45,7 +45,7 @@ export function FindingDetail({ finding, evidence }: { finding: Finding; evidenc
           {plural(finding.place_count, "place")} in {plural(finding.file_count, "file")}
           {finding.mechanical ? " · the same edit each time" : ""}
         </p>
-        {finding.copies_only && <p className="quiet">none of its own: it goes with the copies, each a finding that says what to do with it</p>}
+        {finding.copies_only && <p className="quiet">none of its own: it goes when the copies are renewed or made again, which are findings too</p>}
         {finding.level !== "note" && !finding.copies_only && (
           <Explain label="Show how the effort is estimated" figure={`${minutes(finding.minutes_likely)} likely, ${minutes(finding.minutes_high)} at most`}>
             The first place in full, every further place at a repeat factor{finding.mechanical ? ", and a short review because the edit is mechanical" : ""}. The weights stand in the{" "}
