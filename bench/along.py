@@ -18,6 +18,7 @@ from pathlib import Path
 
 from bench.stages import SETS, npm_accepts
 from bench.truth_node import fetch
+from yoake.shipped import KIT
 from yoake.core.inventory.assemble import assemble, stated_lines
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.registered import ECOSYSTEMS
@@ -25,7 +26,6 @@ from yoake.core.scan.companions import Company
 from yoake.core.scan.run import spans_of
 from yoake.core.values.coordinates import Coordinate, parse_target, Line
 from yoake.runner.home import default_home
-from yoake.runner.knowledge_files import load_knowledge
 
 
 @dataclass(frozen=True)
@@ -78,7 +78,7 @@ def pairs_of(name: str, to: list[str], place: Path, knowledge: Knowledge) -> lis
 
 def main() -> None:
     """Ask npm of every pair and print where it says otherwise."""
-    knowledge = load_knowledge(default_home().knowledge)
+    knowledge = KIT.knowledge(default_home().knowledge)
     place = Path(tempfile.gettempdir()) / "yoake-truth"
     wanted = sys.argv[2:]
     pairs = [

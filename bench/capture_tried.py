@@ -16,11 +16,11 @@ from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from pathlib import Path
 
+from yoake.shipped import KIT
 from yoake.core.ecosystems.python.names import pypi
 from yoake.core.knowledge.models import TriedFact
 from yoake.core.values.coordinates import Coordinate, Line
 from yoake.runner.clients.python.trying import try_release
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.knowledge_files import read_tried
 from yoake.usecases.try_release import write_tried
 
@@ -40,7 +40,7 @@ def wanted(lines: list[str]) -> Iterator[tuple[str, str, str]]:
     pinned = [row.split() for row in Path(__file__).with_name("pins.txt").read_text().splitlines()]
     for line in lines:
         yield from ((pypi(name), release, line) for name, release in pinned)
-    knowledge = load_knowledge()
+    knowledge = KIT.knowledge()
     newest: dict[Coordinate, list[str]] = {}
     for coordinate, record in sorted(knowledge.catalogues.items()):
         if coordinate.startswith("pkg:pypi/"):

@@ -19,16 +19,16 @@ from pathlib import Path
 
 from bench.projects import APART, TUNED
 from bench.truth import fetch
+from yoake.shipped import KIT
 from yoake.core.edits.sides import hunks
 from yoake.core.values.coordinates import parse_target, Line
 from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
 from yoake.usecases.edit import EditTask, propose
-from yoake.usecases.scan import Control
+from yoake.usecases.progress import Control
 from yoake.usecases.sources import open_snapshot
 
 LINES = ("3.8", "3.13")
@@ -68,9 +68,9 @@ def measure(name: str, place: Path) -> Counter[str]:
     if folder is None:
         print(f"{name}: could not be fetched", flush=True)
         return counts
-    home, knowledge = Home(place / "home"), load_knowledge()
+    home, knowledge = Home(place / "home"), KIT.knowledge()
     cache = FactsCache(home.facts)
-    extractor = Extractor(cache)
+    extractor = Extractor(cache, KIT.ecosystems)
     source = Source("folder", str(folder), "")
     task = EditTask(home.folder, name, source, (parse_target("python@3.13"),), (parse_target("python@3.8"),))
     snapshot = open_snapshot(source, home)

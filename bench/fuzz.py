@@ -16,6 +16,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from yoake.shipped import KIT
 from yoake.core.inventory.assemble import assemble, stated_lines
 from yoake.core.registered import ECOSYSTEMS
 from yoake.runner.extraction import Extractor
@@ -145,7 +146,7 @@ def main() -> None:
     parser.add_argument("--only", action="append", default=[], help="a reader, as often as wanted; all where it is not given")
     given = parser.parse_args()
     every = seeds(given.corpus)
-    extractor = Extractor(FactsCache(None))
+    extractor = Extractor(FactsCache(None), KIT.ecosystems)
     for name, held in ((n, h) for n, h in every.items() if not given.only or n in given.only):
         read = source_reader(extractor, name) if name in SOURCES else manifest_reader(name)
         rng = random.Random(f"{given.seed}{name}")  # noqa: S311

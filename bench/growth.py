@@ -12,10 +12,10 @@ import argparse
 import time
 from collections.abc import Iterator
 
+from yoake.shipped import KIT
 from yoake.core.knowledge.models import Rule, laid_out
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.text_rules import spoken_lines
-from yoake.runner.knowledge_files import load_knowledge
 
 FORMS = (
     ("a.py", "x = a[0]", ".b", ""), ("a.py", "x = a(1)", ".b", ""), ("a.py", "x = a", ".b(1)", ""), ("a.py", "x = a", "[i].c", ""),
@@ -54,7 +54,7 @@ def hindering(rule: Rule) -> Iterator[str]:
 
 def patterns() -> None:
     """Print each rule about a text that takes longer than half a second over one of these, with the longest."""
-    for rule, _ in load_knowledge().rules_by_id.values():
+    for rule, _ in KIT.knowledge().rules_by_id.values():
         longest = 0.0
         for text in hindering(rule) if rule.text is not None else ():
             begun = time.perf_counter()

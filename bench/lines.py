@@ -18,12 +18,12 @@ from pathlib import Path
 from bench import truth, truth_node
 from bench.node_projects import CORPUS
 from bench.projects import APART, TUNED
+from yoake.shipped import KIT
 from yoake.core.values.coordinates import Line, Coordinate
 from yoake.core.ecosystems.javascript.specifiers import GLOBAL
 from yoake.core.knowledge.timeline import Timeline
 from yoake.runner.clients.javascript.node_programs import fetch_node, node_releases
 from yoake.runner.clients.python.interpreters import find_interpreters
-from yoake.runner.knowledge_files import load_knowledge
 
 
 def python_names(folder: Path, timeline: Timeline) -> set[str]:
@@ -87,7 +87,7 @@ def main() -> None:
     """Print one line for each program."""
     folder = Path(tempfile.gettempdir()) / "yoake-truth"
     (folder / "node").mkdir(parents=True, exist_ok=True)
-    knowledge = load_knowledge()
+    knowledge = KIT.knowledge()
     if "node" not in sys.argv[1:]:
         timeline = knowledge.timelines[Coordinate("pkg:generic/python")]
         names = python_names(folder, timeline)

@@ -22,6 +22,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from yoake.shipped import KIT
 from yoake.context.context import Context
 from yoake.runner.home import Home
 from yoake.store.database import Database
@@ -169,7 +170,7 @@ def wait(condition: Callable[[], bool], seconds: float = 120) -> None:
 def renewed(home: Path) -> float:
     """Wait until the server has renewed what a new day or a new version made stale; returns the seconds that took."""
     began = time.monotonic()
-    context = Context(Home(home), Database(Home(home).records, read_only=True))
+    context = Context(Home(home), Database(Home(home).records, read_only=True), KIT)
     wait(lambda: not stale_applications(context), RENEWED_WITHIN)
     context.db.close()
     return time.monotonic() - began

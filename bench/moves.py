@@ -23,14 +23,15 @@ from pathlib import Path
 
 from scipy.stats import spearmanr
 
+from yoake.shipped import KIT
 from yoake.core.readiness.effort import draw, quantiles
 from yoake.core.values.coordinates import parse_target
 from yoake.core.values.findings import Finding
 from yoake.runner.extraction import Extractor
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.store.facts_cache import FactsCache
-from yoake.usecases.scan import Control, scan_snapshot
+from yoake.usecases.progress import Control
+from yoake.usecases.scan import scan_snapshot
 
 LONGEST = 30
 CODE = ("removed", "moved", "reshaped", "behaviour", "deprecated", "setting")
@@ -182,7 +183,7 @@ def main() -> None:
     """One line a move, then what they say together."""
     folder = Path(tempfile.gettempdir()) / "yoake-truth" / "moves"
     folder.mkdir(parents=True, exist_ok=True)
-    knowledge, extractor = load_knowledge(), Extractor(FactsCache(None))
+    knowledge, extractor = KIT.knowledge(), Extractor(FactsCache(None), KIT.ecosystems)
     rows: list[Moved] = []
     kinds: dict[str, Counter[str]] = {}
     print("project | move | places | changed | files | lines | likely h | 80 % h")

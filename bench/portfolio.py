@@ -16,13 +16,14 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
+from yoake.shipped import KIT
 from yoake.context.context import Context, open_context
 from yoake.core.knowledge.delta import delta
 from yoake.core.values.coordinates import parse_target, Coordinate, Line
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.home import Home
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import ensure_destination, list_applications
+from yoake.usecases.jobs import JOBS
 from yoake.usecases.queue import Queue
 from yoake.usecases.take_in import preview, take_in
 
@@ -61,7 +62,7 @@ def sizes(applications: int, findings: int) -> Iterator[Size]:
 
 def removed_names() -> list[str]:
     """Names that went between the lines of ``SPANS`` and that a statement can import."""
-    knowledge = load_knowledge()
+    knowledge = KIT.knowledge()
     found: list[str] = []
     for coordinate, start, goal in SPANS:
         found += [
@@ -119,7 +120,7 @@ def fill(context: Context, sources: Path, applications: int, findings: int) -> N
 
 def scan_all(context: Context) -> None:
     """Scan what was never scanned, and wait."""
-    queue = Queue(context, workers=1)
+    queue = Queue(context, JOBS, workers=1)
     done = {row["application_id"] for row in context.db.all("SELECT DISTINCT application_id FROM scans")}
     queue.ask([a for a in list_applications(context.db) if a.id not in done], "bench")
     queue.start()
@@ -140,7 +141,7 @@ def main() -> None:
     parser.add_argument("--applications", type=int, default=500)
     parser.add_argument("--findings", type=int, default=1_000_000)
     given = parser.parse_args()
-    context = open_context(Home(given.home))
+    context = open_context(Home(given.home), KIT)
     fill(context, given.home / "sources", given.applications, given.findings)
     scan_all(context)
     counted = context.db.one("SELECT count(*) AS n FROM findings")

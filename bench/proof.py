@@ -17,6 +17,7 @@ from collections import Counter
 from datetime import UTC, datetime
 from pathlib import Path
 
+from yoake.shipped import KIT
 from yoake.core.proof.comparing import compare
 from yoake.core.values.coordinates import Target, parse_target
 from yoake.core.values.errors import YoakeError
@@ -25,14 +26,14 @@ from yoake.runner.copies import copy_folder
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.runner.kept_commands import RunLimits
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
 from yoake.usecases.edit import EditTask, propose
 from yoake.usecases.edit_scope import scope_of
 from yoake.usecases.run import RunTask, run_sides, suggested
 from yoake.usecases.run_sides import goal_side, old_side
-from yoake.usecases.scan import Control, scan_snapshot
+from yoake.usecases.progress import Control
+from yoake.usecases.scan import scan_snapshot
 from yoake.usecases.sources import open_snapshot
 
 HOME = Home(Path(tempfile.gettempdir()) / "yoake-bench-proof")
@@ -40,16 +41,16 @@ HOME = Home(Path(tempfile.gettempdir()) / "yoake-bench-proof")
 
 def run(folder: Path, side: Side) -> tuple[Run, ...]:
     """The likeliest command of a folder on one side."""
-    task = RunTask(HOME.folder, Source("folder", str(folder), ""), "", suggested(folder)[0], side, repeats=0, limits=RunLimits(seconds=600))
-    return run_sides(task, Control()).old
+    task = RunTask(HOME.folder, Source("folder", str(folder), ""), "", suggested(folder, KIT.ecosystems)[0], side, repeats=0, limits=RunLimits(seconds=600))
+    return run_sides(task, KIT, Control()).old
 
 
 def edited(folder: Path, when: str, targets: list[Target], place: Path) -> tuple[Path, int]:
     """A copy with its edits, and how many files were changed."""
-    knowledge = load_knowledge()
+    knowledge = KIT.knowledge()
     source = Source("folder", str(folder), "")
     cache = FactsCache(None)
-    extractor = Extractor(cache)
+    extractor = Extractor(cache, KIT.ecosystems)
     snapshot = open_snapshot(source, HOME)
     try:
         result = scan_snapshot(snapshot, knowledge, targets, [], extractor, Control(), folder.name).result
@@ -68,8 +69,8 @@ def edited(folder: Path, when: str, targets: list[Target], place: Path) -> tuple
 
 def measure(folder: Path, old: list[Target], new: list[Target]) -> dict[str, object]:
     """All four runs of one project."""
-    knowledge = load_knowledge()
-    extractor = Extractor(FactsCache(None))
+    knowledge = KIT.knowledge()
+    extractor = Extractor(FactsCache(None), KIT.ecosystems)
     snapshot = open_snapshot(Source("folder", str(folder), ""), HOME)
     try:
         result = scan_snapshot(snapshot, knowledge, new, [], extractor, Control(), folder.name).result

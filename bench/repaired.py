@@ -22,6 +22,7 @@ from bench import truth, truth_node
 from bench.node_projects import CORPUS
 from bench.projects import APART
 from bench.truth import DJANGO, LINES, with_django
+from yoake.shipped import KIT
 from yoake.core.values.coordinates import Target, parse_target, Line
 from yoake.core.values.edits import Proposal
 from yoake.runner.clients.javascript.node_programs import fetch_node, node_releases
@@ -29,11 +30,11 @@ from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.copies import copy_folder
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
 from yoake.usecases.edit import EditTask, propose
-from yoake.usecases.scan import Control, scan_snapshot
+from yoake.usecases.progress import Control
+from yoake.usecases.scan import scan_snapshot
 from yoake.usecases.sources import open_snapshot
 
 COMPILES = """
@@ -50,7 +51,7 @@ print(json.dumps(said))
 
 def all_edits(folder: Path, to: list[Target], said: list[Target], extractor: Extractor) -> Proposal:
     """Everything that can be edited for a destination."""
-    knowledge, home = load_knowledge(), Home(Path(tempfile.gettempdir()) / "yoake-bench-repaired")
+    knowledge, home = KIT.knowledge(), Home(Path(tempfile.gettempdir()) / "yoake-bench-repaired")
     source = Source("folder", str(folder))
     snapshot = open_snapshot(source, home)
     try:
@@ -128,7 +129,7 @@ def main() -> None:
     root = Path(tempfile.gettempdir()) / "yoake-truth"
     root.mkdir(exist_ok=True)
     ground = node_ground(root) if mode == "node" else python_ground(mode, root)
-    extractor = Extractor(FactsCache(None))
+    extractor = Extractor(FactsCache(None), KIT.ecosystems)
     total: Counter[str] = Counter()
     for requirement in wanted:
         place = ground.fetched(requirement)

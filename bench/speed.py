@@ -17,6 +17,7 @@ import time
 from pathlib import Path
 
 from bench.truth_node import fetch
+from yoake.shipped import KIT
 from yoake.core.ecosystems.java.syntax import java_parser
 from yoake.core.ecosystems.javascript.files import minified
 from yoake.core.ecosystems.javascript.tree import grammar_of, parse_script
@@ -25,10 +26,10 @@ from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import parse_target
 from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.extraction import Extractor
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.store.facts_cache import FactsCache
-from yoake.usecases.scan import Control, scan_snapshot
+from yoake.usecases.progress import Control
+from yoake.usecases.scan import scan_snapshot
 
 _ENOUGH = 1_000_000
 _PACKAGES = (
@@ -130,13 +131,13 @@ def measure(language: str, folder: Path, home: Path) -> None:
     """Bare parse, cold scan, unchanged rescan by the command, rescan with one changed file."""
     paths = sources(folder)
     seconds, lines = bare(paths)
-    knowledge = load_knowledge()
+    knowledge = KIT.knowledge()
     said, to = _LINES[language]
 
     def scan() -> float:
         start = time.perf_counter()
         cache = FactsCache(home / "facts.sqlite")
-        extractor = Extractor(cache)
+        extractor = Extractor(cache, KIT.ecosystems)
         scan_snapshot(FolderSnapshot(folder), knowledge, [parse_target(to)], [parse_target(said)], extractor, Control())
         extractor.close()
         cache.close()

@@ -17,11 +17,11 @@ from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+from yoake.shipped import KIT
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.packages import grade_of, observed_break
 from yoake.core.values.coordinates import Coordinate, Line, Releases
 from yoake.runner.clients.python.interpreters import find_interpreters
-from yoake.runner.knowledge_files import load_knowledge
 
 _SECONDS = 240
 _IMPORT = """
@@ -69,7 +69,7 @@ def said(knowledge: Knowledge, coordinate: Coordinate, release: str, line: Line)
 def main() -> None:
     line = sys.argv[1] if len(sys.argv) > 1 else "3.13"
     count = int(sys.argv[2]) if len(sys.argv) > 2 else 100
-    knowledge, program = load_knowledge(), find_interpreters()[Line(line)]
+    knowledge, program = KIT.knowledge(), find_interpreters()[Line(line)]
     rows = [
         (coordinate, release)
         for coordinate, record in sorted(knowledge.catalogues.items())

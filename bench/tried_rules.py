@@ -19,9 +19,9 @@ import tempfile
 from collections import Counter
 from pathlib import Path
 
+from yoake.shipped import KIT
 from yoake.core.knowledge.models import Rule, laid_out
 from yoake.core.values.coordinates import line_key, Coordinate
-from yoake.runner.knowledge_files import load_knowledge
 
 SETS: dict[str, list[tuple[str, str, tuple[str, ...]]]] = {
     # coordinate: (line, interpreter or Node, requirements), oldest first
@@ -245,7 +245,7 @@ def program_is_node(program: Path) -> bool:
 def main() -> int:
     folder = Path(sys.argv[1] if len(sys.argv) > 1 else "/tmp/yoake-tried-rules")
     parts = sys.argv[2:]
-    knowledge = load_knowledge()
+    knowledge = KIT.knowledge()
     total: Counter[str] = Counter()
     for coordinate, sets in SETS.items():
         counts = {"as said": 0, "not as said": 0, "not run": 0}

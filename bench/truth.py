@@ -20,13 +20,14 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from bench.projects import APART, TUNED
+from yoake.shipped import KIT
 from yoake.core.values.coordinates import parse_target, Coordinate, Line
 from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.extraction import Extractor
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.store.facts_cache import FactsCache
-from yoake.usecases.scan import Control, scan_snapshot
+from yoake.usecases.progress import Control
+from yoake.usecases.scan import scan_snapshot
 
 HERE = Path(__file__).parent
 LINES = {"stdlib": ("3.8", "3.13"), "django": ("3.8", "3.12")}
@@ -124,7 +125,7 @@ def with_django(program: Path, release: str, folder: Path) -> Path:
 
 def unguarded_uses(mode: str, folder: Path) -> tuple[list[tuple[str, int, str]], frozenset[str]]:
     """Uses (file, line, symbol) in unguarded code, as ``ast`` of the old interpreter sees them, and the first names that are asked about."""
-    knowledge = load_knowledge()
+    knowledge = KIT.knowledge()
     old = LINES[mode][0]
     own = {path.name.split(".")[0] for path in folder.iterdir()} | {
         p.name.split(".")[0] for d in folder.iterdir() if d.is_dir() for p in d.iterdir()
@@ -155,7 +156,7 @@ def broken_uses(mode: str, folder: Path, programs: tuple[Path, Path]) -> set[tup
 
 def measure(mode: str, folder: Path, programs: tuple[Path, Path], extractor: Extractor) -> Score:
     """Score one unpacked project."""
-    knowledge = load_knowledge()
+    knowledge = KIT.knowledge()
     old, new = LINES[mode]
     to, said = [parse_target(f"python@{new}")], [parse_target(f"python@{old}")]
     if mode == "django":
@@ -248,7 +249,7 @@ def main() -> None:
     folder = Path(tempfile.gettempdir()) / "yoake-truth"
     folder.mkdir(exist_ok=True)
     programs = find_interpreters()
-    extractor = Extractor(FactsCache(None))
+    extractor = Extractor(FactsCache(None), KIT.ecosystems)
     for mode in modes:
         old, new = (programs[Line(line)] for line in LINES[mode])
         if mode == "django":

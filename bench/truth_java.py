@@ -20,13 +20,14 @@ import tempfile
 from collections.abc import Iterable
 from pathlib import Path
 
+from yoake.shipped import KIT
 from yoake.core.values.coordinates import parse_target, Coordinate
 from yoake.runner.clients.java.jdks import find_jdks
 from yoake.runner.extraction import Extractor
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.store.facts_cache import FactsCache
-from yoake.usecases.scan import Control, scan_snapshot
+from yoake.usecases.progress import Control
+from yoake.usecases.scan import scan_snapshot
 
 _ERROR = re.compile(r"^(?P<file>[^:\n]+\.java):(?P<line>\d+): error: (?P<text>.*)$")
 _RUNTIME = Coordinate("pkg:generic/java")
@@ -73,9 +74,9 @@ Told = dict[tuple[str, int], list[tuple[str, str, str]]]
 
 def ours(project: Path, old: str, new: str, cache: Path) -> tuple[Told, set[tuple[str, int]]]:
     """(file, line) → (kind, symbol, level) of every place a scan calls broken; and places that a dependency answers for."""
-    extractor = Extractor(FactsCache(cache))
+    extractor = Extractor(FactsCache(cache), KIT.ecosystems)
     target, start = parse_target(f"java@{new}"), parse_target(f"java@{old}")
-    scanned = scan_snapshot(FolderSnapshot(project), load_knowledge(), [target], [start], extractor, Control())
+    scanned = scan_snapshot(FolderSnapshot(project), KIT.knowledge(), [target], [start], extractor, Control())
     extractor.close()
     found: Told = {}
     brought: set[tuple[str, int]] = set()

@@ -15,15 +15,16 @@ import tempfile
 from pathlib import Path
 
 from bench.truth import HERE, Score, fetch, report, tally
+from yoake.shipped import KIT
 from yoake.core.ecosystems.python.names import pypi
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import parse_target, Line
 from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.extraction import Extractor
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.store.facts_cache import FactsCache
-from yoake.usecases.scan import Control, scan_snapshot
+from yoake.usecases.progress import Control
+from yoake.usecases.scan import scan_snapshot
 
 PYTHONS = ("3.8", "3.12")
 LIBRARIES: dict[str, tuple[str, str, list[str]]] = {
@@ -80,7 +81,7 @@ def environment(name: str, release: str, line: Line, folder: Path, *, new: bool)
 
 def measure(name: str, folder: Path, programs: tuple[Path, Path], extractor: Extractor) -> Score:
     """Score one unpacked project against one library."""
-    knowledge = load_knowledge()
+    knowledge = KIT.knowledge()
     old, new, _ = LIBRARIES[name]
     coordinate = pypi(name)
     to = [parse_target(f"pypi/{name}@{ECOSYSTEMS.line_of(coordinate, new)}")]
@@ -120,7 +121,7 @@ def main() -> None:
     """Measure and print one line a project, the misses and the totals of each library."""
     folder = Path(tempfile.gettempdir()) / "yoake-truth"
     folder.mkdir(exist_ok=True)
-    extractor = Extractor(FactsCache(folder / "facts.sqlite"))
+    extractor = Extractor(FactsCache(folder / "facts.sqlite"), KIT.ecosystems)
     apart = "apart" in sys.argv
     for name in [a for a in sys.argv[1:] if a != "apart"] or (APART if apart else LIBRARIES):
         old, new, projects = LIBRARIES[name]

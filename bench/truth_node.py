@@ -17,15 +17,16 @@ from pathlib import Path
 
 from bench.node_projects import CORPUS
 from bench.truth import Score, report, tally
+from yoake.shipped import KIT
 from yoake.core.ecosystems.javascript.specifiers import package_of
 from yoake.core.values.coordinates import parse_target, Coordinate, Line
 from yoake.runner.clients.javascript.node_programs import fetch_node, node_releases
 from yoake.runner.clients.javascript.npm_client import npm_pack, run_npm
 from yoake.runner.extraction import Extractor
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.store.facts_cache import FactsCache
-from yoake.usecases.scan import Control, scan_snapshot
+from yoake.usecases.progress import Control
+from yoake.usecases.scan import scan_snapshot
 
 HERE = Path(__file__).parent
 LINES = ("14", "24")
@@ -66,7 +67,7 @@ def ask(program: Path, paths: set[str]) -> dict[str, bool | None]:
 
 def measure(folder: Path, programs: tuple[Path, Path], parser: Path, extractor: Extractor) -> Score:
     """Score one unpacked project."""
-    knowledge = load_knowledge()
+    knowledge = KIT.knowledge()
     to, said = [parse_target(f"node@{LINES[1]}")], [parse_target(f"node@{LINES[0]}")]
     result = scan_snapshot(FolderSnapshot(folder), knowledge, to, said, extractor, Control(), folder.name).result
     places = [(f, p) for f in result.findings for p in f.places if p.level == "error"]
@@ -81,7 +82,7 @@ def measure(folder: Path, programs: tuple[Path, Path], parser: Path, extractor: 
 
 def used(folder: Path, parser: Path) -> set[tuple[str, int, str]]:
     """(file, line, path) of what unguarded code uses of Node."""
-    knowledge = load_knowledge()
+    knowledge = KIT.knowledge()
     command = ["node", "--stack-size=4000", str(HERE / "walk.mjs"), str(parser), str(folder)]
     done = subprocess.run(command, capture_output=True, text=True, check=True)
     modules = {name.replace("\u2024", ".") for name in knowledge.top_levels(Coordinate("pkg:generic/node"))}
@@ -109,7 +110,7 @@ def main() -> None:
     newest = node_releases()
     old, new = (fetch_node(newest[Line(line)], folder) for line in LINES)
     parser = acorn(folder)
-    extractor = Extractor(FactsCache(None))
+    extractor = Extractor(FactsCache(None), KIT.ecosystems)
     for name in sets if not wanted else ["asked for"]:
         print(f"\nNode {' → '.join(LINES)}, {name}")
         scores = {}

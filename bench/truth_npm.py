@@ -17,15 +17,16 @@ from pathlib import Path
 
 from bench.truth import HERE, Score, report, tally
 from bench.truth_node import acorn, fetch
+from yoake.shipped import KIT
 from yoake.core.ecosystems.javascript.specifiers import package_of
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import package, parse_target
 from yoake.runner.clients.javascript.npm_client import run_npm
 from yoake.runner.extraction import Extractor
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.store.facts_cache import FactsCache
-from yoake.usecases.scan import Control, scan_snapshot
+from yoake.usecases.progress import Control
+from yoake.usecases.scan import scan_snapshot
 
 LIBRARIES: dict[str, tuple[str, str, list[str]]] = {
     "lodash": ("3.10.1", "4.17.21", ["sequelize@3.35.1", "grunt@0.4.5", "bower@1.8.14", "sails@0.12.14", "karma@1.7.1"]),
@@ -64,7 +65,7 @@ def measure(name: str, folder: Path, places: tuple[Path, Path], parser: Path, ex
     coordinate = package("npm", name)
     to = [parse_target(f"npm/{name}@{ECOSYSTEMS.line_of(coordinate, new)}")]
     said = [parse_target(f"npm/{name}@{ECOSYSTEMS.line_of(coordinate, old)}")]
-    result = scan_snapshot(FolderSnapshot(folder), load_knowledge(), to, said, extractor, Control(), folder.name).result
+    result = scan_snapshot(FolderSnapshot(folder), KIT.knowledge(), to, said, extractor, Control(), folder.name).result
     found = [(f, p) for f in result.findings for p in f.places if p.level == "error"]
     errors = {(p.file, p.line, p.symbol) for _, p in found}
     removed = {
@@ -94,7 +95,7 @@ def main() -> None:
     folder = Path(tempfile.gettempdir()) / "yoake-truth" / "node"
     folder.mkdir(parents=True, exist_ok=True)
     parser = acorn(folder)
-    extractor = Extractor(FactsCache(folder / "facts.sqlite"))
+    extractor = Extractor(FactsCache(folder / "facts.sqlite"), KIT.ecosystems)
     for name in sys.argv[1:] or LIBRARIES:
         old, new, projects = LIBRARIES[name]
         print(f"\n{name} {old} → {new}", flush=True)

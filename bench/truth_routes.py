@@ -15,6 +15,7 @@ import sys
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from yoake.shipped import KIT
 from yoake.core.values.coordinates import Line
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.usecases.find_routes import find_routes
@@ -88,7 +89,7 @@ def main() -> None:
         listed, source = (_node if each.framework == "express" else _python)(each, folder / each.name.split("[")[0])
         methods = each.framework != "django"
         truth = {_bare(Line(line), methods=methods) for line in listed if " /" in line}
-        ours = {_bare(Line(route.name), methods=methods) for route in find_routes(FolderSnapshot(source)).routes}
+        ours = {_bare(Line(route.name), methods=methods) for route in find_routes(FolderSnapshot(source), KIT.ecosystems).routes}
         both = len(truth & ours)
         row = f"{both / max(len(truth), 1):.3f} | {both / max(len(ours), 1):.3f} | {'apart' if each.apart else 'adjusted'}"
         print(f"{each.package} | {each.framework} | {len(truth)} | {row}", flush=True)

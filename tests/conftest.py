@@ -15,7 +15,7 @@ from yoake.context.context import Context, open_context
 from yoake.core.knowledge.base import Knowledge
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
-from yoake.runner.knowledge_files import load_knowledge
+from yoake.shipped import KIT
 from yoake.store.facts_cache import FactsCache
 
 settings.register_profile("yoake", deadline=None)  # speed is measured by the benches, never asserted here
@@ -26,7 +26,7 @@ NOW = datetime(2026, 11, 23, 9, 0, tzinfo=UTC)
 
 @pytest.fixture(scope="session")
 def knowledge() -> Knowledge:
-    return load_knowledge()
+    return KIT.knowledge()
 
 
 @pytest.fixture
@@ -36,14 +36,14 @@ def home(tmp_path: Path) -> Home:
 
 @pytest.fixture
 def context(home: Home) -> Iterator[Context]:
-    opened = open_context(home, lambda: NOW)
+    opened = open_context(home, KIT, lambda: NOW)
     yield opened
     opened.db.close()
 
 
 @pytest.fixture
 def extractor() -> Iterator[Extractor]:
-    made = Extractor(FactsCache(None), workers=1)
+    made = Extractor(FactsCache(None), KIT.ecosystems, workers=1)
     yield made
     made.close()
 

@@ -10,6 +10,8 @@ from pathlib import Path
 from yoake.context.context import open_context
 from yoake.runner.home import Home
 from yoake.server.app import create_app
+from yoake.shipped import KIT
+from yoake.usecases.jobs import JOBS
 from yoake.usecases.queue import Queue
 
 DESCRIPTION = Path(__file__).parent.parent / "web" / "openapi.json"
@@ -17,8 +19,8 @@ DESCRIPTION = Path(__file__).parent.parent / "web" / "openapi.json"
 
 def main() -> int:
     with tempfile.TemporaryDirectory() as folder:
-        context = open_context(Home(Path(folder)))
-        shown = json.dumps(create_app(context, Queue(context)).openapi(), indent=1, ensure_ascii=False) + "\n"
+        context = open_context(Home(Path(folder)), KIT)
+        shown = json.dumps(create_app(context, Queue(context, JOBS)).openapi(), indent=1, ensure_ascii=False) + "\n"
         context.db.close()
     if "--write" in sys.argv:
         DESCRIPTION.write_text(shown, "utf-8")

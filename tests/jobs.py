@@ -18,6 +18,9 @@ Tell = Callable[[str, object], None]
 class Sleeper:
     """Says its process and that of a child of its own, then never ends."""
 
+    def __init__(self, _kit: object) -> None:
+        pass
+
     def __call__(self, _task: object, tell: Tell) -> None:
         grandchild = subprocess.Popen([sys.executable, "-c", "import time; time.sleep(600)"])
         tell("said", (os.getpid(), grandchild.pid))
@@ -26,6 +29,9 @@ class Sleeper:
 
 class Dier:
     """Is killed as often as the number in a file says, then answers."""
+
+    def __init__(self, _kit: object) -> None:
+        pass
 
     def __call__(self, task: Path, _tell: Tell) -> str:
         left = int(task.read_text())
@@ -38,6 +44,9 @@ class Dier:
 class Eater:
     """Wants more memory than there is."""
 
+    def __init__(self, _kit: object) -> None:
+        pass
+
     def __call__(self, task: int, _tell: Tell) -> int:
         return len(bytearray(task))
 
@@ -45,7 +54,7 @@ class Eater:
 class Counter:
     """Counts how often it was asked, and with that whether it is the same process."""
 
-    def __init__(self) -> None:
+    def __init__(self, _kit: object) -> None:
         self.asked = 0
 
     def __call__(self, _task: object, _tell: Tell) -> tuple[int, int]:
@@ -56,6 +65,9 @@ class Counter:
 class Breaker:
     """Fails in a way nobody foresaw, or in a foreseen one."""
 
+    def __init__(self, _kit: object) -> None:
+        pass
+
     def __call__(self, task: str, _tell: Tell) -> None:
         secret = "a value that no log may hold"
         if task == "foreseen":
@@ -65,6 +77,9 @@ class Breaker:
 
 class Witness:
     """Says the process that runs its job, and waits to be lost with it; answers when it is tried again."""
+
+    def __init__(self, _kit: object) -> None:
+        pass
 
     def __call__(self, marker: Path, tell: Tell) -> str:
         if marker.exists():

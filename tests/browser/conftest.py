@@ -25,6 +25,8 @@ from yoake.context.context import Context, open_context
 from yoake.runner.home import Home
 from yoake.server.app import create_app, interface_folder
 from yoake.server.people import SignIn
+from yoake.shipped import KIT
+from yoake.usecases.jobs import JOBS
 from yoake.usecases.queue import Queue
 
 DRIVER, BROWSER = shutil.which("chromedriver"), shutil.which("chromium")
@@ -69,8 +71,8 @@ class Running:
 
 @pytest.fixture
 def running(tmp_path: Path) -> Iterator[Running]:
-    context = open_context(Home(tmp_path / "home"))
-    queue = Queue(context, workers=1, executor=LentExecutor())
+    context = open_context(Home(tmp_path / "home"), KIT)
+    queue = Queue(context, JOBS, workers=1, executor=LentExecutor())
     signing = SignIn()
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))

@@ -19,9 +19,9 @@ from yoake.core.values.coordinates import Coordinate, Line, parse_target
 from yoake.core.values.findings import PackageState, ScanResult
 from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Module, Requirement
-from yoake.runner.knowledge_files import load_knowledge
+from yoake.shipped import KIT
 
-KNOWN = load_knowledge()
+KNOWN = KIT.knowledge()
 HULL, MAST, FLAG, KEEL = (Coordinate(f"pkg:npm/{name}") for name in ("hull", "mast", "flag", "keel"))
 
 FLEET = (

@@ -23,11 +23,11 @@ from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import Coordinate, Line, Lines, Target
 from yoake.core.values.findings import Finding, PackageState
 from yoake.core.values.modules import Module, Requirement
-from yoake.runner.knowledge_files import load_knowledge
+from yoake.shipped import KIT
 
 EXPRESS = Coordinate("pkg:npm/express")
 TODAY = date(2026, 11, 23)
-KNOWN = load_knowledge()
+KNOWN = KIT.knowledge()
 
 
 def record(*details: ReleaseFacts) -> Catalogue:

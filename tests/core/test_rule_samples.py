@@ -12,9 +12,9 @@ from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import Coordinate, Line, Target, line_key
 from yoake.core.values.findings import Finding
 from yoake.core.values.modules import Module
-from yoake.runner.knowledge_files import load_knowledge
+from yoake.shipped import KIT
 
-KNOWLEDGE = load_knowledge()
+KNOWLEDGE = KIT.knowledge()
 _NAMES = {"pypi": "sample.py", "npm": "sample.tsx", "generic": "sample.py", "maven": "Sample.java"}
 
 

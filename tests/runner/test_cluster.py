@@ -22,6 +22,7 @@ from yoake.runner.cluster import ClusterExecutor
 from yoake.runner.executor import BrokenJob, Work
 from yoake.store.applications import list_applications
 from yoake.store.jobs import get_job
+from yoake.usecases.jobs import JOBS
 from yoake.usecases.queue import Queue
 from yoake.usecases.take_in import take_in
 from yoake.views.findings import Query, find_findings
@@ -97,7 +98,7 @@ def test_a_scan_there_is_the_scan_here(executor: ClusterExecutor, context: Conte
     ]
     take_in(context, rows, "Ines")
     for application, where in zip(list_applications(context.db), (None, executor), strict=True):
-        queue = Queue(context, workers=1, beside=1, **({"executor": where} if where is not None else {}))
+        queue = Queue(context, JOBS, workers=1, beside=1, **({"executor": where} if where is not None else {}))
         queue.start()
         job = queue.ask([application], "x")[0]
         until(lambda number=job: get_job(context.db, number)["state"] in ("done", "failed"))

@@ -7,8 +7,10 @@ from pathlib import Path
 import pytest
 
 from yoake.core.values.facts import facts_from_json
+from yoake.runner.encodings import normalise
 from yoake.runner.extraction import Extractor
-from yoake.runner.reading import normalise, read_batch
+from yoake.runner.reading import read_batch
+from yoake.shipped import KIT
 from yoake.store.facts_cache import FactsCache
 
 
@@ -33,17 +35,17 @@ def test_every_encoding_is_read_and_oddities_are_told(data: bytes, text: str, no
 
 
 def test_a_file_that_cannot_be_read_stops_nobody() -> None:
-    rows = read_batch([("bad.py", b"\0\1\2", "d1"), ("good.py", b"import os\n", "d2")])
+    rows = read_batch([("bad.py", b"\0\1\2", "d1"), ("good.py", b"import os\n", "d2")], KIT.ecosystems)
     assert [(path, bool(body)) for path, _, body, _ in rows] == [("bad.py", False), ("good.py", True)]
     assert "binary" in rows[0][3]
 
 
 def test_unchanged_content_is_not_read_again(tmp_path: Path) -> None:
     cache = FactsCache(tmp_path / "facts.sqlite")
-    first = Extractor(cache, workers=1)
+    first = Extractor(cache, KIT.ecosystems, workers=1)
     made = list(first.run([("a.py", b"import os\n")], never))
     first.close()
-    second = Extractor(cache, workers=1)
+    second = Extractor(cache, KIT.ecosystems, workers=1)
     again = list(second.run([("renamed.py", b"import os\n")], lambda: False))
     assert second.readers._idle == []
     assert again[0][2] == made[0][2]
@@ -52,7 +54,7 @@ def test_unchanged_content_is_not_read_again(tmp_path: Path) -> None:
 
 
 def test_many_files_go_through_worker_processes_and_all_come_back() -> None:
-    extractor = Extractor(FactsCache(None), workers=2)
+    extractor = Extractor(FactsCache(None), KIT.ecosystems, workers=2)
     items = [(f"f{i}.py", b"import os\n" + b"x = 1\n" * 9000 + str(i).encode()) for i in range(40)]
     found = {path for path, _, facts, _ in extractor.run(items, never) if facts}
     extractor.close()
@@ -60,7 +62,7 @@ def test_many_files_go_through_worker_processes_and_all_come_back() -> None:
 
 
 def test_a_stop_is_obeyed_between_files() -> None:
-    extractor = Extractor(FactsCache(None), workers=1)
+    extractor = Extractor(FactsCache(None), KIT.ecosystems, workers=1)
     seen = 0
 
     def items():
@@ -76,7 +78,7 @@ def test_a_stop_is_obeyed_between_files() -> None:
 
 def test_what_is_kept_comes_back_in_one_look_and_nothing_else_does(tmp_path: Path) -> None:
     cache = FactsCache(tmp_path / "facts.sqlite")
-    rows = read_batch([(f"f{i}.py", f"import m{i}\n".encode(), f"d{i}") for i in range(5)])
+    rows = read_batch([(f"f{i}.py", f"import m{i}\n".encode(), f"d{i}") for i in range(5)], KIT.ecosystems)
     cache.put((digest, body, note) for _, digest, body, note in rows)
     found = cache.get(["d1", "d3", "never"])
     assert set(found) == {"d1", "d3"}
@@ -88,7 +90,7 @@ def test_what_is_kept_comes_back_in_one_look_and_nothing_else_does(tmp_path: Pat
 def test_known_and_new_files_of_one_group_all_come_back(tmp_path: Path) -> None:
     files = [(f"f{i}.py", f"import m{i}\n".encode()) for i in range(150)]
     for wanted in (files[::2], files):  # the second time half of them are known
-        extractor = Extractor(FactsCache(tmp_path / "facts.sqlite"), workers=1)
+        extractor = Extractor(FactsCache(tmp_path / "facts.sqlite"), KIT.ecosystems, workers=1)
         got = {path: facts for path, _, facts, _ in extractor.run(iter(wanted), lambda: False)}
         extractor.close()
         assert set(got) == {path for path, _ in wanted}

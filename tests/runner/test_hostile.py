@@ -27,9 +27,11 @@ from yoake.runner.home import Home
 from yoake.runner.readers import Readers, ReadLimits
 from yoake.runner.reading import TANGLED
 from yoake.runner.snapshots import MAX_DEPTH, CommitSnapshot, FolderSnapshot
+from yoake.shipped import KIT
 from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
-from yoake.usecases.scan import Control, Scanned, scan_snapshot
+from yoake.usecases.progress import Control
+from yoake.usecases.scan import Scanned, scan_snapshot
 from yoake.usecases.sources import open_snapshot
 
 TARGETS = [parse_target("python@3.13")]
@@ -136,7 +138,7 @@ def test_no_source_file_fails_its_application(
 ) -> None:
     write(tmp_path, {"good.py": "import imp\n"})
     (tmp_path / "bad.py").write_bytes(content)
-    extractor = Extractor(FactsCache(None), 1)
+    extractor = Extractor(FactsCache(None), KIT.ecosystems, 1)
     scanned = scan(tmp_path, knowledge, extractor)
     extractor.close()
     bad = next(f for f in scanned.result.files if f.path == "bad.py")

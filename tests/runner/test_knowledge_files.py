@@ -18,7 +18,8 @@ from yoake.core.values.coordinates import Line, line_key, parse_target
 from yoake.core.values.errors import BadCoordinate, BadKnowledge
 from yoake.core.values.journeys import Span
 from yoake.runner.clients.python.interpreters import capture_stdlib, find_interpreters
-from yoake.runner.knowledge_files import load_knowledge, shipped_folder
+from yoake.runner.knowledge_files import shipped_folder
+from yoake.shipped import KIT
 
 INTERPRETERS = find_interpreters()
 needs_old = pytest.mark.skipif(
@@ -79,12 +80,12 @@ def test_a_folder_of_ones_own_wins_and_its_faults_are_all_told(tmp_path: Path) -
     own.mkdir()
     text = (shipped_folder() / "effort.yaml").read_text("utf-8")
     (own / "effort.yaml").write_text(text.replace("days_per_week: 2", "days_per_week: 3"), "utf-8")
-    assert load_knowledge(own).effort.days_per_week == 3
+    assert KIT.knowledge(own).effort.days_per_week == 3
     (own / "effort.yaml").write_text(
         text.replace("days_per_week: 2", "days_per_week: 900").replace("kappa: 0.1", "kappa: -1"), "utf-8"
     )
     with pytest.raises(BadKnowledge) as told:
-        load_knowledge(own)
+        KIT.knowledge(own)
     assert len(told.value.faults) == 2
 
 

@@ -17,8 +17,8 @@ from yoake.core.knowledge.timeline import (
     sort_rows,
 )
 from yoake.core.values.coordinates import Coordinate, Line
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.knowledge_pack import pack_folder, packed_timeline, read_pack, shipped_folder
+from yoake.shipped import KIT
 
 PATHS = st.text(st.characters(codec="utf-8", exclude_characters="\t\n"), min_size=1, max_size=12)
 
@@ -40,13 +40,13 @@ def test_every_row_is_found_by_halving_and_nothing_else_is(offers: dict[str, int
 def test_the_pack_is_made_of_the_files_that_ship() -> None:
     pack = read_pack()
     assert pack.digests, "make setup makes the pack"
-    knowledge = load_knowledge()
+    knowledge = KIT.knowledge()
     assert all(knowledge.digests[name] == digest for name, digest in pack.digests.items())
 
 
 def test_a_packed_timeline_answers_as_the_file_does() -> None:
     name = "pypi-numpy.timeline.gz"
-    digest = load_knowledge().digests[f"timelines/{name}"]
+    digest = KIT.knowledge().digests[f"timelines/{name}"]
     packed = packed_timeline(f"timelines/{name}", digest)
     assert packed is not None
     whole = load_timeline((shipped_folder() / "timelines" / name).read_bytes())

@@ -14,7 +14,7 @@ from tests.conftest import git, write
 from yoake.core.values.errors import BadSource
 from yoake.runner.branches import commit_steps, head_of
 from yoake.runner.clients.locking import LockWriter, renew_locks, run_writer
-from yoake.runner.clients.registered import LOCKS
+from yoake.shipped import KIT
 
 COUNTS = LockWriter(
     "made.toml",
@@ -89,7 +89,7 @@ def test_npm_renews_its_lock_on_a_branch_and_nothing_that_is_checked_out_changes
         ".gitignore": "node_modules\n",
     }
     root = write(tmp_path / "desk", files)
-    run_writer(LOCKS["package-lock.json"], root)
+    run_writer(KIT.clients.locks["package-lock.json"], root)
     git(root, "init", "-q")
     git(root, "add", "-A")
     git(root, "commit", "-qm", "one")
@@ -97,7 +97,7 @@ def test_npm_renews_its_lock_on_a_branch_and_nothing_that_is_checked_out_changes
     changed = json.dumps(manifest | {"dependencies": {}}).encode()
 
     def renew(tree: Path) -> tuple[str, tuple[str, ...]]:
-        return "Renew the lock", renew_locks(tree, ["package.json"], LOCKS).done
+        return "Renew the lock", renew_locks(tree, ["package.json"], KIT.clients.locks).done
 
     done = commit_steps(
         root,
@@ -115,7 +115,11 @@ def test_npm_renews_its_lock_on_a_branch_and_nothing_that_is_checked_out_changes
 
 
 def test_every_writer_names_a_manifest_and_runs_no_scripts_of_packages() -> None:
-    assert all(writer.manifest and writer.words for writer in LOCKS.values())
-    assert all("--ignore-scripts" in w.words or w.by_hand for name, w in LOCKS.items() if w.manifest == "package.json")
+    assert all(writer.manifest and writer.words for writer in KIT.clients.locks.values())
+    assert all(
+        "--ignore-scripts" in w.words or w.by_hand
+        for name, w in KIT.clients.locks.items()
+        if w.manifest == "package.json"
+    )
     with pytest.raises(BadSource, match="yarn install"):
-        run_writer(LOCKS["yarn.lock"], Path("/"))
+        run_writer(KIT.clients.locks["yarn.lock"], Path("/"))

@@ -18,7 +18,7 @@ from yoake.core.values.findings import PackageState
 from yoake.runner.clients.javascript.records import npm_records
 from yoake.runner.clients.python.records import pypi_records
 from yoake.runner.home import Home
-from yoake.runner.knowledge_files import load_knowledge
+from yoake.shipped import KIT
 from yoake.usecases.look_up import LookUpTask, look_up, without_record
 
 TODAY = date(2026, 11, 27)
@@ -134,11 +134,11 @@ def test_a_record_of_npm_says_engines_peers_and_which_of_them_are_optional() -> 
 def test_what_is_looked_up_is_kept_with_the_peers_it_brings_in_and_theirs(home: Home) -> None:
     asked = tuple(parse_coordinate(name) for name in ("npm/sail", "pypi/harbour-lamp", "npm/nobody-has-this"))
     said: list[tuple[int, int]] = []
-    done = look_up(LookUpTask(home.folder, asked, TODAY), lambda p: said.append((p.done, p.total)))
+    done = look_up(LookUpTask(home.folder, asked, TODAY), KIT, lambda p: said.append((p.done, p.total)))
     assert (done.found, done.unknown) == (2, ("npm/nobody-has-this",))
     assert done.story == "2 found; no package client knows npm/nobody-has-this"
     assert said == [(1, 3), (2, 3), (3, 3)]
-    knowledge = load_knowledge(home.knowledge)
+    knowledge = KIT.knowledge(home.knowledge)
     assert {"pkg:npm/sail", "pkg:npm/mast", "pkg:npm/keel", "pkg:pypi/harbour-lamp"} <= set(knowledge.catalogues)
     assert "pkg:npm/flag" not in knowledge.catalogues
 
@@ -150,7 +150,7 @@ def test_what_is_asked_is_what_manifests_name_and_no_record_holds(package: Calla
         package("pkg:npm/react"),
         package("pkg:generic/node"),
     ]
-    assert without_record(packages, {Coordinate("pkg:npm/react")}) == (Coordinate("pkg:npm/sail"),)
+    assert without_record(packages, {Coordinate("pkg:npm/react")}, KIT.ecosystems) == (Coordinate("pkg:npm/sail"),)
 
 
 @pytest.fixture

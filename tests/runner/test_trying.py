@@ -14,7 +14,8 @@ from yoake.core.values.coordinates import Coordinate, Line, parse_coordinate, pa
 from yoake.core.values.errors import BadCoordinate, BadKnowledge, BadSource
 from yoake.runner.clients.python.interpreters import find_interpreters
 from yoake.runner.clients.python.trying import try_release
-from yoake.runner.knowledge_files import load_knowledge, read_tried
+from yoake.runner.knowledge_files import read_tried
+from yoake.shipped import KIT
 from yoake.usecases.try_release import TryTask, check_trial, try_now
 
 LINE = f"{sys.version_info.major}.{sys.version_info.minor}"
@@ -86,10 +87,10 @@ def test_a_trial_is_kept_where_every_scan_finds_it(shelf: Path, tmp_path: Path) 
     home, on = tmp_path / "home", parse_target(f"python@{LINE}")
     said: list[str] = []
     task = TryTask(home, parse_coordinate("pypi/Lamp"), "1.0", on, date(2026, 11, 26))
-    fact = try_now(task, lambda progress: said.append(progress.phase))
+    fact = try_now(task, KIT, lambda progress: said.append(progress.phase))
     assert fact.runs
     assert said == [f"trying lamp 1.0 on python@{LINE}"]
-    assert load_knowledge(home / "knowledge").tried(Coordinate("pkg:pypi/lamp"), "1.0", Line(LINE)) == fact
+    assert KIT.knowledge(home / "knowledge").tried(Coordinate("pkg:pypi/lamp"), "1.0", Line(LINE)) == fact
     (home / "knowledge" / "tried" / "own.json.gz").write_bytes(b"no archive")
     with pytest.raises(BadKnowledge, match="Delete it"):
         read_tried(home / "knowledge" / "tried" / "own.json.gz")
@@ -106,7 +107,7 @@ def test_a_trial_is_kept_where_every_scan_finds_it(shelf: Path, tmp_path: Path) 
 )
 def test_what_cannot_be_tried_is_refused(coordinate: Coordinate, release: str, on: str) -> None:
     with pytest.raises(BadCoordinate):
-        check_trial(parse_coordinate(coordinate), release, parse_target(on))
+        check_trial(KIT, parse_coordinate(coordinate), release, parse_target(on))
 
 
 def test_the_command_says_what_came_of_it(shelf: Path, tmp_path: Path) -> None:

@@ -17,6 +17,8 @@ from yoake.context.context import open_context
 from yoake.runner.home import Home
 from yoake.server.app import create_app
 from yoake.server.guard import Reach
+from yoake.shipped import KIT
+from yoake.usecases.jobs import JOBS
 from yoake.usecases.queue import Queue
 
 HERE = Reach(frozenset(("testserver",)))
@@ -32,10 +34,10 @@ def loop_is_free() -> Iterator[None]:
 
 @pytest.fixture
 def client(home: Home) -> Iterator[TestClient]:
-    context = open_context(home)
+    context = open_context(home, KIT)
     context.db.tap = loop_guard.statement
     with TestClient(
-        create_app(context, Queue(context, workers=1, executor=LentExecutor()), HERE),
+        create_app(context, Queue(context, JOBS, workers=1, executor=LentExecutor()), HERE),
         headers={"X-Yoake-Who": "In%C3%A9s"},
     ) as made:
         yield made

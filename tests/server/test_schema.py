@@ -25,7 +25,9 @@ from yoake.formats.tables import ApplicationRow
 from yoake.runner.home import Home
 from yoake.server.app import create_app
 from yoake.server.guard import Reach
+from yoake.shipped import KIT
 from yoake.store.applications import list_applications
+from yoake.usecases.jobs import JOBS
 from yoake.usecases.queue import Queue
 from yoake.usecases.take_in import take_in
 
@@ -39,10 +41,10 @@ def described(tmp_path_factory: pytest.TempPathFactory) -> Iterator[schemathesis
     """A server with one scanned application, and what it says of itself."""
     home = tmp_path_factory.mktemp("schema")
     source = write(home / "desk", {".python-version": "3.8\n", "a.py": "import imp\nimport asyncore\n"})
-    context = open_context(Home(home / "home"))
+    context = open_context(Home(home / "home"), KIT)
     context.allowed = (home,)
     take_in(context, [ApplicationRow(1, "desk", str(source), "", "", "", "", "python@3.13")], "Ines")
-    queue = Queue(context, workers=1, executor=LentExecutor())
+    queue = Queue(context, JOBS, workers=1, executor=LentExecutor())
     app = create_app(context, queue, Reach(frozenset("*")))
     queue.start()
     queue.ask(list_applications(context.db), "x")

@@ -31,6 +31,8 @@ from yoake.server.app import create_app
 from yoake.server.identity import IdentityProvider, read_provider
 from yoake.server.people import SignIn, needed_role
 from yoake.server.serve import run_server
+from yoake.shipped import KIT
+from yoake.usecases.jobs import JOBS
 from yoake.usecases.queue import Queue
 from yoake.usecases.sign_in import Role, first_link
 
@@ -39,12 +41,12 @@ PASSWORD = "nine tides and a half"
 
 @pytest.fixture
 def context(home: Home) -> Context:
-    return open_context(home)
+    return open_context(home, KIT)
 
 
 @pytest.fixture
 def app(context: Context) -> FastAPI:
-    return create_app(context, Queue(context, workers=1, executor=LentExecutor()), HERE, SignIn(required=True))
+    return create_app(context, Queue(context, JOBS, workers=1, executor=LentExecutor()), HERE, SignIn(required=True))
 
 
 @pytest.fixture

@@ -19,13 +19,15 @@ from tests.waiting import until
 from yoake.context.context import open_context
 from yoake.runner.home import Home
 from yoake.server.app import create_app
+from yoake.shipped import KIT
+from yoake.usecases.jobs import JOBS
 from yoake.usecases.queue import Queue
 
 
 @pytest.fixture
 def address(home: Home) -> Iterator[str]:
-    context = open_context(home)
-    queue = Queue(context, workers=1, executor=LentExecutor())
+    context = open_context(home, KIT)
+    queue = Queue(context, JOBS, workers=1, executor=LentExecutor())
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]

@@ -15,11 +15,12 @@ from yoake.context.context import Context
 from yoake.core.values.errors import BadRecords
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
+from yoake.shipped import KIT
 from yoake.store.database import Database
 from yoake.store.kept_answers import kept_marks
 from yoake.usecases.keep_answers import AnswersTask, AnswersWorker, answer, keep_answers, stale_applications
-from yoake.usecases.queue import scan_application
-from yoake.usecases.scan import Control
+from yoake.usecases.progress import Control
+from yoake.usecases.scan_application import scan_application
 from yoake.usecases.take_in import take_in
 from yoake.usecases.track import change_step_fields
 
@@ -51,7 +52,7 @@ def test_an_answer_of_yesterday_is_not_given_today(context: Context, desk: Path)
 
 def test_a_process_of_its_own_makes_what_the_server_would(context: Context, desk: Path) -> None:
     context.clock = lambda: NOW
-    made = AnswersWorker()(AnswersTask(context.home.folder, 1), lambda *_: None)
+    made = AnswersWorker(KIT)(AnswersTask(context.home.folder, 1), lambda *_: None)
     assert {name for name, _, _ in made} == {"path", "report"}
     keep_answers(context, 1, made)
     here = json.loads(gzip.decompress(answer(context, "desk", "path")))

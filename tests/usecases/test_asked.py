@@ -17,9 +17,10 @@ from yoake.core.values.coordinates import Line
 from yoake.core.values.errors import BadInput
 from yoake.core.values.runs import Command, Run, Side, TestResult
 from yoake.runner.home import Home
+from yoake.shipped import KIT
 from yoake.store.applications import Source
+from yoake.usecases.progress import Control
 from yoake.usecases.run import RunTask, likeliest, paths_to_ask, run_sides, suggested
-from yoake.usecases.scan import Control
 
 __all__ = ["lines"]  # a fixture
 
@@ -62,7 +63,7 @@ def test_paths_are_asked_for_on_both_sides_and_nothing_is_left_running(
         asks=asks,
         repeats=0,
     )
-    done = run_sides(task, Control())
+    done = run_sides(task, KIT, Control())
     assert [run.ended for run in (*done.old, *done.new)] == ["passed", "passed"]
     assert {t.name: t.verdict for t in done.tests} == {"GET /": "both", "GET /old": "breaks", "GET /moved": "breaks"}
     moved = next(t for t in done.tests if t.name == "GET /moved")
@@ -75,7 +76,7 @@ def test_a_server_that_never_listens_says_what_it_said_last(tmp_path: Path, home
     folder = write(tmp_path / "desk", {".python-version": "3.8\n", "desk.py": SERVER})
     fails = Command("desk", ("python", "desk.py", "{port}", "fail"), "serve")
     task = RunTask(home.folder, Source("folder", str(folder)), "", fails, side(Line(lines[0])), asks=("/",), repeats=0)
-    run = run_sides(task, Control()).old[0]
+    run = run_sides(task, KIT, Control()).old[0]
     assert run.ended == "failed"
     assert "no_such_module" in run.said
 
@@ -85,11 +86,11 @@ def test_without_a_command_what_serves_is_taken_where_paths_are_asked_for(tmp_pa
         tmp_path / "a",
         {"manage.py": "", "tests.py": "", "Procfile": "release: x\nweb: gunicorn desk.wsgi -b 0.0.0.0:$PORT\n"},
     )
-    found = suggested(folder)
+    found = suggested(folder, KIT.ecosystems)
     assert likeliest(found, ()).words == ("python", "manage.py", "test", "--noinput")
     assert likeliest(found, ("/",)).words == ("gunicorn", "desk.wsgi", "-b", "0.0.0.0:{port}")
     with pytest.raises(BadInput, match="served"):
-        likeliest(suggested(write(tmp_path / "b", {"test_a.py": ""})), ("/",))
+        likeliest(suggested(write(tmp_path / "b", {"test_a.py": ""}), KIT.ecosystems), ("/",))
 
 
 def test_how_it_is_served_is_read_from_files_of_both_languages() -> None:

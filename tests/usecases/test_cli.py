@@ -19,8 +19,8 @@ from tests.conftest import git, write
 from yoake.context.context import Context
 from yoake.formats.tables import ApplicationRow as Listed
 from yoake.runner.extraction import Extractor
-from yoake.usecases.queue import scan_application
-from yoake.usecases.scan import Control
+from yoake.usecases.progress import Control
+from yoake.usecases.scan_application import scan_application
 from yoake.usecases.take_in import preview, take_in
 from yoake.usecases.waive import waive
 from yoake.views.findings import Query, find_findings

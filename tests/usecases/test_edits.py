@@ -19,7 +19,7 @@ from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.store.applications import Source
 from yoake.usecases.edit import EditTask, propose
-from yoake.usecases.scan import Control
+from yoake.usecases.progress import Control
 from yoake.usecases.sources import open_snapshot
 
 FILES = {

@@ -12,7 +12,8 @@ from yoake.core.values.coordinates import parse_target
 from yoake.runner.extraction import Extractor
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.usecases import find_slices as slices
-from yoake.usecases.scan import Control, Scanned, scan_snapshot
+from yoake.usecases.progress import Control
+from yoake.usecases.scan import Scanned, scan_snapshot
 
 APPLICATION = {
     "requirements.txt": "flask==1.1.4\n",

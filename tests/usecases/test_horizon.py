@@ -12,8 +12,8 @@ from tests.conftest import write
 from yoake.context.context import Context
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
-from yoake.usecases.queue import scan_application
-from yoake.usecases.scan import Control
+from yoake.usecases.progress import Control
+from yoake.usecases.scan_application import scan_application
 from yoake.usecases.take_in import preview, take_in
 from yoake.usecases.track import change_applications
 from yoake.views.horizon import Grouping, HorizonQuery, Order, horizon, packed_horizon

@@ -12,6 +12,7 @@ from tests.conftest import git, write
 from yoake.context.context import Context
 from yoake.core.values.errors import BadInput, BadSource
 from yoake.formats.tables import ApplicationRow, read_applications_csv
+from yoake.shipped import KIT
 from yoake.store.applications import list_applications
 from yoake.usecases.take_in import candidates_from_folder, keep_upload, preview, take_in
 
@@ -45,9 +46,9 @@ def test_a_folder_of_repositories_gives_a_row_each(context: Context, tmp_path: P
         (tmp_path / name).mkdir()
         git(tmp_path / name, "init", "--quiet")
     write(tmp_path, {"project/setup.py": "", "notes/readme.md": ""})
-    assert [r.name for r in candidates_from_folder(str(tmp_path))] == ["a", "b", "project"]
+    assert [r.name for r in candidates_from_folder(str(tmp_path), KIT.ecosystems)] == ["a", "b", "project"]
     with pytest.raises(BadSource, match="manifest"):
-        candidates_from_folder(str(tmp_path / "notes"))
+        candidates_from_folder(str(tmp_path / "notes"), KIT.ecosystems)
 
 
 def test_names_come_from_sources_and_addresses_never_clash(context: Context, tmp_path: Path) -> None:

@@ -19,15 +19,17 @@ from yoake.runner.extraction import Extractor
 from yoake.store.applications import application_by_id, get_application, list_applications
 from yoake.store.jobs import get_job
 from yoake.store.scans import latest_scan
-from yoake.usecases.queue import Queue, scan_application
-from yoake.usecases.scan import Control, Progress
+from yoake.usecases.jobs import JOBS
+from yoake.usecases.progress import Control, Progress
+from yoake.usecases.queue import Queue
+from yoake.usecases.scan_application import scan_application
 from yoake.usecases.take_in import preview, take_in
 from yoake.usecases.waive import waive
 
 
 @pytest.fixture
 def queue(context: Context) -> Iterator[Queue]:
-    made = Queue(context, workers=1)
+    made = Queue(context, JOBS, workers=1)
     yield made
     made.close()
 
@@ -122,7 +124,7 @@ def test_a_stop_while_fetching_works_at_once_and_the_next_scan_runs(
 def test_a_stop_while_reading_leaves_nothing_behind_for_the_next_scan(context: Context, tmp_path: Path) -> None:
     big = write(tmp_path / "big", {f"m{i}.py": f"import imp\nx = {i}\n" * 4000 for i in range(60)})
     take(context, big, write(tmp_path / "small", {"a.py": "import imp\n", "b.py": "import os\n" * 20_000}))
-    queue = Queue(context, workers=2, beside=1)
+    queue = Queue(context, JOBS, workers=2, beside=1)
     queue.start()
     first = queue.ask([application_by_id(context.db, 1)], "x")[0]
     until(lambda: queue.progress.get(first, {}).get("phase") == "reading")
@@ -167,11 +169,11 @@ def test_a_waiver_set_while_a_scan_runs_is_heeded_by_its_plan(
 
 def test_what_ran_when_the_process_was_killed_is_taken_up_again(context: Context, tmp_path: Path) -> None:
     take(context, write(tmp_path / "a", {"a.py": "import imp\n"}))
-    killed = Queue(context, workers=1)
+    killed = Queue(context, JOBS, workers=1)
     job = killed.ask(list_applications(context.db), "x")[0]
     with context.db.write() as connection:
         connection.execute("UPDATE jobs SET state = 'running'")
-    fresh = Queue(context, workers=1)
+    fresh = Queue(context, JOBS, workers=1)
     fresh.start()
     until(lambda: state(context, job) == "done")
     fresh.close()

@@ -13,7 +13,8 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.values.coordinates import parse_target
 from yoake.runner.extraction import Extractor
 from yoake.runner.snapshots import FolderSnapshot
-from yoake.usecases.scan import Control, scan_snapshot
+from yoake.usecases.progress import Control
+from yoake.usecases.scan import scan_snapshot
 
 CASES: list[dict[str, Any]] = YAML(typ="safe").load(
     Path(__file__).with_name("small_applications.yaml").read_text("utf-8")

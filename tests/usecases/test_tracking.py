@@ -16,8 +16,8 @@ from yoake.core.values.errors import BadInput, NotFound, Stopped
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
 from yoake.store.applications import get_application, list_applications
-from yoake.usecases.queue import scan_application
-from yoake.usecases.scan import Control
+from yoake.usecases.progress import Control
+from yoake.usecases.scan_application import scan_application
 from yoake.usecases.take_in import preview, take_in
 from yoake.usecases.track import (
     change_applications,

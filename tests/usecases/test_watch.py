@@ -19,14 +19,17 @@ from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.runner.mail import MailServer, read_mail_server
+from yoake.shipped import KIT
 from yoake.store.applications import application_by_id, list_applications
 from yoake.store.facts_cache import FactsCache
 from yoake.store.jobs import count_jobs
 from yoake.store.watch import KeptForecast, Watch, forecasts_before, keep_forecasts, kept_work, read_watch
 from yoake.store.waves import Outside
 from yoake.usecases.ask_vendor import set_outside
-from yoake.usecases.queue import Queue, scan_application
-from yoake.usecases.scan import Control
+from yoake.usecases.jobs import JOBS
+from yoake.usecases.progress import Control
+from yoake.usecases.queue import Queue
+from yoake.usecases.scan_application import scan_application
 from yoake.usecases.take_in import preview, take_in
 from yoake.usecases.watch import Watcher, keep_forecast, set_watch
 from yoake.views.digest import digest
@@ -44,7 +47,7 @@ def clock() -> list[datetime]:
 @pytest.fixture
 def context(tmp_path: Path, clock: list[datetime]) -> Iterator[Context]:
     """One application on Python 3.10, whose support ends in October 2026, and one on 3.11."""
-    made = open_context(Home(tmp_path / "home"), lambda: clock[0])
+    made = open_context(Home(tmp_path / "home"), KIT, lambda: clock[0])
     for name, line in (("desk", "3.11"), ("tide", "3.12")):
         folder = tmp_path / name
         (folder / "pkg").mkdir(parents=True)
@@ -52,7 +55,7 @@ def context(tmp_path: Path, clock: list[datetime]) -> Iterator[Context]:
         (folder / "pkg" / "a.py").write_text("import imp\nimport cgi\n")
         take_in(made, preview(made, [ApplicationRow(1, name, str(folder), "", "", "", "", "")], "python@3.13"), "Ines")
     cache = FactsCache(made.home.facts)
-    extractor = Extractor(cache)
+    extractor = Extractor(cache, KIT.ecosystems)
     for number in (1, 2):
         scan_application(made, number, extractor, Control())
     extractor.close()
@@ -122,7 +125,7 @@ def test_a_schedule_that_cannot_be_is_refused_and_two_people_do_not_overwrite_ea
 
 
 def test_the_lines_after_the_destination_are_scanned_and_nothing_of_the_application_changes(context: Context) -> None:
-    queue = Queue(context, workers=1)
+    queue = Queue(context, JOBS, workers=1)
     queue.start()
     try:
         before = [(s.title, s.stage) for s in work(context, StepQuery()).rows]

@@ -15,9 +15,10 @@ from yoake.context.context import open_context
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
+from yoake.shipped import KIT
 from yoake.store.facts_cache import FactsCache
-from yoake.usecases.queue import scan_application
-from yoake.usecases.scan import Control
+from yoake.usecases.progress import Control
+from yoake.usecases.scan_application import scan_application
 from yoake.usecases.take_in import preview, take_in
 
 Run = Callable[..., tuple[int, str, str]]
@@ -27,7 +28,7 @@ Run = Callable[..., tuple[int, str, str]]
 def home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Home:
     made = Home(tmp_path / "home")
     monkeypatch.setenv("YOAKE_HOME", str(made.folder))
-    context = open_context(made)
+    context = open_context(made, KIT)
     folder = tmp_path / "desk"
     (folder / "pkg").mkdir(parents=True)
     (folder / ".python-version").write_text("3.12\n")
@@ -38,7 +39,7 @@ def home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Home:
         "Ines",
     )
     cache = FactsCache(made.facts)
-    extractor = Extractor(cache)
+    extractor = Extractor(cache, KIT.ecosystems)
     scan_application(context, 1, extractor, Control())
     extractor.close()
     cache.close()

@@ -17,8 +17,8 @@ from yoake.store.steps import renew_live
 from yoake.store.waves import Outside
 from yoake.usecases.ask_vendor import set_outside
 from yoake.usecases.change_steps import change_steps
-from yoake.usecases.queue import scan_application
-from yoake.usecases.scan import Control
+from yoake.usecases.progress import Control
+from yoake.usecases.scan_application import scan_application
 from yoake.usecases.take_in import preview, take_in
 from yoake.usecases.track import change_step_fields, remove_application
 from yoake.usecases.waive import waive

@@ -8,16 +8,13 @@ from collections.abc import Sequence
 from datetime import UTC, datetime
 from enum import StrEnum
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from yoake.cli.source import CLEAN, FAILED, FOUND, kind_here, read_targets, said_line
-from yoake.core.knowledge.base import Knowledge
 from yoake.core.values.coordinates import Target, parse_target
-from yoake.core.values.edits import EditedFile, Proposal
 from yoake.core.values.errors import BadInput, BadSource
-from yoake.core.values.findings import ScanResult
 from yoake.formats.edits import edits_json
 from yoake.formats.patches import patch
 from yoake.runner.answers import write_whole
@@ -25,14 +22,20 @@ from yoake.runner.branches import Committed, commit_steps, head_of
 from yoake.runner.copies import copy_folder
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home, default_home
-from yoake.runner.knowledge_files import load_knowledge
+from yoake.shipped import KIT
 from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
 from yoake.usecases.ask_edits import LockRenewal
 from yoake.usecases.edit import EditTask, propose
 from yoake.usecases.edit_scope import scope_of
-from yoake.usecases.scan import Control, scan_snapshot
+from yoake.usecases.progress import Control
+from yoake.usecases.scan import scan_snapshot
 from yoake.usecases.sources import open_snapshot
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.values.edits import EditedFile, Proposal
+    from yoake.core.values.findings import ScanResult
 
 
 class EditFormat(StrEnum):
@@ -94,7 +97,7 @@ def edit(
     done = None
     if branch and changed:
         steps = [(step.message, step.files) for step in made.steps]
-        renewal = LockRenewal(tuple(f.path for f in changed), allowed=True) if locks else None
+        renewal = LockRenewal(tuple(f.path for f in changed), KIT.clients.locks, allowed=True) if locks else None
         done = commit_steps(root, head_of(root), branch, steps, {f.path: f.before for f in changed}, last=renewal)
         if renewal is not None and renewal.told:
             sys.stderr.write(renewal.told.removeprefix("; ") + "\n")
@@ -147,11 +150,11 @@ def _write(folder: Path, changed: Sequence[EditedFile]) -> None:
 def _proposed(
     path: str, targets: list[Target], from_: Sequence[str], when: str, only: Sequence[str], home: Home
 ) -> tuple[Proposal, ScanResult, Knowledge]:
-    knowledge = load_knowledge(home.knowledge)
+    knowledge = KIT.knowledge(home.knowledge)
     said = tuple(said_line(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_)
     source, name = Source(kind_here(path, ""), path, ""), Path(path).name
     cache = FactsCache(home.facts)
-    extractor = Extractor(cache)
+    extractor = Extractor(cache, KIT.ecosystems)
     snapshot = open_snapshot(source, home)
     try:
         result = scan_snapshot(snapshot, knowledge, targets, said, extractor, Control(), name).result

@@ -8,16 +8,14 @@ from typing import Annotated, Final
 
 import typer
 
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import parse_coordinate, parse_target
-from yoake.runner.clients.registered import CLIENTS
 from yoake.runner.home import default_home
-from yoake.runner.knowledge_files import load_knowledge
+from yoake.shipped import KIT
 from yoake.usecases.build_knowledge import build, build_catalogue, build_from_files
 from yoake.usecases.try_release import TryTask, check_trial, try_now
 
-_KINDS: Final = ", ".join(f"{c.ecosystem.runtime.short}, {c.ecosystem.package_type}/NAME" for c in CLIENTS) + "."
-_FILES: Final = " or ".join(c.files for c in CLIENTS).capitalize()
+_KINDS: Final = ", ".join(f"{c.ecosystem.runtime.short}, {c.ecosystem.package_type}/NAME" for c in KIT.clients) + "."
+_FILES: Final = " or ".join(c.files for c in KIT.clients).capitalize()
 
 
 def knowledge_build(
@@ -36,19 +34,19 @@ def knowledge_build(
 ) -> None:
     """Fetch the artefacts of a coordinate, compute their surfaces, and write its timeline and release record."""
     folder = into or default_home().knowledge / "timelines"
-    made = ECOSYSTEMS.canonical(parse_coordinate(coordinate))
+    made = KIT.ecosystems.canonical(parse_coordinate(coordinate))
     if file:
-        build_from_files(made, file, folder, typer.echo)
+        build_from_files(KIT.clients, made, file, folder, typer.echo)
         return
-    build(made, [line for line in lines.split(",") if line], folder, typer.echo, ask=ask)
+    build(KIT.clients, made, [line for line in lines.split(",") if line], folder, typer.echo, ask=ask)
     if not made.is_runtime:
-        knowledge = load_knowledge(default_home().knowledge)
-        build_catalogue(made, folder.parent / "catalogue", datetime.now(UTC).date(), typer.echo, knowledge)
+        knowledge = KIT.knowledge(default_home().knowledge)
+        build_catalogue(KIT.clients, made, folder.parent / "catalogue", datetime.now(UTC).date(), typer.echo, knowledge)
 
 
 def knowledge_list() -> None:
     """What is known: coordinates, captured lines and symbols."""
-    knowledge = load_knowledge(default_home().knowledge)
+    knowledge = KIT.knowledge(default_home().knowledge)
     for coordinate in sorted({*knowledge.timelines, *knowledge.lifecycles}):
         lines = knowledge.lines(coordinate)
         head = knowledge.heads.get(coordinate)
@@ -63,8 +61,8 @@ def knowledge_try(
     name, _, number = release.rpartition("@")
     target, coordinate = parse_target(on), parse_coordinate(name)
     today = datetime.now(UTC).date()
-    task = TryTask(default_home().folder, check_trial(coordinate, number, target), number, target, today)
-    fact = try_now(task, lambda progress: typer.echo(progress.phase, err=True))
+    task = TryTask(default_home().folder, check_trial(KIT, coordinate, number, target), number, target, today)
+    fact = try_now(task, KIT, lambda progress: typer.echo(progress.phase, err=True))
     typer.echo(f"{coordinate.name} {number} on {target}: {fact.story}")
     if not fact.runs:
         raise typer.Exit(1)

@@ -11,6 +11,7 @@ from yoake.context.context import Context
 from yoake.core.values.errors import BadRecords, BadSource
 from yoake.runner.answers import write_whole
 from yoake.runner.home import default_home
+from yoake.shipped import KIT
 from yoake.store.database import Database, examine, newest_schema
 
 
@@ -25,7 +26,7 @@ def own_records() -> Iterator[Context]:
             f"The records in {home.folder} are those of an older Yoake (schema {at}). Start “yoake serve” once: it makes a backup, and "
             "brings them over."
         )
-    context = Context(home, Database(home.records, read_only=True), lambda: datetime.now(UTC))
+    context = Context(home, Database(home.records, read_only=True), KIT, lambda: datetime.now(UTC))
     try:
         yield context
     finally:

@@ -4,18 +4,20 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 import typer
 
-from yoake.core.crossing.rules import CrossingRules
-from yoake.core.crossing.traffic import Call
 from yoake.core.values.errors import BadInput
 from yoake.formats.access_logs import pieces_of, read_access_log
 from yoake.formats.crossing_rules import read_rules
 from yoake.formats.har import RecordedRequest, from_calls, read_har
 from yoake.usecases.check_session import check_session
 from yoake.usecases.compare_sides import SidesCompared, compare_sides
+
+if TYPE_CHECKING:
+    from yoake.core.crossing.rules import CrossingRules
+    from yoake.core.crossing.traffic import Call
 
 
 def parity(

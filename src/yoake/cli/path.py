@@ -7,7 +7,7 @@ import sys
 from datetime import UTC, datetime
 from enum import StrEnum
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -18,11 +18,13 @@ from yoake.core.values.journeys import ModuleSet, Shape
 from yoake.formats.plan_text import conflict_json, refused_json, ways_json, ways_text
 from yoake.runner.answers import write_whole
 from yoake.runner.home import default_home
-from yoake.runner.knowledge_files import load_knowledge
+from yoake.shipped import KIT
 from yoake.store.applications import Source
 from yoake.usecases.find_slices import find_slices
-from yoake.usecases.scan import Scanned
 from yoake.views.alternatives import ways_of_result
+
+if TYPE_CHECKING:
+    from yoake.usecases.scan import Scanned
 
 
 class PathFormat(StrEnum):
@@ -64,11 +66,11 @@ def path_command(
     """Search the ways to a destination. Exit 0 when there is one, 1 when there is none, 2 could not run."""
     home = default_home()
     targets = read_targets(to, home, ask=ask)
-    knowledge = load_knowledge(home.knowledge)
+    knowledge = KIT.knowledge(home.knowledge)
     said = [said_line(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_ or []]
     shape = Shape(tuple(map(parse_target, pin or ())), tuple(map(parse_target, avoid or ())))
     scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, home, ask=ask)
-    knowledge = load_knowledge(home.knowledge)
+    knowledge = KIT.knowledge(home.knowledge)
     slices = find_slices(scanned, knowledge.ecosystems)
     found = ways_of_result(scanned.result, targets, knowledge, datetime.now(UTC).date(), shape, slices)
     objectives = [objective.value] if objective is not None else list(OBJECTIVES)

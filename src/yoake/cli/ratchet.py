@@ -7,7 +7,7 @@ import sys
 from collections.abc import Mapping, Sequence
 from enum import StrEnum
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -16,15 +16,17 @@ from yoake.cli.source import CLEAN, FOUND, kind_here, read_targets, read_waived,
 from yoake.core.proof.ratchet import Compared, Counted, Grown, Recorded, count, hold_against
 from yoake.core.values.coordinates import parse_target
 from yoake.core.values.errors import BadInput, BadSource
-from yoake.core.values.findings import Finding
 from yoake.core.values.runs import TestResult
 from yoake.formats.junit import write_junit
 from yoake.formats.ratchets import read_ratchet, write_ratchet
 from yoake.formats.sarif import to_sarif
 from yoake.runner.answers import write_whole
 from yoake.runner.home import default_home
-from yoake.runner.knowledge_files import load_knowledge
+from yoake.shipped import KIT
 from yoake.store.applications import Source
+
+if TYPE_CHECKING:
+    from yoake.core.values.findings import Finding
 
 _FILE = "yoake-ratchet.json"
 _MOST_PLACES = 5
@@ -59,7 +61,7 @@ def ratchet(
     """Hold what stands in the way against what was written down. Exit 0 not more, 1 more, 2 could not run."""
     home = default_home()
     targets = read_targets(to, home)
-    knowledge = load_knowledge(home.knowledge)
+    knowledge = KIT.knowledge(home.knowledge)
     said = [said_line(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_ or []]
     held_in = file or Path(path).expanduser() / _FILE
     result = scan_source(Source(kind_here(path, ""), path, ""), targets, said, home).result

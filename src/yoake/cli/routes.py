@@ -12,6 +12,7 @@ import typer
 from yoake.cli.source import kind_here
 from yoake.formats.route_listing import listing, listing_text
 from yoake.runner.home import default_home
+from yoake.shipped import KIT
 from yoake.store.applications import Source
 from yoake.usecases.find_routes import count_traffic, documented_routes, find_routes, with_documented
 from yoake.usecases.sources import open_snapshot
@@ -34,7 +35,7 @@ def routes(
     source = Source(kind=kind_here(path, ref), location=path, ref=ref)
     snapshot = open_snapshot(source, home)
     try:
-        found = find_routes(snapshot)
+        found = find_routes(snapshot, KIT.ecosystems)
     finally:
         snapshot.close()
     for framework in found.cut:

@@ -8,25 +8,27 @@ from collections.abc import Sequence
 from datetime import UTC, datetime
 from enum import StrEnum
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from yoake.cli.source import CLEAN, FOUND, kind_here, read_targets, scan_source, terminal_progress
 from yoake.core.values.coordinates import Coordinate, Target, line_key
 from yoake.core.values.errors import BadInput
-from yoake.core.values.modules import Stated
 from yoake.core.values.runs import Command, RunOutcome, Side
 from yoake.formats.junit import write_junit
 from yoake.formats.runs import as_results, run_json, run_text
 from yoake.runner.answers import write_whole
 from yoake.runner.home import Home, default_home
 from yoake.runner.kept_commands import RunLimits
-from yoake.runner.knowledge_files import load_knowledge
+from yoake.shipped import KIT
 from yoake.store.applications import Source
+from yoake.usecases.progress import Control
 from yoake.usecases.run import REPEATS, RunTask, named, paths_to_ask, run_sides, suggested
 from yoake.usecases.run_sides import goal_side, old_side
-from yoake.usecases.scan import Control
+
+if TYPE_CHECKING:
+    from yoake.core.values.modules import Stated
 
 _FAILED = 2
 
@@ -90,7 +92,7 @@ def run(
         beside=tuple(beside or ()),
         asks=paths_to_ask(ask or ()),
     )
-    done = run_sides(task, Control(terminal_progress()))
+    done = run_sides(task, KIT, Control(terminal_progress()))
     shown = _shown(done, format_, home, path)
     if output is not None:
         write_whole(output, shown)
@@ -100,14 +102,14 @@ def run(
 
 
 def _named(folder: Path, name: str) -> Command | None:
-    return named(suggested(folder), name) if name else None
+    return named(suggested(folder, KIT.ecosystems), name) if name else None
 
 
 def _sides(
     source: Source, module: str, here: Sequence[Target], there: Sequence[Target], ref: str, other_ref: str, home: Home
 ) -> list[Side]:
     """One side or two, the one with the lower lines first."""
-    knowledge = load_knowledge(home.knowledge)
+    knowledge = KIT.knowledge(home.knowledge)
     known = list({t.coordinate: t for t in (*here, *there)}.values())
     if not known:
         raise BadInput("Name a line to run on with --state, as in --state python@3.13.")

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from enum import StrEnum
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -17,17 +17,19 @@ from yoake.cli.source import CLEAN, FOUND, kind_here, read_targets, read_waived,
 from yoake.core.readiness.clearance import clearance
 from yoake.core.values.coordinates import Target, parse_target
 from yoake.core.values.errors import BadSource
-from yoake.core.values.findings import Finding, Place, ScanResult
 from yoake.formats.records import FINDING
 from yoake.formats.sarif import Earlier, against, bites_at, from_sarif, to_sarif
 from yoake.formats.tables import findings_csv
-from yoake.formats.waivers import Waiver
 from yoake.runner.answers import Request, read_request, write_whole
 from yoake.runner.home import Home, default_home
-from yoake.runner.knowledge_files import load_knowledge
+from yoake.shipped import KIT
 from yoake.store.applications import Source
 from yoake.store.command_answers import UNKEPT, Answers
-from yoake.usecases.scan import Scanned
+
+if TYPE_CHECKING:
+    from yoake.core.values.findings import Finding, Place, ScanResult
+    from yoake.formats.waivers import Waiver
+    from yoake.usecases.scan import Scanned
 
 _LEVELS = ("error", "warning", "note")
 _FIRST = 3
@@ -77,7 +79,7 @@ def scan(
     own = (str(Path(__file__).parents[1]), str(home.knowledge))
     request = read_request(sys.argv[1:], own)  # before anything is read: what changes meanwhile must not be kept
     targets = read_targets(to, home, ask=ask)
-    knowledge = load_knowledge(home.knowledge)
+    knowledge = KIT.knowledge(home.knowledge)
     said = [said_line(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_ or []]
     scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, home, ask=ask)
     before = _earlier(baseline) if baseline is not None else None

@@ -16,6 +16,7 @@ import typer
 
 from yoake.runner.home import Home, default_home
 from yoake.server.serve import run_server
+from yoake.shipped import KIT
 from yoake.usecases.make_demo import make_demo
 
 
@@ -47,7 +48,7 @@ def demo(
     """Make the demo portfolio (Harrowmere Ferries), scan it, and serve it."""
 
     home = default_home() if os.environ.get("YOAKE_HOME") else Home(Path.cwd() / ".yoake")
-    make_demo(home, typer.echo, datetime.now(UTC))
+    make_demo(home, KIT, typer.echo, datetime.now(UTC))
     if build_only:
         return
     with _sides(home, port + 1):

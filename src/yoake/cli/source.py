@@ -6,18 +6,22 @@ import sys
 from collections.abc import Callable, Iterable
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from yoake.core.values.coordinates import Target, parse_target
 from yoake.core.values.errors import BadSource
 from yoake.formats.waivers import Waiver, read_waivers
 from yoake.runner.extraction import Extractor
-from yoake.runner.home import Home
-from yoake.runner.knowledge_files import load_knowledge
-from yoake.store.applications import Source
+from yoake.shipped import KIT
 from yoake.store.facts_cache import FactsCache
 from yoake.usecases.look_up import LookUpTask, look_up, without_record
-from yoake.usecases.scan import Control, Progress, Scanned, scan_snapshot
+from yoake.usecases.progress import Control, Progress
+from yoake.usecases.scan import Scanned, scan_snapshot
 from yoake.usecases.sources import kind_of, open_snapshot
+
+if TYPE_CHECKING:
+    from yoake.runner.home import Home
+    from yoake.store.applications import Source
 
 CLEAN, FOUND, FAILED = 0, 1, 2
 """Exit codes: nothing stands in the way, something does, it could not run."""
@@ -32,13 +36,13 @@ def kind_here(path: str, ref: str) -> str:
 def read_targets(texts: Iterable[str], home: Home, *, ask: bool = False) -> list[Target]:
     """The lines that somebody named, as we name them. ``ask``: look up first what nothing is known of. Raises BadCoordinate."""
     given = [parse_target(text) for text in texts]
-    knowledge = load_knowledge(home.knowledge)
+    knowledge = KIT.knowledge(home.knowledge)
     strange = [
         t.coordinate for t in map(knowledge.ecosystems.canonical_target, given) if not knowledge.lines(t.coordinate)
     ]
     if ask and strange:
-        look_up(LookUpTask(home.folder, tuple(strange), datetime.now(UTC).date()), terminal_progress())
-        knowledge = load_knowledge(home.knowledge)
+        look_up(LookUpTask(home.folder, tuple(strange), datetime.now(UTC).date()), KIT, terminal_progress())
+        knowledge = KIT.knowledge(home.knowledge)
     return [knowledge.check_target(target) for target in given]
 
 
@@ -61,17 +65,17 @@ def scan_source(source: Source, targets: list[Target], said: list[Target], home:
     """Scan a source here and now. ``ask``: look up first what no record is known of. Raises BadSource."""
     snapshot = open_snapshot(source, home)
     cache = FactsCache(home.facts)
-    extractor = Extractor(cache)
+    extractor = Extractor(cache, KIT.ecosystems)
     name = Path(source.location.rstrip("/")).name.removesuffix(".git") or "application"
     say = terminal_progress()
     try:
-        knowledge = load_knowledge(home.knowledge)
+        knowledge = KIT.knowledge(home.knowledge)
         scanned = scan_snapshot(snapshot, knowledge, targets, said, extractor, Control(say), name)
-        if ask and (missing := without_record(scanned.result.packages, knowledge.catalogues)):
-            done = look_up(LookUpTask(home.folder, missing, datetime.now(UTC).date()), say)
+        if ask and (missing := without_record(scanned.result.packages, knowledge.catalogues, KIT.ecosystems)):
+            done = look_up(LookUpTask(home.folder, missing, datetime.now(UTC).date()), KIT, say)
             if done.unknown:
                 sys.stderr.write(f"yoake: no package client knows {', '.join(done.unknown)}\n")
-            knowledge = load_knowledge(home.knowledge)
+            knowledge = KIT.knowledge(home.knowledge)
             scanned = scan_snapshot(snapshot, knowledge, targets, said, extractor, Control(say), name)
         return scanned
     finally:

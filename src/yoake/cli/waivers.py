@@ -13,6 +13,7 @@ from yoake.context.context import open_context
 from yoake.core.values.errors import BadSource
 from yoake.runner.answers import write_whole
 from yoake.runner.home import default_home
+from yoake.shipped import KIT
 from yoake.views.waivers import waivers_file
 
 
@@ -24,7 +25,7 @@ def export(
     home = default_home()
     if not home.records.is_file():
         raise BadSource(f"There are no records in {home.folder}. YOAKE_HOME names another folder.")
-    context = open_context(home, lambda: datetime.now(UTC))
+    context = open_context(home, KIT, lambda: datetime.now(UTC))
     try:
         shown = waivers_file(context, application)
     finally:

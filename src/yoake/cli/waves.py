@@ -10,14 +10,13 @@ from contextlib import contextmanager
 from datetime import date
 from enum import StrEnum
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 from ruamel.yaml import YAML
 from ruamel.yaml.error import YAMLError
 
 from yoake.cli.own_records import own_records, write_out
-from yoake.context.context import Context
 from yoake.core.values.errors import BadInput
 from yoake.formats.waves import percent, table
 from yoake.formats.what_ifs import WhatIf, read_what_if
@@ -27,6 +26,9 @@ from yoake.views.forecasts import ApplicationForecast, ForecastView, Miss, forec
 from yoake.views.wave_calendar import calendar_of
 from yoake.views.wave_plans import Planned, planned, replanned
 from yoake.views.waves import AT_RISK, WavesView, waves_view
+
+if TYPE_CHECKING:
+    from yoake.context.context import Context
 
 _LARGEST = 5_000_000  # bytes of a what-if
 

@@ -12,15 +12,16 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
 from yoake.context.memo import Memo
-from yoake.core.crossing.rules import CrossingRules
-from yoake.core.knowledge.base import Knowledge
 from yoake.core.values.plans import Plan, StageDates
-from yoake.runner.home import Home
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.database import Database
 
 if TYPE_CHECKING:
+    from yoake.context.kit import Kit
+    from yoake.core.contract.registry import Registry
+    from yoake.core.crossing.rules import CrossingRules
+    from yoake.core.knowledge.base import Knowledge
     from yoake.core.planning.alternatives import Ways
+    from yoake.runner.home import Home
 
 KEEP_SCANS: Final = 2
 """The newest scan and the one before it, so that what is new and what is gone can be told."""
@@ -59,6 +60,7 @@ class Context:
 
     home: Home
     db: Database
+    kit: Kit
     clock: Callable[[], datetime] = field(default=_now)
     keep_scans: int = KEEP_SCANS
     allowed: tuple[Path, ...] | None = None
@@ -98,7 +100,7 @@ class Context:
         elif time.monotonic() - known[0] <= _LOOK_EVERY or not self._looking.acquire(blocking=False):
             return known[1]
         try:
-            found = load_knowledge(self.home.knowledge)
+            found = self.kit.knowledge(self.home.knowledge)
             self._known = (time.monotonic(), found)
             return found
         finally:
@@ -108,6 +110,11 @@ class Context:
         """Forget what was known: files of knowledge have just changed. Whoever is looking has finished, and cannot bring it back."""
         with self._looking:
             self._known = None
+
+    @property
+    def ecosystems(self) -> Registry:
+        """The ecosystems and frameworks that are known."""
+        return self.kit.ecosystems
 
     @property
     def stage_dates(self) -> DatesOfStages:
@@ -125,6 +132,6 @@ class Context:
         return self.clock().isoformat(timespec="seconds")
 
 
-def open_context(home: Home, clock: Callable[[], datetime] = _now) -> Context:
+def open_context(home: Home, kit: Kit, clock: Callable[[], datetime] = _now) -> Context:
     """Open the records below ``home``."""
-    return Context(home, Database(home.records), clock)
+    return Context(home, Database(home.records), kit, clock)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict
 from datetime import date
 from typing import Any, Final
@@ -12,10 +12,12 @@ from typing import Any, Final
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.alternatives import OBJECTIVES, Way, Ways, recommended
 from yoake.core.planning.dates import after, dark_days
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.effort import Effort
 from yoake.core.values.plans import Plan, Stage
+
+Spoken = Callable[[Coordinate], str]
+"""How people say a coordinate."""
 
 _OTHERS: Final = 2  # options beside the recommended one; the rest on demand
 _NAMED: Final = 5  # moves named in a title
@@ -130,9 +132,9 @@ def refused_json(ways: Ways) -> list[dict[str, Any]]:
     return [{"strategy": r.strategy, "reasons": list(r.reasons)} for r in ways.refused]
 
 
-def moves_text(stage: Stage) -> str:
+def moves_text(stage: Stage, spoken: Spoken) -> str:
     """“Django 4.2, Python 3.12”: the destination’s first, and of a large family only how many more there are."""
-    named = [f"{ECOSYSTEMS.spoken(m.coordinate)} {m.goal}" for m in stage.moves]
+    named = [f"{spoken(m.coordinate)} {m.goal}" for m in stage.moves]
     return (
         ", ".join(named)
         if len(named) <= _NAMED
@@ -180,14 +182,14 @@ def _headline(ways: Ways, way: Way) -> str:
 
 
 def _way_text(ways: Ways, way: Way, *, every: bool) -> list[str]:
-    plan = way.plan
+    plan, spoken = way.plan, ways.problem.knowledge.spoken
     before = f"    before any version moves: {_changes(len(plan.before_keys))}, {_days_text(plan.before)}"
     rows = [_headline(ways, way), *([before] if plan.before_keys else [])]
     for stage in plan.stages:
         rows.append(
-            f"    {stage.number}. {stage.title or moves_text(stage)}: {_changes(len(stage.finding_keys))}, {_days_text(stage.effort)}"
+            f"    {stage.number}. {stage.title or moves_text(stage, spoken)}: {_changes(len(stage.finding_keys))}, {_days_text(stage.effort)}"
         )
-        said = [*stage.reasons, *stage.notes, *_packages_text(stage)]
+        said = [*stage.reasons, *stage.notes, *_packages_text(stage, spoken)]
         rows += [f"        {text}" for text in (said if every else said[:_SAID])]
         rows += [f"        and {len(said) - _SAID} more"] if len(said) > _SAID and not every else []
     return rows
@@ -197,12 +199,12 @@ def _changes(count: int) -> str:
     return {0: "no change", 1: "1 change"}.get(count, f"{count} changes")
 
 
-def _packages_text(stage: Stage) -> list[str]:
+def _packages_text(stage: Stage, spoken: Spoken) -> list[str]:
     """What a stage does with packages, the ones without a way first."""
     moved = {m.coordinate for m in stage.moves}
-    rows = [f"{ECOSYSTEMS.spoken(p.coordinate)}: {p.why}" for p in stage.packages if p.state == "none"]
+    rows = [f"{spoken(p.coordinate)}: {p.why}" for p in stage.packages if p.state == "none"]
     along = [p for p in stage.packages if p.moves and p.coordinate not in moved]
-    rows += [f"{ECOSYSTEMS.spoken(p.coordinate)} moves to {p.release}: {p.why}" for p in along]
+    rows += [f"{spoken(p.coordinate)} moves to {p.release}: {p.why}" for p in along]
     kept = sum(1 for p in stage.packages if p.state == "keeps")
     unknown = sum(1 for p in stage.packages if p.state == "unknown")
     rows += [f"{'1 package keeps its range' if kept == 1 else f'{kept} packages keep their ranges'}"] if kept else []
@@ -220,7 +222,7 @@ def _conflict_text(ways: Ways) -> list[str]:
     return rows
 
 
-def ways_markdown(title: str, way: Way, findings: Mapping[str, str], today: date) -> str:
+def ways_markdown(title: str, way: Way, findings: Mapping[str, str], today: date, spoken: Spoken) -> str:
     """One way as a page: a table of stages, then each with its moves, changes and reasons. ``findings``: key → title."""
     plan = way.plan
     rows = [
@@ -232,16 +234,16 @@ def ways_markdown(title: str, way: Way, findings: Mapping[str, str], today: date
     rows += ["| stage | moves | changes | days at 50 % | days at 80 % |", "|---|---|---|---|---|"]
     rows.append(f"| before | none | {len(plan.before_keys)} | {plan.before.p50:.1f} | {plan.before.p80:.1f} |")
     for stage in plan.stages:
-        moved = stage.title or moves_text(stage)
+        moved = stage.title or moves_text(stage, spoken)
         rows.append(
             f"| {stage.number} | {_cell(moved)} | {len(stage.finding_keys)} | {stage.effort.p50:.1f} | {stage.effort.p80:.1f} |"
         )
     rows += ["", "## Before any version moves", "", *_listed(plan.before_keys, findings)]
     for stage in plan.stages:
-        rows += ["", f"## Stage {stage.number}: {stage.title or moves_text(stage)}", ""]
+        rows += ["", f"## Stage {stage.number}: {stage.title or moves_text(stage, spoken)}", ""]
         rows += [f"- {reason}" for reason in stage.reasons]
         rows += [f"- {m.coordinate.short}: {m.start} → {m.goal}" for m in stage.moves]
-        rows += [f"- {text}" for text in _packages_text(stage)]
+        rows += [f"- {text}" for text in _packages_text(stage, spoken)]
         rows += _listed(stage.finding_keys, findings) if stage.finding_keys else []
     return "\n".join(rows) + "\n"
 
@@ -254,12 +256,14 @@ def _cell(text: str) -> str:
     return text.replace("|", "\\|")
 
 
-def ways_mermaid(plan: Plan) -> str:
+def ways_mermaid(plan: Plan, spoken: Spoken) -> str:
     """A chain of states, with what moves on the arrows."""
     rows = ["flowchart LR", f'  s0["{_state_text(plan.today, plan)}"]']
     for stage in plan.stages:
         shown = _state_text(stage.state, plan)
-        rows.append(f'  s{stage.number - 1} -->|"{stage.title or moves_text(stage)}"| s{stage.number}["{shown}"]')
+        rows.append(
+            f'  s{stage.number - 1} -->|"{stage.title or moves_text(stage, spoken)}"| s{stage.number}["{shown}"]'
+        )
     return "\n".join(rows) + "\n"
 
 

@@ -8,12 +8,14 @@ import shutil
 import stat
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.values.errors import BadSource, LimitReached
 from yoake.runner.git import mirror
 from yoake.runner.skipped import is_skipped
-from yoake.runner.snapshots import Snapshot
+
+if TYPE_CHECKING:
+    from yoake.runner.snapshots import Snapshot
 
 _MOST: Final = 4 * 1024**3
 """Bytes of one copy; what is larger holds data that its tests do not need."""

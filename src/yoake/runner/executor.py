@@ -1,7 +1,7 @@
 """Where jobs run: in processes of this machine, or on an existing cluster. The server alone writes what comes of them.
 
-A job is a ``Work``: a class by name and a picklable task. The process makes one instance of the class and calls it with
-each task it is given, so that what was read once (knowledge, caches) serves the next job too.
+A job is a ``Work``: a class by name and a picklable task. The process makes one instance of the class, with what Yoake is
+equipped with, and calls it with each task it is given, so that what was read once (knowledge, caches) serves the next job too.
 """
 
 from __future__ import annotations
@@ -124,7 +124,7 @@ class ProcessExecutor:
         with self._lock:
             if self._closed:
                 raise Stopped("Yoake was closed.")
-            child = self._idle.pop() if self._idle else Child(__name__, "serve", memory=self.limits.memory)
+            child = self._idle.pop() if self._idle else Child("yoake.worker", "serve", memory=self.limits.memory)
             self._busy.add(child)
             return child
 
@@ -156,8 +156,8 @@ class ProcessExecutor:
             child.kill()
 
 
-def serve(connection: Connection) -> None:
-    """What runs in a child: jobs, one after the other, until the connection ends."""
+def serve(connection: Connection, kit: object) -> None:
+    """What runs in a child: jobs, one after the other, until the connection ends. ``kit``: handed to each class that does them."""
     with contextlib.suppress(OSError, AttributeError):  # whoever looks at a screen comes first
         os.nice(_NICE)
     workers: dict[str, Callable[..., Any]] = {}
@@ -169,15 +169,17 @@ def serve(connection: Connection) -> None:
 
     while True:
         work: Work = connection.recv()
-        tell("done", (run_here(work, workers, tell), _memory_in_use()))
+        tell("done", (run_here(work, workers, kit, tell), _memory_in_use()))
 
 
-def run_here(work: Work, workers: dict[str, Callable[..., Any]], tell: Callable[[str, object], None]) -> object:
+def run_here(
+    work: Work, workers: dict[str, Callable[..., Any]], kit: object, tell: Callable[[str, object], None]
+) -> object:
     """Run a job in this process; an error is returned, not raised. ``workers`` keeps instances between jobs."""
     try:
         if work.what not in workers:
             module, _, name = work.what.partition(":")
-            workers[work.what] = getattr(import_module(module), name)()
+            workers[work.what] = getattr(import_module(module), name)(kit)
         return workers[work.what](work.task, tell)
     except YoakeError as error:
         return error

@@ -7,11 +7,14 @@ import os
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from itertools import chain, islice, takewhile
-from typing import Final, Protocol
+from typing import TYPE_CHECKING, Final, Protocol
 
 from yoake.core.values.facts import FileFacts, facts_from_json
 from yoake.runner.readers import Readers, ReadLimits
 from yoake.runner.reading import Item, Read, read_here
+
+if TYPE_CHECKING:
+    from yoake.core.contract.registry import Registry
 
 _BATCH_BYTES: Final = 400_000  # worth a message to another process
 _ALONE: Final = 100_000  # bytes read here: starting a process for them would take longer than reading
@@ -51,8 +54,11 @@ class Extractor:
     A reader that dies, takes too long or wants too much memory costs the one file that did it, never the scan.
     """
 
-    def __init__(self, cache: KnownFacts, workers: int | None = None, limits: ReadLimits | None = None) -> None:
+    def __init__(
+        self, cache: KnownFacts, ecosystems: Registry, workers: int | None = None, limits: ReadLimits | None = None
+    ) -> None:
         self.cache = cache
+        self.ecosystems = ecosystems
         self.readers = Readers(workers or os.cpu_count() or 1, limits or ReadLimits())
 
     def run(
@@ -63,7 +69,7 @@ class Extractor:
         first, second = next(batches, None), next(batches, None)
         if first is not None and second is None and sum(len(item[1]) for item in first.unread) < _ALONE:
             yield from first.known
-            yield from self._finish(read_here(first.unread))
+            yield from self._finish(read_here(first.unread, self.ecosystems))
             return
         waiting = chain([batch for batch in (first, second) if batch is not None], batches)
         known: list[Found] = []

@@ -8,7 +8,7 @@ import os
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import lru_cache
 from pathlib import Path
-from typing import Final, TypeVar
+from typing import TYPE_CHECKING, Final, TypeVar
 
 from pydantic import BaseModel
 
@@ -16,10 +16,12 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import EffortTable, Lifecycle, RuleFile, TriedFact, TriedFile
 from yoake.core.knowledge.parse import check_model, parse_yaml
 from yoake.core.knowledge.timeline import Head, Timeline, load_timeline, read_head
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import BadKnowledge
 from yoake.runner.knowledge_pack import Pack, first_line, packed_timeline, read_catalogue, read_pack, shipped_folder
+
+if TYPE_CHECKING:
+    from yoake.core.contract.registry import Registry
 
 OWN_TRIALS: Final = "own.json.gz"
 """File of what was tried here."""
@@ -28,10 +30,11 @@ M = TypeVar("M", bound=BaseModel)
 T = TypeVar("T")
 
 
-def load_knowledge(own: Path | None = None) -> Knowledge:
+def load_knowledge(ecosystems: Registry, own: Path | None = None) -> Knowledge:
     """All knowledge; reloaded only when a file changed. Raises BadKnowledge."""
     folders = [shipped_folder(), *([own] if own is not None and own.is_dir() else [])]
-    return _load(tuple(folders), tuple(stamp for folder in folders for stamp in sorted(_written_at(str(folder)))))
+    stamps = tuple(stamp for folder in folders for stamp in sorted(_written_at(str(folder))))
+    return _load(ecosystems, tuple(folders), stamps)
 
 
 def _written_at(folder: str) -> Iterator[tuple[str, int]]:
@@ -45,7 +48,7 @@ def _written_at(folder: str) -> Iterator[tuple[str, int]]:
 
 
 @lru_cache(maxsize=2)
-def _load(folders: tuple[Path, ...], _stamps: tuple[tuple[str, int], ...]) -> Knowledge:
+def _load(ecosystems: Registry, folders: tuple[Path, ...], _stamps: tuple[tuple[str, int], ...]) -> Knowledge:
     chosen: dict[str, Path] = {}
     for folder in folders:
         for path in sorted(folder.rglob("*")):
@@ -70,7 +73,7 @@ def _load(folders: tuple[Path, ...], _stamps: tuple[tuple[str, int], ...]) -> Kn
         lifecycles={x.coordinate: x for x in reader.each("lifecycles/", Lifecycle)},
         rule_files={x.coordinate: x for x in reader.each("rules/", RuleFile)},
         effort=reader.yaml("effort.yaml", EffortTable),
-        ecosystems=ECOSYSTEMS,
+        ecosystems=ecosystems,
         catalogues=_Lazy(records, lambda coordinate: read_catalogue(records[coordinate])),
         digests=digests,
         heads={coordinate: head for coordinate, (_, head) in heads.items()},

@@ -5,8 +5,10 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
-from yoake.runner.snapshots import Entry, Snapshot
+if TYPE_CHECKING:
+    from yoake.runner.snapshots import Entry, Snapshot
 
 
 class Overlay:

@@ -7,10 +7,12 @@ from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from multiprocessing.connection import wait
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.runner.child import Child, Lost
-from yoake.runner.reading import Item, Read
+
+if TYPE_CHECKING:
+    from yoake.runner.reading import Item, Read
 
 _LOOK_EVERY: Final = 0.1  # seconds between two looks at the clock and at a stop
 
@@ -84,7 +86,7 @@ class Readers:
                 continue
             self._busy.append(_Busy(child, batch, time.monotonic()))
             return
-        child = Child("yoake.runner.reading", "serve", memory=self.limits.memory, leads=False)
+        child = Child("yoake.reader", "serve", memory=self.limits.memory, leads=False)
         self._busy.append(_Busy(child, batch, time.monotonic()))
         try:
             child.send(batch)

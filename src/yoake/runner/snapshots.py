@@ -8,12 +8,14 @@ import stat
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Final, Protocol
+from typing import TYPE_CHECKING, Final, Protocol
 
 from yoake.core.inventory.bills import from_cyclonedx
 from yoake.core.values.errors import BadSource
-from yoake.runner.git import GitRepository
 from yoake.runner.skipped import is_skipped
+
+if TYPE_CHECKING:
+    from yoake.runner.git import GitRepository
 
 MAX_FILE: Final = 5 * 1024 * 1024  # larger source files are generated; they are named, not read
 MAX_READ: Final = 20 * 1024 * 1024  # lock files may be larger than sources

@@ -16,7 +16,6 @@ import uvicorn
 from fastapi import FastAPI
 
 from yoake.context.context import KEEP_SCANS, Context, open_context
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.errors import BadInput, YoakeError
 from yoake.runner.executor import Executor, Limits, ProcessExecutor
 from yoake.runner.home import Home, default_home, locked
@@ -27,7 +26,9 @@ from yoake.server.guard import Reach
 from yoake.server.identity import read_provider
 from yoake.server.people import SignIn
 from yoake.server.standing_watch import standing_watch
+from yoake.shipped import KIT
 from yoake.store.accounts import count_accounts
+from yoake.usecases.jobs import JOBS
 from yoake.usecases.queue import BESIDE, Queue
 from yoake.usecases.sign_in import first_link
 from yoake.usecases.take_in import drop_uploads
@@ -114,8 +115,8 @@ def run_server(home: Home, host: str, port: int, *, sign_in: bool = False, open_
     """Serve until stopped. Raises InUse when another server has this home, and YoakeError when the port is taken."""
     settings = read_settings(os.environ)
     provider = read_provider(os.environ)
-    with locked(home, f"the server on {host}:{port}"), closing(open_context(home).db) as db:
-        context = Context(home, db)
+    with locked(home, f"the server on {host}:{port}"), closing(open_context(home, KIT).db) as db:
+        context = Context(home, db, KIT)
         context.keep_scans = settings.keep_scans
         context.allowed = (*(settings.sources or (Path.home().resolve(),)), home.folder.resolve())
         warm(context)  # knowledge that breaks its format must stop the start, with its faults
@@ -131,7 +132,7 @@ def run_server(home: Home, host: str, port: int, *, sign_in: bool = False, open_
 
 
 def _serve(context: Context, host: str, port: int, settings: Settings, signing: SignIn) -> None:
-    queue = Queue(context, beside=settings.beside, executor=_executor(settings))
+    queue = Queue(context, JOBS, beside=settings.beside, executor=_executor(settings))
     app = create_app(context, queue, _reach(host, settings), signing)
     config = uvicorn.Config(app, host=host, port=port, log_config=None, access_log=False, timeout_graceful_shutdown=3)
     log.info("serving", address=f"http://{host}:{port}/", home=str(context.home.folder))
@@ -173,11 +174,11 @@ def _reach(host: str, settings: Settings) -> Reach:
 
 def warm(context: Context) -> None:
     """Read the knowledge that nearly every scan needs, so that the first does not wait for it. Raises BadKnowledge."""
-    for coordinate in (runtime for runtime in ECOSYSTEMS.runtimes):
+    for coordinate in context.ecosystems.runtimes:
         len(context.knowledge.timelines[coordinate].symbols)
 
 
 def development() -> FastAPI:
     """The application for a reloading server; the home comes from the environment."""
-    context = open_context(default_home())
-    return create_app(context, Queue(context))
+    context = open_context(default_home(), KIT)
+    return create_app(context, Queue(context, JOBS))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from yoake.context.context import Context
@@ -11,7 +11,6 @@ from yoake.core.values.edits import MOVE, Proposal
 from yoake.core.values.errors import BadInput, BadSource, NotFound
 from yoake.runner.branches import branches_of, commit_steps, head_of, repository_at, revert_commit
 from yoake.runner.clients.locking import LockWriter, renew_locks, run_writer
-from yoake.runner.clients.registered import LOCKS
 from yoake.store.applications import Application, said_lines
 from yoake.store.edits import EditRequest
 from yoake.store.events import Event, add_event
@@ -81,11 +80,17 @@ def undo(context: Context, application: Application, branch: str, commit: str, w
 
 
 def commit(
-    application: Application, proposal: Proposal, branch: str, *, locks: bool, stopped: Callable[[], bool]
+    application: Application,
+    proposal: Proposal,
+    branch: str,
+    writers: Mapping[str, LockWriter],
+    *,
+    locks: bool,
+    stopped: Callable[[], bool],
 ) -> str:
     """Commit the steps of a proposal on a new branch; returns what was made, in words.
 
-    ``locks``: lock files are renewed there by the programs that write them, in a commit of their own, until ``stopped``.
+    ``locks``: lock files are renewed there by the programs that write them (``writers``), in a commit of their own, until ``stopped``.
     Raises BadInput where there is no repository here, Conflict and BadSource as ``commit_steps`` does.
     """
     repository = repository_at(application.source.location)
@@ -97,7 +102,7 @@ def commit(
     kind, _, found = proposal.identity.partition(":")
     base = found if kind == "commit" else head_of(repository)
     steps = [(step.message, step.files) for step in proposal.steps]
-    renewal = LockRenewal(tuple(changed), allowed=locks, stopped=stopped)
+    renewal = LockRenewal(tuple(changed), writers, allowed=locks, stopped=stopped)
     done = commit_steps(repository, base, branch, steps, changed, application.source.subfolder, renewal)
     count = f"{len(done.commits)} {'commit' if len(done.commits) == 1 else 'commits'}"
     return f"{count} on {done.branch}, from {done.base[:10]}{renewal.told}"
@@ -106,13 +111,21 @@ def commit(
 class LockRenewal:
     """Renews the lock files of changed manifests in a work tree; ``told``: what came of it, in words after a semicolon."""
 
-    def __init__(self, changed: tuple[str, ...], *, allowed: bool, stopped: Callable[[], bool] = lambda: False) -> None:
+    def __init__(
+        self,
+        changed: tuple[str, ...],
+        writers: Mapping[str, LockWriter],
+        *,
+        allowed: bool,
+        stopped: Callable[[], bool] = lambda: False,
+    ) -> None:
+        self.writers = writers
         self.changed, self.allowed, self.stopped = changed, allowed, stopped
         self.told = ""
 
     def __call__(self, root: Path) -> tuple[str, tuple[str, ...]]:
         """The message and the files of a commit."""
-        found = renew_locks(root, self.changed, LOCKS, self._run)
+        found = renew_locks(root, self.changed, self.writers, self._run)
         said = [f"{', '.join(found.done)} renewed"] if found.done else []
         said += [f"{path} is as it was: {why}" for path, why in found.failed]
         self.told = "".join(f"; {one}" for one in said)

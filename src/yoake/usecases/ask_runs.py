@@ -63,7 +63,7 @@ def commands_of(context: Context, slug: str, module: str) -> Sequence[Command]:
             for e in snapshot.entries()
             if not e.refused and e.path.startswith(inside)
         }
-        return commands_in(held, lambda path: snapshot.read(held[path]).decode("utf-8", "replace"))
+        return commands_in(held, lambda path: snapshot.read(held[path]).decode("utf-8", "replace"), context.ecosystems)
     finally:
         snapshot.close()
 
@@ -141,7 +141,7 @@ def _title(context: Context, stage: Stage) -> str:
     named = [
         f"{context.knowledge.spoken(p)} {line}" for p, line in stage.state if context.knowledge.ecosystems.is_runtime(p)
     ]
-    return f"stage {stage.number} ({', '.join(named) or moves_text(stage)})"
+    return f"stage {stage.number} ({', '.join(named) or moves_text(stage, context.ecosystems.spoken)})"
 
 
 def scanned_content(context: Context, application: Application) -> str:

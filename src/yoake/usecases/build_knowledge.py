@@ -12,20 +12,21 @@ from yoake.core.knowledge.merge import merge
 from yoake.core.knowledge.models import Catalogue
 from yoake.core.knowledge.timeline import Timeline, dump_timeline, load_timeline
 from yoake.core.values.coordinates import Coordinate
-from yoake.runner.clients.contract import Say
-from yoake.runner.clients.registered import client_of
+from yoake.runner.clients.contract import Clients, Say
 
 
-def build(coordinate: Coordinate, lines: Iterable[str], folder: Path, say: Say, *, ask: bool = False) -> Path:
+def build(
+    clients: Clients, coordinate: Coordinate, lines: Iterable[str], folder: Path, say: Say, *, ask: bool = False
+) -> Path:
     """Build the timeline of ``coordinate`` in ``folder``; returns the file. ``ask``: also import the real modules."""
-    client = client_of(coordinate)
+    client = clients.of(coordinate)
     timeline = client.runtime(lines, say) if coordinate.is_runtime else client.package(coordinate, lines, say, ask)
     return _write(timeline, folder, say)
 
 
-def build_from_files(coordinate: Coordinate, paths: Iterable[Path], folder: Path, say: Say) -> Path:
+def build_from_files(clients: Clients, coordinate: Coordinate, paths: Iterable[Path], folder: Path, say: Say) -> Path:
     """The timeline of a library from artefacts at hand, for what no registry here has. Raises BadSource."""
-    client = client_of(coordinate)
+    client = clients.of(coordinate)
     surfaces = {}
     for path in paths:
         surface = client.file(coordinate, path)
@@ -34,9 +35,11 @@ def build_from_files(coordinate: Coordinate, paths: Iterable[Path], folder: Path
     return _write(merge(coordinate, surfaces.values()), folder, say)
 
 
-def build_catalogue(coordinate: Coordinate, folder: Path, today: date, say: Say, knowledge: Knowledge) -> Path:
+def build_catalogue(
+    clients: Clients, coordinate: Coordinate, folder: Path, today: date, say: Say, knowledge: Knowledge
+) -> Path:
     """Ask the package client and write the record. Raises BadSource when it knows no such package."""
-    record = client_of(coordinate).record(coordinate, today, knowledge, say)
+    record = clients.of(coordinate).record(coordinate, today, knowledge, say)
     path = write_catalogue(record, folder)
     say(f"{coordinate.short}: {len(record.releases)} releases, {len(record.details)} in detail")
     return path

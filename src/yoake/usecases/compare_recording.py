@@ -7,6 +7,7 @@ from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 
 from yoake.context.context import Context
+from yoake.context.kit import Kit
 from yoake.core.crossing.rules import CrossingRules, RouteRule, Side, Standing
 from yoake.core.values.errors import NotFound
 from yoake.formats.har import RecordedRequest, read_har
@@ -16,7 +17,7 @@ from yoake.store.events import Event, add_event
 from yoake.store.jobs import add_application_job
 from yoake.usecases.compare_sides import SidesCompared, compare_sides
 from yoake.usecases.cross import crossing_rules
-from yoake.usecases.scan import Progress
+from yoake.usecases.progress import Progress
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +39,9 @@ class RecordingCompared:
 
 class RecordingWorker:
     """Asks."""
+
+    def __init__(self, _kit: Kit) -> None:
+        pass
 
     def __call__(self, task: RecordingTask, tell: Callable[[str, object], None]) -> RecordingCompared:
         """Both sides, asked everything that may be asked twice. Raises BadInput."""

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from yoake.context.context import Context
+from yoake.context.kit import Kit
 from yoake.core.crossing.rules import Side
 from yoake.core.crossing.traffic import UnmatchedPath
 from yoake.core.values.errors import NotFound
@@ -16,7 +17,7 @@ from yoake.store.crossings import crossing_of, keep_unmatched, set_calls, stored
 from yoake.store.events import Event, add_event
 from yoake.store.jobs import add_application_job
 from yoake.usecases.find_routes import count_traffic
-from yoake.usecases.scan import Progress
+from yoake.usecases.progress import Progress
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +43,9 @@ class CallsCounted:
 
 class CallsWorker:
     """Counts."""
+
+    def __init__(self, _kit: Kit) -> None:
+        pass
 
     def __call__(self, task: CallsTask, tell: Callable[[str, object], None]) -> CallsCounted:
         """The calls of all logs together. Raises BadInput."""

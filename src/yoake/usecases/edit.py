@@ -11,24 +11,24 @@ from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 from typing import Final
 
+from yoake.context.kit import Kit
 from yoake.core.contract.registry import Registry
 from yoake.core.edits.manifests import edit_manifest, floors_of, manifest_files
 from yoake.core.edits.proposing import FilePlan, plan_file, shapes_of, why_by_hand
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, Releases, Target
 from yoake.core.values.edits import GONE, MOVE, Edited, EditedFile, EditStep, Proposal, applied
 from yoake.core.values.findings import Finding, ScanResult
 from yoake.core.values.plans import Stage
+from yoake.runner.encodings import as_it_was, normalise
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.runner.overlays import Overlay
-from yoake.runner.reading import as_it_was, normalise
 from yoake.runner.snapshots import Snapshot
 from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
-from yoake.usecases.scan import Control, Progress, scan_snapshot
+from yoake.usecases.progress import Control, Progress
+from yoake.usecases.scan import scan_snapshot
 from yoake.usecases.sources import open_snapshot
 
 _MAIN_NAMES: Final = ("__init__", "index")
@@ -62,15 +62,18 @@ class EditTask:
 class EditWorker:
     """Proposes edits in a process of its own."""
 
+    def __init__(self, kit: Kit) -> None:
+        self.kit = kit
+
     def __call__(self, task: EditTask, tell: Callable[[str, object], None]) -> Proposal:
         """Scan, change, scan again. Raises BadSource and Stopped."""
         home = Home(task.home)
         cache = FactsCache(home.facts)
-        extractor = Extractor(cache, task.workers)
+        extractor = Extractor(cache, self.kit.ecosystems, task.workers)
         snapshot = open_snapshot(task.source, home, task.allowed)
         try:
             control = Control(lambda progress: tell("said", progress))
-            return propose(task, snapshot, load_knowledge(home.knowledge), extractor, control)
+            return propose(task, snapshot, self.kit.knowledge(home.knowledge), extractor, control)
         finally:
             snapshot.close()
             extractor.close()
@@ -293,14 +296,14 @@ def _steps(made: Sequence[Finding], drafts: Sequence[_Draft], knowledge: Knowled
             shaped = bool(shapes_of(finding, knowledge))  # more than a name changes
             old, new = (finding.title, "") if ruled or shaped else (finding.symbol, finding.replacement or GONE)
             places = sum(1 for p in finding.places if p.file in files)
-            message = _message(finding, old, new)
+            message = _message(finding, old, new, knowledge)
             yield EditStep(finding.key, old, new, message, finding.window.state == "now", places, files)
 
 
-def _message(finding: Finding, old: str, new: str) -> str:
+def _message(finding: Finding, old: str, new: str, knowledge: Knowledge) -> str:
     """What a commit says: what is written instead, and why."""
     what = f"Take out {old}" if new == GONE else f"Write {new} instead of {old}" if new else f"Write otherwise: {old}"
-    line = f"{ECOSYSTEMS.spoken(finding.coordinate)} {finding.bites_at}"
+    line = f"{knowledge.spoken(finding.coordinate)} {finding.bites_at}"
     why = [f"The old way ends at {line}." if finding.bites_at else "The old way is deprecated."]
     both = finding.window.both
     if both and new not in ("", GONE):

@@ -12,16 +12,16 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO, Any, Final
 
+from yoake.core.contract.registry import Registry
 from yoake.core.crossing.calls_in_tests import called_in_tests
 from yoake.core.crossing.code_routes import distinct, read_code_routes
 from yoake.core.crossing.parts import PartGraph
 from yoake.core.crossing.traffic import Traffic
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.errors import BadInput, BadSource
 from yoake.core.values.routes import Route, bare
 from yoake.formats.access_logs import pieces_of, read_access_log
 from yoake.formats.openapi import NotAnApiDocument, read_openapi
-from yoake.runner.reading import normalise
+from yoake.runner.encodings import normalise
 from yoake.runner.snapshots import Snapshot
 
 _LARGEST: Final = 3_000_000  # bytes of a source file; longer ones were put together by a tool
@@ -41,7 +41,7 @@ class FoundRoutes:
     tested: frozenset[str] = frozenset()
 
 
-def find_routes(snapshot: Snapshot, *, with_parts: bool = False) -> FoundRoutes:
+def find_routes(snapshot: Snapshot, ecosystems: Registry, *, with_parts: bool = False) -> FoundRoutes:
     """The routes that the code of a source declares, and where it is asked for, what each drags along."""
     paths = [
         entry.path
@@ -58,14 +58,14 @@ def find_routes(snapshot: Snapshot, *, with_parts: bool = False) -> FoundRoutes:
         except (OSError, ValueError, KeyError, BadSource):
             return None
 
-    found = read_code_routes(paths, read, ECOSYSTEMS, with_parts=with_parts)
-    tested = called_in_tests(_test_texts(paths, read), found.routes) if with_parts else frozenset()
+    found = read_code_routes(paths, read, ecosystems, with_parts=with_parts)
+    tested = called_in_tests(_test_texts(paths, read, ecosystems), found.routes) if with_parts else frozenset()
     return FoundRoutes(found.routes, found.cut, found.parts, tested)
 
 
-def _test_texts(paths: Sequence[str], read: Callable[[str], bytes | None]) -> Iterator[str]:
+def _test_texts(paths: Sequence[str], read: Callable[[str], bytes | None], ecosystems: Registry) -> Iterator[str]:
     for path in paths:
-        if path.endswith(_ENDINGS) and ECOSYSTEMS.role_of(path) == "test":
+        if path.endswith(_ENDINGS) and ecosystems.role_of(path) == "test":
             yield (read(path) or b"").decode("utf-8", "replace")
 
 

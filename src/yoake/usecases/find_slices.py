@@ -12,7 +12,7 @@ from yoake.core.crossing.slices import in_order, with_findings
 from yoake.core.values.findings import ScanResult
 from yoake.core.values.journeys import BroughtSlice
 from yoake.core.values.routes import Route
-from yoake.runner.reading import normalise
+from yoake.runner.encodings import normalise
 from yoake.usecases.scan import Scanned
 
 log = structlog.get_logger()

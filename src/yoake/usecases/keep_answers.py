@@ -17,6 +17,7 @@ from pydantic import TypeAdapter
 
 from yoake import __version__
 from yoake.context.context import Context
+from yoake.context.kit import Kit
 from yoake.runner.home import Home
 from yoake.store.applications import Application, application_by_id, get_application, list_applications
 from yoake.store.database import Database
@@ -55,10 +56,13 @@ class AnswersTask:
 class AnswersWorker:
     """Makes the kept answers of an application in a process of its own, which reads the records and writes nothing."""
 
+    def __init__(self, kit: Kit) -> None:
+        self.kit = kit
+
     def __call__(self, task: AnswersTask, _tell: Callable[[str, object], None]) -> list[tuple[str, str, bytes]]:
         """(name, mark, packed answer) of each view."""
         home = Home(task.home)
-        context = Context(home, Database(home.records, read_only=True))
+        context = Context(home, Database(home.records, read_only=True), self.kit)
         try:
             application = application_by_id(context.db, task.application_id)
             mark = mark_of(context, application)

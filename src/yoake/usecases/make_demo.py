@@ -7,6 +7,7 @@ from dataclasses import replace
 from datetime import date, datetime, timedelta
 
 from yoake.context.context import Context, open_context
+from yoake.context.kit import Kit
 from yoake.core.crossing.rules import Standing
 from yoake.core.portfolio.capacity import Person
 from yoake.core.values.coordinates import parse_target
@@ -27,9 +28,9 @@ from yoake.usecases.adopt import adopt
 from yoake.usecases.ask_vendor import set_outside
 from yoake.usecases.count_calls import CallsWorker, calls_task, keep_calls, log_folder
 from yoake.usecases.cross import begin_crossing, choose_slices, move_routes
-from yoake.usecases.queue import scan_application
+from yoake.usecases.progress import Control
 from yoake.usecases.read_sides import RoutesWorker, keep_sides, routes_task
-from yoake.usecases.scan import Control
+from yoake.usecases.scan_application import scan_application
 from yoake.usecases.set_capacity import add_days, set_team
 from yoake.usecases.take_in import preview, take_in
 from yoake.usecases.track import change_applications, change_step_fields
@@ -46,18 +47,18 @@ _PATHS = (
 )
 
 
-def make_demo(home: Home, say: Say, now: datetime) -> None:
+def make_demo(home: Home, kit: Kit, say: Say, now: datetime) -> None:
     """Make and scan the demo below ``home``; what is there already is kept, so a second run takes seconds."""
     applications = demo_applications()
     commits = max(len(a.commits) for a in applications)
     at = now - timedelta(days=7 * (commits - 1))
-    context = open_context(home, lambda: at)
+    context = open_context(home, kit, lambda: at)
     try:
         if list_applications(context.db):
             say("The demo portfolio is there already.")
             return
         cache = FactsCache(home.facts)
-        extractor = Extractor(cache)
+        extractor = Extractor(cache, kit.ecosystems)
         try:
             for upto in range(1, commits + 1):
                 at = now - timedelta(days=7 * (commits - upto))
@@ -147,7 +148,7 @@ def _begin_crossing(context: Context) -> None:
     number = get_application(context.db, OLD).id
     task = routes_task(context, number)
     as_it_was = replace(task, old=replace(task.old, ref="main~1"))
-    keep_sides(context, number, RoutesWorker()(as_it_was, lambda _what, _how: None))
+    keep_sides(context, number, RoutesWorker(context.kit)(as_it_was, lambda _what, _how: None))
     with context.db.write() as connection:
         set_job(connection, job, "done", context.stamp)  # the lines above were it
 
@@ -155,7 +156,7 @@ def _begin_crossing(context: Context) -> None:
 def _read_again(context: Context) -> None:
     """A scan of the old side sees a route that was added meanwhile."""
     number = get_application(context.db, OLD).id
-    keep_sides(context, number, RoutesWorker()(routes_task(context, number), lambda _what, _how: None))
+    keep_sides(context, number, RoutesWorker(context.kit)(routes_task(context, number), lambda _what, _how: None))
 
 
 def _move(standing: Standing, share: float, why: str, *routes: str) -> Callable[[Context], None]:
@@ -197,7 +198,7 @@ def _calls(context: Context, now: datetime) -> None:
     """Four weeks of calls out of the log of the old side's server."""
     write_log(log_folder(context, OLD) / "access.log.gz", now.date() - timedelta(days=1))
     number = get_application(context.db, OLD).id
-    keep_calls(context, number, CallsWorker()(calls_task(context, number), lambda _what, _how: None))
+    keep_calls(context, number, CallsWorker(context.kit)(calls_task(context, number), lambda _what, _how: None))
 
 
 def _next(month_day: str, since: date) -> date:

@@ -8,23 +8,23 @@ from datetime import date
 from pathlib import Path
 
 from yoake.context.context import Context
-from yoake.core.registered import ECOSYSTEMS
+from yoake.context.kit import Kit
+from yoake.core.contract.registry import Registry
 from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import BadCoordinate
 from yoake.runner.home import Home
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.applications import Application, list_applications
 from yoake.store.scans import namers
 from yoake.usecases.build_knowledge import build, build_catalogue
-from yoake.usecases.scan import Progress
+from yoake.usecases.progress import Progress
 
 
-def check_makeable(coordinate: Coordinate) -> Coordinate:
+def check_makeable(ecosystems: Registry, coordinate: Coordinate) -> Coordinate:
     """The coordinate as its ecosystem writes it, when a package client exists for it. Raises BadCoordinate."""
-    if not ECOSYSTEMS.is_package(coordinate):
-        registries = " and ".join(e.registry for e in ECOSYSTEMS.ecosystems)
+    if not ecosystems.is_package(coordinate):
+        registries = " and ".join(e.registry for e in ecosystems.ecosystems)
         raise BadCoordinate(f"{coordinate.short} cannot be made known: only packages of {registries} can.")
-    return ECOSYSTEMS.canonical(coordinate)
+    return ecosystems.canonical(coordinate)
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,14 +39,17 @@ class KnownTask:
 class KnownWorker:
     """Makes packages known in a process of its own."""
 
+    def __init__(self, kit: Kit) -> None:
+        self.kit = kit
+
     def __call__(self, task: KnownTask, tell: Callable[[str, object], None]) -> None:
         """Build everything that can be known of one package. Raises BadSource when the package client does not know it."""
-        make_known(task, lambda progress: tell("said", progress))
+        make_known(task, self.kit, lambda progress: tell("said", progress))
 
 
-def make_known(task: KnownTask, say: Callable[[Progress], None]) -> None:
+def make_known(task: KnownTask, kit: Kit, say: Callable[[Progress], None]) -> None:
     """Build a release record and a timeline below the home. Raises BadSource when the package client does not know it."""
-    coordinate = check_makeable(task.coordinate)
+    coordinate = check_makeable(kit.ecosystems, task.coordinate)
     folder = Home(task.home).knowledge
     done = 0
 
@@ -56,8 +59,8 @@ def make_known(task: KnownTask, say: Callable[[Progress], None]) -> None:
         say(Progress(f"reading {coordinate.short}", done))
 
     say(Progress(f"asking for {coordinate.short}"))
-    build_catalogue(coordinate, folder / "catalogue", task.today, told, load_knowledge(folder))
-    build(coordinate, [], folder / "timelines", told)
+    build_catalogue(kit.clients, coordinate, folder / "catalogue", task.today, told, kit.knowledge(folder))
+    build(kit.clients, coordinate, [], folder / "timelines", told)
 
 
 def users_of(context: Context, coordinate: Coordinate) -> list[Application]:

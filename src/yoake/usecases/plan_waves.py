@@ -13,12 +13,13 @@ from pathlib import Path
 from typing import Final, TypeVar
 
 from yoake.context.context import Context
+from yoake.context.kit import Kit
 from yoake.core.portfolio.stages import Problem
 from yoake.core.portfolio.waves import Waves, plan_waves
 from yoake.runner.home import Home
 from yoake.store.database import Database
 from yoake.store.waves import WaveOrder, keep_order, newest_order
-from yoake.usecases.scan import Progress
+from yoake.usecases.progress import Progress
 from yoake.views.portfolio_stages import pose, read_inputs
 from yoake.views.wave_plans import indices
 
@@ -58,11 +59,14 @@ class FoundOrder:
 class WavesWorker:
     """Plans in a process of its own, which reads the records and writes nothing."""
 
+    def __init__(self, kit: Kit) -> None:
+        self.kit = kit
+
     def __call__(self, task: WavesTask, tell: Callable[[str, object], None]) -> FoundOrder:
         """The order that was found."""
         os.dup2(2, 1)  # the solver prints to standard output now and then, which is not the place for it
         home = Home(task.home)
-        context = Context(home, Database(home.records, read_only=True), lambda: task.day)
+        context = Context(home, Database(home.records, read_only=True), self.kit, lambda: task.day)
         try:
             portfolio = pose(context, read_inputs(context))
             newest = newest_order(context.db)

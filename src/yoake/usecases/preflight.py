@@ -13,7 +13,6 @@ from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.errors import BadSource
 from yoake.core.values.plans import Plan
 from yoake.runner.branches import author_of, repository_at, uncommitted
-from yoake.runner.clients.registered import client_of
 from yoake.store.applications import Application, get_application
 from yoake.store.runs import runs_of
 from yoake.usecases.ask_runs import stage_of
@@ -56,7 +55,7 @@ def _lines(context: Context, plan: Plan, number: int) -> dict[tuple[Coordinate, 
 def _runtimes(context: Context, plan: Plan, number: int) -> Iterator[PreflightItem]:
     for coordinate, line in _lines(context, plan, number):
         title = f"{context.knowledge.spoken(coordinate)} {line}"
-        client = client_of(coordinate)
+        client = context.kit.clients.of(coordinate)
         if client.environment is None:
             yield PreflightItem(
                 title, "missing", "runs are not written for it yet", "Run its tests where they run today."
@@ -74,7 +73,8 @@ def _runtimes(context: Context, plan: Plan, number: int) -> Iterator[PreflightIt
 
 def _clients(context: Context, plan: Plan, number: int) -> Iterator[PreflightItem]:
     clients = {
-        client_of(coordinate).ecosystem.title: client_of(coordinate) for coordinate, _ in _lines(context, plan, number)
+        context.kit.clients.of(coordinate).ecosystem.title: context.kit.clients.of(coordinate)
+        for coordinate, _ in _lines(context, plan, number)
     }
     for client in clients.values():
         if client.installer is None:

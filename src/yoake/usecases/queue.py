@@ -1,4 +1,4 @@
-"""The queue of jobs: scans, and libraries to make known. A few run beside each other, each in a process of its own.
+"""The queue of jobs: a few run beside each other, each in a process of its own. What kinds of jobs there are is handed in.
 
 Jobs run where the executor says; this process alone writes what comes of them. A stop ends the job's process, so it works
 whatever the job is doing. What was running when the program ended is taken up at the next start.
@@ -8,27 +8,19 @@ from __future__ import annotations
 
 import shutil
 import threading
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass, field
-from pathlib import Path
 from typing import Any, Final
 
 import structlog
 
 from yoake.context.context import Context
-from yoake.core.knowledge.models import TriedFact
-from yoake.core.values.coordinates import Coordinate, Target, parse_target
-from yoake.core.values.edits import Proposal
+from yoake.core.values.coordinates import Coordinate, Target
 from yoake.core.values.errors import Conflict, NotFound, Stopped, YoakeError
-from yoake.core.values.runs import RunOutcome
 from yoake.runner.executor import BrokenJob, Executor, ProcessExecutor, Work
-from yoake.runner.extraction import Extractor
-from yoake.store.adopted_paths import adopted_paths
-from yoake.store.applications import Application, application_by_id, said_lines
-from yoake.store.crossings import slices_of
+from yoake.store.applications import Application
 from yoake.store.database import Row
-from yoake.store.edits import EditRequest, add_edit_job, edit_request, keep_proposal
-from yoake.store.events import Event, add_event
+from yoake.store.edits import EditRequest, add_edit_job
 from yoake.store.jobs import (
     add_application_job,
     add_job,
@@ -40,24 +32,8 @@ from yoake.store.jobs import (
     stop_waiting,
     take_next,
 )
-from yoake.store.runs import RunRequest, add_run_job, run_request, run_settings
-from yoake.store.scans import latest_scan
-from yoake.store.waivers import live_waivers
-from yoake.usecases.ask_edits import commit, edit_task
-from yoake.usecases.ask_runs import keep_outcome, run_task, scanned_content
-from yoake.usecases.compare_recording import RecordingCompared, keep_recording, recording_task
-from yoake.usecases.count_calls import CallsCounted, ask_calls, calls_task, keep_calls
-from yoake.usecases.keep_answers import AnswersTask, keep_answers, stale_applications
-from yoake.usecases.look_up import LookedUp, LookUpTask, unknown_packages
-from yoake.usecases.make_known import KnownTask, users_of
-from yoake.usecases.next_lines import heading_beyond
-from yoake.usecases.plan_waves import FoundOrder, keep_found, waves_task
-from yoake.usecases.read_sides import SidesRead, ask_routes_after, keep_sides, routes_task
-from yoake.usecases.record_scan import ScanRecord, keep
-from yoake.usecases.scan import Control, Progress
-from yoake.usecases.scan_task import ScanTask, scan_as_told
-from yoake.usecases.track import replan
-from yoake.usecases.try_release import TryTask
+from yoake.store.runs import RunRequest, add_run_job
+from yoake.usecases.progress import Progress
 
 log = structlog.get_logger()
 
@@ -66,9 +42,7 @@ BESIDE: Final = 2
 
 _REST_AFTER: Final = 60.0  # seconds without work after which idle processes are given back
 _CLOSES_WITHIN: Final = 10.0  # seconds for threads to see that their processes were ended
-_COMMANDS_OF_A_RUN: Final = 12  # two sides with their steps and repeats
 _NO_JOB: Final = 0  # for work that nobody asked for and nobody can stop
-_UNCHANGED: Final = "unchanged since the last scan"
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,11 +56,25 @@ class QueueState:
     beside: int
 
 
+Job = Callable[["JobAtWork"], str]
+"""Does a job and keeps what comes of it; returns a word on that."""
+
+
+@dataclass(frozen=True, slots=True)
+class JobKinds:
+    """What jobs there are, by the name of their kind. ``idle``: done while nobody asks for anything, as a job of its own that nobody
+    can stop, and left at once when there is work."""
+
+    by_name: Mapping[str, Job]
+    idle: Callable[[JobAtWork], None]
+
+
 @dataclass
 class Queue:
     """Runs waiting jobs. ``version`` grows with every change that a watcher may show."""
 
     context: Context
+    kinds: JobKinds
     workers: int | None = None
     beside: int = BESIDE
     executor: Executor = field(default_factory=ProcessExecutor)
@@ -185,6 +173,10 @@ class Queue:
         """Look for jobs that a use case asked for."""
         self._changed()
 
+    def is_stopped(self, job: int) -> bool:
+        """Whether a running job is to end."""
+        return self.closing or job in self._stops
+
     def stop(self, job_id: int) -> None:
         """Stop a job that waits or runs. Raises NotFound, and Conflict for one that has ended."""
         row = get_job(self.context.db, job_id)
@@ -227,10 +219,10 @@ class Queue:
         try:
             seen = (self.context.db.changes, self.context.today, self.context.knowledge.digest)
             if seen != self._renewed:
-                for application_id in stale_applications(self.context):
-                    if self.closing or count_jobs(self.context.db).get("waiting"):
-                        return
-                    self._renew_answers(application_id, _NO_JOB)
+                idle = JobAtWork(self, _NO_JOB, 0, "", "")
+                self.kinds.idle(idle)
+                if idle.unwanted:
+                    return
                 self._renewed = seen
             self.executor.rest()
         except YoakeError as error:
@@ -246,7 +238,10 @@ class Queue:
         job: int = row["id"]
         self.version += 1
         try:
-            self._set(job, "done", self._work(row["kind"], row, job))
+            do = self.kinds.by_name[row["kind"]]
+            self._set(
+                job, "done", do(JobAtWork(self, job, row["application_id"] or 0, row["who"], row["subject"] or ""))
+            )
         except Stopped as error:
             self._set(job, "waiting" if self.closing else "stopped", "" if self.closing else str(error))
         except YoakeError as error:
@@ -262,177 +257,9 @@ class Queue:
             self.progress.pop(job, None)
             self.version += 1
 
-    def _work(self, kind: str, row: Row, job: int) -> str:
-        """Do what a job asks for; returns a word on what came of it."""
-        about, who = row["application_id"], row["who"]
-        kinds: dict[str, Callable[[], str]] = {
-            "knowledge": lambda: self._make_known(Coordinate(row["subject"]), who, job),
-            "trial": lambda: self._try(row["subject"], who, job),
-            "waves": lambda: self._plan_waves(job),
-            "edits": lambda: self._edit(about, who, job),
-            "branch": lambda: self._edit(about, who, job),
-            "run": lambda: self._run_tests(about, who, job),
-            "routes": lambda: self._read_routes(about, job),
-            "calls": lambda: self._count_calls(about, who, job),
-            "recording": lambda: self._compare_recording(about, who, job),
-            "next": lambda: self._scan_beyond(about, job),
-            "records": lambda: self._look_up(about, who, job),
-        }
-        return kinds.get(kind, lambda: self._scan(about, job))()
-
-    def _scan(self, application_id: int, job: int) -> str:
-        application = application_by_id(self.context.db, application_id)
-        task = task_of(self.context, application, self.workers)
-        record = self._execute("yoake.usecases.scan_task:ScanWorker", task, job)
-        if record is None:
-            return _UNCHANGED
-        _keep(self.context, application, record)
-        self._renew_answers(application_id, job)
-        ask_routes_after(self.context, application_id)
-        return ""
-
-    def _read_routes(self, application_id: int, job: int) -> str:
-        """Read the routes of both sides of a crossing; returns a word on what came of it."""
-        found: SidesRead = self._execute(
-            "yoake.usecases.read_sides:RoutesWorker", routes_task(self.context, application_id), job
-        )
-        return keep_sides(self.context, application_id, found)
-
-    def _count_calls(self, application_id: int, who: str, job: int) -> str:
-        """Count the calls in the logs that wait; returns a word on what came of it."""
-        task = calls_task(self.context, application_id)
-        found: CallsCounted = self._of_files("yoake.usecases.count_calls:CallsWorker", task, task.logs, job)
-        told = keep_calls(self.context, application_id, found, who)
-        if calls_task(self.context, application_id).logs:
-            ask_calls(self.context, application_id, who)
-            self._changed()
-        return told
-
-    def _compare_recording(self, application_id: int, who: str, job: int) -> str:
-        """Ask both sides what was recorded; returns a word on what came of it."""
-        task = recording_task(self.context, application_id)
-        worker = "yoake.usecases.compare_recording:RecordingWorker"
-        found: RecordingCompared = self._of_files(worker, task, task.recordings, job)
-        return keep_recording(self.context, application_id, found, who)
-
-    def _of_files(self, worker: str, task: object, files: Iterable[Path], job: int) -> Any:
-        """What a worker makes of files that were handed over. One that cannot be read goes, and says why."""
-        try:
-            return self._execute(worker, task, job)
-        except YoakeError:
-            for file in files:
-                file.unlink(missing_ok=True)
-            raise
-
-    def _scan_beyond(self, application_id: int, job: int) -> str:
-        """Scan an application against the lines after its destination; its own scans, plan and steps stay as they are."""
-        application = heading_beyond(self.context, application_id)
-        if application is None:
-            return "no line is known after its destination"
-        task = task_of(self.context, application, self.workers)
-        record = self._execute("yoake.usecases.scan_task:ScanWorker", task, job)
-        if record is None:
-            return _UNCHANGED
-        keep(self.context, application, record)
-        return ""
-
-    def _renew_answers(self, application_id: int, job: int) -> None:
-        """Make the slow views at once, where the scan ran; without them the scan is kept all the same."""
-        task = AnswersTask(self.context.home.folder, application_id)
-        try:
-            keep_answers(
-                self.context, application_id, self._execute("yoake.usecases.keep_answers:AnswersWorker", task, job)
-            )
-        except (BrokenJob, YoakeError) as error:
-            log.warning("views are made when they are looked at", application=application_id, problem=str(error))
-
-    def _make_known(self, coordinate: Coordinate, who: str, job: int) -> str:
-        """Build a library's timeline and record in the person's own knowledge folder, then scan what uses it."""
-        task = KnownTask(self.context.home.folder, coordinate, self.context.today)
-        self._execute("yoake.usecases.make_known:KnownWorker", task, job)
-        self.context.look_again()  # what uses it is scanned again at once, and must not meet the old knowledge
-        users = users_of(self.context, coordinate)
-        if users:
-            self.ask(users, who)
-        return ""
-
-    def _try(self, subject: str, who: str, job: int) -> str:
-        """Try a release, then scan what uses it; returns a word on what came of it."""
-        wanted, _, on = subject.rpartition(" ")
-        name, _, release = wanted.rpartition("@")
-        coordinate = Coordinate(name)
-        task = TryTask(self.context.home.folder, coordinate, release, parse_target(on), self.context.today)
-        fact: TriedFact = self._execute("yoake.usecases.try_release:TryWorker", task, job)
-        self.context.look_again()
-        users = users_of(self.context, coordinate)
-        if users:
-            self.ask(users, who)
-        return f"{coordinate.name} {release} {fact.story}"
-
-    def _look_up(self, application_id: int, who: str, job: int) -> str:
-        """Look up the packages of an application that have no record, then scan what uses them; returns a word on what came of it."""
-        application = application_by_id(self.context.db, application_id)
-        missing = unknown_packages(self.context, application)
-        if not missing:
-            return "every package has its record already"
-        task = LookUpTask(self.context.home.folder, missing, self.context.today)
-        done: LookedUp = self._execute("yoake.usecases.look_up:LookUpWorker", task, job)
-        self.context.look_again()
-        users = {a.id: a for coordinate in missing for a in users_of(self.context, coordinate)}
-        if done.found and users:
-            self.ask(list(users.values()), who)
-        return done.story
-
-    def _edit(self, application_id: int, who: str, job: int) -> str:
-        """Propose edits and keep them, or commit them; returns a word on what came of it."""
-        application = application_by_id(self.context.db, application_id)
-        request = edit_request(self.context.db, job)
-        task = edit_task(self.context, application, request)
-        proposal: Proposal = self._execute("yoake.usecases.edit:EditWorker", task, job)
-        if request.branch:
-            allowed = run_settings(self.context.db, application_id) is not None
-            said = commit(
-                application,
-                proposal,
-                request.branch,
-                locks=allowed,
-                stopped=lambda: job in self._stops or self.closing,
-            )
-            with self.context.db.write() as connection:
-                event = Event(
-                    at=self.context.stamp,
-                    who=who,
-                    application=application.id,
-                    subject="edits",
-                    what="committed",
-                    after=said,
-                )
-                add_event(connection, event)
-            return said
-        with self.context.db.write() as connection:
-            keep_proposal(connection, application.id, request.scope, proposal, who, self.context.stamp)
-        changed = sum(f.outcome == "changed" for f in proposal.files)
-        return f"{changed} files can be changed"
-
-    def _run_tests(self, application_id: int, who: str, job: int) -> str:
-        """Run an application's tests on both sides and keep what came of them; returns why there is no answer, if so."""
-        application = application_by_id(self.context.db, application_id)
-        request = run_request(self.context.db, job)
-        task = run_task(self.context, application, request, job)
-        scanned = scanned_content(self.context, application)
-        seconds = _COMMANDS_OF_A_RUN * task.limits.seconds
-        outcome: RunOutcome = self._execute("yoake.usecases.run:RunWorker", task, job, seconds)
-        return keep_outcome(self.context, application, request, outcome, scanned, who)
-
-    def _plan_waves(self, job: int) -> str:
-        """Look for a better plan of the portfolio and keep it; returns a word on how good it is."""
-        found: FoundOrder = self._execute("yoake.usecases.plan_waves:WavesWorker", waves_task(self.context), job)
-        return keep_found(self.context, found)
-
-    def _execute(self, what: str, task: object, job: int, seconds: float | None = None) -> Any:
-        return self.executor.run(
-            Work(what, task, seconds), self._sayer(job), lambda: self.closing or job in self._stops
-        )
+    def execute(self, what: str, task: object, job: int, seconds: float | None = None) -> Any:
+        """What comes of a task in a process of its own. Raises what the task raises, and Stopped."""
+        return self.executor.run(Work(what, task, seconds), self._sayer(job), lambda: self.is_stopped(job))
 
     def _sayer(self, job: int) -> Callable[[Progress], None]:
         def say(progress: Progress) -> None:
@@ -447,47 +274,37 @@ class Queue:
         self.version += 1
 
 
+@dataclass(frozen=True, slots=True)
+class JobAtWork:
+    """A job that runs: who asked for it, for which application (0: for none), about what."""
+
+    queue: Queue
+    number: int
+    application_id: int
+    who: str
+    subject: str
+
+    @property
+    def context(self) -> Context:
+        """Records, knowledge and clock."""
+        return self.queue.context
+
+    @property
+    def unwanted(self) -> bool:
+        """Whether what nobody asked for is to make room: somebody asks for something, or the queue closes."""
+        return self.queue.closing or bool(count_jobs(self.context.db).get("waiting"))
+
+    def execute(self, what: str, task: object, seconds: float | None = None) -> Any:
+        """What comes of a task in a process of its own. Raises what the task raises, and Stopped."""
+        return self.queue.execute(what, task, self.number, seconds)
+
+    def is_stopped(self) -> bool:
+        """Whether it is to end."""
+        return self.queue.is_stopped(self.number)
+
+
 def _unexpected(said: str) -> str:
     return (
         f"Something unexpected happened ({said[:300]}). The last finished scan is kept, and the server’s log has the details. "
         "Scan again; if it fails again, take in the parts that work as subfolders."
     )
-
-
-def task_of(context: Context, application: Application, workers: int | None = None) -> ScanTask:
-    """A scan of one application for its current destination, as a task."""
-    latest = latest_scan(context.db, application.id, application.destination.id)
-    adopted = adopted_paths(context.db, application.id, application.destination.id)
-    return ScanTask(
-        context.home.folder,
-        application.name,
-        application.source,
-        application.destination.targets,
-        tuple(said_lines(context.db, application.id)),
-        frozenset(live_waivers(context.db, application.id, context.today)),
-        adopted,
-        application.days_per_week,
-        context.today,
-        (latest.snapshot, latest.knowledge) if latest is not None else None,
-        context.allowed,
-        workers,
-        {each.name: each.routes for each in slices_of(context.db, application.id)},
-    )
-
-
-def scan_application(context: Context, application_id: int, extractor: Extractor, control: Control) -> str:
-    """Scan one application in this process, for its current destination; returns a word on what came of it."""
-    application = application_by_id(context.db, application_id)
-    record = scan_as_told(task_of(context, application), context.knowledge, extractor, control)
-    if record is None:
-        return _UNCHANGED
-    _keep(context, application, record)
-    return ""
-
-
-def _keep(context: Context, application: Application, record: ScanRecord) -> None:
-    """Store a scan; where people decided otherwise while it ran, the plan follows them."""
-    keep(context, application, record)
-    now = task_of(context, application)
-    if now.waived != record.waived or now.adopted != record.adopted:
-        replan(context, application)

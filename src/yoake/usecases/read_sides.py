@@ -7,6 +7,8 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from yoake.context.context import Context
+from yoake.context.kit import Kit
+from yoake.core.contract.registry import Registry
 from yoake.core.crossing.rules import Side
 from yoake.core.values.errors import NotFound
 from yoake.runner.home import Home
@@ -17,8 +19,8 @@ from yoake.store.events import Event, add_event
 from yoake.store.jobs import add_application_job
 from yoake.usecases.cross import crossing_rules
 from yoake.usecases.find_routes import FoundRoutes, find_routes
+from yoake.usecases.progress import Progress
 from yoake.usecases.route_steps import renew_route_steps
-from yoake.usecases.scan import Progress
 from yoake.usecases.sources import open_snapshot
 
 
@@ -43,20 +45,23 @@ class SidesRead:
 class RoutesWorker:
     """Reads routes, and never runs what it reads."""
 
+    def __init__(self, kit: Kit) -> None:
+        self.kit = kit
+
     def __call__(self, task: RoutesTask, tell: Callable[[str, object], None]) -> SidesRead:
         """The routes of both sides. Raises BadSource."""
         tell("said", Progress("reading the routes of the old side"))
-        old = _read(task, task.old)
+        old = _read(task, task.old, self.kit.ecosystems)
         if task.new is None:
             return SidesRead(old, None)
         tell("said", Progress("reading the routes of the new side"))
-        return SidesRead(old, _read(task, task.new))
+        return SidesRead(old, _read(task, task.new, self.kit.ecosystems))
 
 
-def _read(task: RoutesTask, source: Source) -> FoundRoutes:
+def _read(task: RoutesTask, source: Source, ecosystems: Registry) -> FoundRoutes:
     snapshot = open_snapshot(source, Home(task.home), task.allowed)
     try:
-        return find_routes(snapshot, with_parts=True)
+        return find_routes(snapshot, ecosystems, with_parts=True)
     finally:
         snapshot.close()
 

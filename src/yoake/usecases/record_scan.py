@@ -127,7 +127,7 @@ def record_of(
     files = [*result.files, *manifests]
     return ScanRecord(
         facts,
-        finding_rows(result.findings, {f.path: f.role for f in files}, knowledge.effort),
+        finding_rows(result.findings, {f.path: f.role for f in files}, knowledge.effort, knowledge.ecosystems),
         result.packages,
         files,
         result.checks.by_file,

@@ -15,24 +15,24 @@ from importlib import resources
 from pathlib import Path
 from typing import Final
 
+from yoake.context.kit import Kit
+from yoake.core.contract.registry import Registry
 from yoake.core.edits.manifests import edit_manifest, manifest_files
 from yoake.core.inventory.assemble import MAX_MANIFEST, assemble, is_inventory_file
 from yoake.core.proof.asked import read_asked, told_apart
 from yoake.core.proof.comparing import compare
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, Releases
 from yoake.core.values.edits import applied
 from yoake.core.values.errors import BadInput, BadSource
 from yoake.core.values.modules import Module
 from yoake.core.values.runs import Command, Run, RunEnd, RunOutcome, Side, TestResult
 from yoake.runner.clients.contract import Bench, Environment, Making
-from yoake.runner.clients.registered import client_of
 from yoake.runner.copies import check_module, copy_commit, copy_folder, copy_snapshot
 from yoake.runner.home import Home
 from yoake.runner.kept_commands import Ended, RunLimits, run_kept
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.store.applications import Source
-from yoake.usecases.scan import Control, Progress
+from yoake.usecases.progress import Control, Progress
 from yoake.usecases.sources import check_source, local_path, open_snapshot
 
 REPEATS: Final = 1
@@ -70,29 +70,32 @@ class RunTask:
 class RunWorker:
     """Runs in a process of its own."""
 
+    def __init__(self, kit: Kit) -> None:
+        self.kit = kit
+
     def __call__(self, task: RunTask, tell: Callable[[str, object], None]) -> RunOutcome:
         """Run both sides. Raises BadSource and BadInput."""
-        return run_sides(task, Control(lambda progress: tell("said", progress)))
+        return run_sides(task, self.kit, Control(lambda progress: tell("said", progress)))
 
 
-def run_sides(task: RunTask, control: Control) -> RunOutcome:
+def run_sides(task: RunTask, kit: Kit, control: Control) -> RunOutcome:
     """Each side in a copy and an environment of its own, again where tests fail; then test by test. Raises BadSource, BadInput, Stopped."""
     check_source(task.source, task.allowed)
-    old = _repeated(task, task.old, "old", control)
+    old = _repeated(task, kit, task.old, "old", control)
     if task.new is None:  # its own tests: what passes is alike, what fails broke before
         return RunOutcome(old, (), compare(old, old))
-    new = _repeated(task, task.new, "new", control)
+    new = _repeated(task, kit, task.new, "new", control)
     if old[0].command.asks:
         new = told_apart(old, new)
     return RunOutcome(old, new, compare(old, new))
 
 
-def _repeated(task: RunTask, side: Side, which: str, control: Control) -> tuple[Run, ...]:
+def _repeated(task: RunTask, kit: Kit, side: Side, which: str, control: Control) -> tuple[Run, ...]:
     if task.work is not None:
         task.work.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="yoake-run-", dir=task.work, ignore_cleanup_errors=True) as held:
         place = Path(held)
-        made = _Site(task, side, which, place, control)
+        made = _Site(task, kit, side, which, place, control)
         runs = [made.run(1)]
         while len(runs) <= task.repeats and runs[-1].ended == "failed":
             runs.append(made.run(len(runs) + 1))
@@ -102,7 +105,8 @@ def _repeated(task: RunTask, side: Side, which: str, control: Control) -> tuple[
 class _Site:
     """A side with its copy and its environment; runs again without making them anew."""
 
-    def __init__(self, task: RunTask, side: Side, which: str, place: Path, control: Control) -> None:
+    def __init__(self, task: RunTask, kit: Kit, side: Side, which: str, place: Path, control: Control) -> None:
+        self.clients, self.ecosystems = kit.clients, kit.ecosystems
         self.task, self.side, self.place, self.control = task, side, place, control
         self.log = Home(task.home).runs / f"{task.log or secrets.token_hex(8)}-{which}.log"
         self.log.parent.mkdir(parents=True, exist_ok=True)
@@ -161,13 +165,13 @@ class _Site:
         copy.mkdir()
         self.identity = _copy(self.task, self.side, copy)
         folder = check_module(copy, self.task.module)
-        module = _module(copy, self.task.module)
-        command = self.task.command or likeliest(suggested(folder), self.task.asks)
+        module = _module(copy, self.task.module, self.ecosystems)
+        command = self.task.command or likeliest(suggested(folder, self.ecosystems), self.task.asks)
         command = replace(command, asks=self.task.asks or command.asks)
         command = replace(command, beside=(*command.beside, *self.task.beside))
-        _take_releases(copy, module, self.side.releases)
-        runtime = command.runtime or _runtime_of(folder, self.side)
-        client = client_of(Coordinate(runtime)) if runtime else None
+        _take_releases(copy, module, self.side.releases, self.ecosystems)
+        runtime = command.runtime or _runtime_of(folder, self.side, self.ecosystems)
+        client = self.clients.of(Coordinate(runtime)) if runtime else None
         if client is None or client.environment is None:
             raise BadInput(f"No runtime is named on which this can run: give a line, as in {_EXAMPLE}.")
         bench = Bench(folder, self.place, module, self.side, command, Home(self.task.home).runtimes)
@@ -261,33 +265,33 @@ def _copy(task: RunTask, side: Side, target: Path) -> str:
     return copy_folder(local_path(source.location).resolve() / inside, target)
 
 
-def _module(copy: Path, path: str) -> Module:
+def _module(copy: Path, path: str, ecosystems: Registry) -> Module:
     """What the manifests of a copy say of one module."""
     snapshot = FolderSnapshot(copy)
     held = {
         entry.path: snapshot.read(entry.path)
         for entry in snapshot.entries()
-        if not entry.refused and is_inventory_file(entry.path, ECOSYSTEMS) and entry.size <= 10 * MAX_MANIFEST
+        if not entry.refused and is_inventory_file(entry.path, ecosystems) and entry.size <= 10 * MAX_MANIFEST
     }
-    modules = assemble(held, "application", ECOSYSTEMS)
+    modules = assemble(held, "application", ecosystems)
     return next((m for m in modules if m.path == path), Module(path, "application"))
 
 
-def _take_releases(copy: Path, module: Module, releases: Releases) -> None:
+def _take_releases(copy: Path, module: Module, releases: Releases, ecosystems: Registry) -> None:
     """Write the releases of a side into the manifests of the copy, where their ranges keep them out."""
     for path in manifest_files([module], releases):
         target = copy / path
         before = target.read_bytes()
-        made = edit_manifest(path, before, [module], releases, ECOSYSTEMS)
+        made = edit_manifest(path, before, [module], releases, ecosystems)
         if made.changes:
             target.write_bytes(applied(before, made.changes))
 
 
-def suggested(folder: Path) -> tuple[Command, ...]:
+def suggested(folder: Path, ecosystems: Registry) -> tuple[Command, ...]:
     """What can be run in a folder, the likeliest first. Raises BadInput where nothing tells."""
     paths = [e.path for e in FolderSnapshot(folder).entries() if not e.refused]
 
-    found = commands_in(paths, lambda path: (folder / path).read_text("utf-8", "replace"))
+    found = commands_in(paths, lambda path: (folder / path).read_text("utf-8", "replace"), ecosystems)
     if not found:
         raise BadInput("No file here says how its tests are run. Name the command.")
     return found
@@ -323,17 +327,17 @@ def _asking(words: Sequence[str], asks: Sequence[str]) -> list[str]:
     return [sys.executable, "-I", str(resources.files("yoake.runner.probes") / "ask_server.py"), order]
 
 
-def commands_in(paths: Collection[str], read: Callable[[str], str]) -> tuple[Command, ...]:
+def commands_in(paths: Collection[str], read: Callable[[str], str], ecosystems: Registry) -> tuple[Command, ...]:
     """What can be run in a module with these files, of every ecosystem, the likeliest first."""
     return tuple(
-        replace(command, runtime=e.runtime) for e in ECOSYSTEMS.ecosystems for command in e.commands(paths, read)
+        replace(command, runtime=e.runtime) for e in ecosystems.ecosystems for command in e.commands(paths, read)
     )
 
 
-def _runtime_of(folder: Path, side: Side) -> str:
+def _runtime_of(folder: Path, side: Side, ecosystems: Registry) -> str:
     """What a command that somebody wrote runs on: where the folder’s own commands run, else the first that the side names."""
     try:
-        found = [c.runtime for c in suggested(folder) if c.runtime in side.lines]
+        found = [c.runtime for c in suggested(folder, ecosystems) if c.runtime in side.lines]
     except BadInput:
         found = []
     return (found or list(side.lines) or [""])[0]

@@ -6,7 +6,7 @@ import gc
 import hashlib
 import re
 import time
-from collections.abc import Callable, Container, Iterator, Sequence
+from collections.abc import Container, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from typing import Final
@@ -27,29 +27,11 @@ from yoake.core.values.findings import NO_READER, FileResult, ScanResult
 from yoake.core.values.modules import Mention, Module
 from yoake.runner.extraction import Extractor
 from yoake.runner.snapshots import MAX_FILE, MAX_READ, Entry, Snapshot
+from yoake.usecases.progress import Control, Progress
 
 _LARGE: Final = 300_000
 _COMPILED: Final = "compiled: sources of its language are here"
 _SAY_EVERY: Final = 0.15  # seconds between two words of progress
-
-
-@dataclass(frozen=True, slots=True)
-class Progress:
-    """How far a scan is. ``left`` is seconds, None while it cannot be told."""
-
-    phase: str
-    done: int = 0
-    total: int = 0
-    rate: float = 0.0
-    left: float | None = None
-
-
-@dataclass
-class Control:
-    """How a running scan is watched and stopped."""
-
-    say: Callable[[Progress], None] = lambda _progress: None
-    stopped: Callable[[], bool] = lambda: False
 
 
 @dataclass

@@ -7,16 +7,17 @@ from dataclasses import dataclass, field
 from datetime import date
 from pathlib import Path
 
+from yoake.context.kit import Kit
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.values.coordinates import Target
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
-from yoake.runner.knowledge_files import load_knowledge
 from yoake.store.adopted_paths import AdoptedPath
 from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
+from yoake.usecases.progress import Control, Progress
 from yoake.usecases.record_scan import ScanRecord, identity_of, record_of
-from yoake.usecases.scan import Control, Progress, scan_snapshot
+from yoake.usecases.scan import scan_snapshot
 from yoake.usecases.sources import open_snapshot
 
 Tell = Callable[[str, object], None]
@@ -50,18 +51,19 @@ class ScanTask:
 class ScanWorker:
     """Does scans, one after the other; what was read for one (knowledge, facts) serves the next."""
 
+    kit: Kit
     _extractors: dict[tuple[Path, int | None], Extractor] = field(default_factory=dict)
 
     def __call__(self, task: ScanTask, tell: Tell) -> ScanRecord | None:
         """The record of a scan; None when the newest scan already says the same. Raises YoakeError."""
-        knowledge = load_knowledge(Home(task.home).knowledge)
+        knowledge = self.kit.knowledge(Home(task.home).knowledge)
         extractor = self._extractor(task)
         return scan_as_told(task, knowledge, extractor, Control(lambda progress: tell("said", progress)))
 
     def _extractor(self, task: ScanTask) -> Extractor:
         key = (task.home, task.workers)
         if key not in self._extractors:
-            self._extractors[key] = Extractor(FactsCache(Home(task.home).facts), task.workers)
+            self._extractors[key] = Extractor(FactsCache(Home(task.home).facts), self.kit.ecosystems, task.workers)
         return self._extractors[key]
 
 

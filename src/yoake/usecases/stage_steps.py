@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 
 from yoake.context.context import Context
-from yoake.core.registered import ECOSYSTEMS
+from yoake.core.contract.registry import Registry
 from yoake.core.values.coordinates import Coordinate, Lines
 from yoake.core.values.plans import STAGE_PREFIX, Plan, Stage, stage_key
 from yoake.store.applications import Application
@@ -18,9 +18,9 @@ def stages_of(plan: Plan) -> dict[str, int]:
     return {key: stage.number for stage in reversed(plan.stages) for key in stage.finding_keys}
 
 
-def _title(stage: Stage, named: set[Coordinate]) -> str:
+def _title(stage: Stage, named: set[Coordinate], ecosystems: Registry) -> str:
     moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
-    lines = ", ".join(f"{ECOSYSTEMS.spoken(m.coordinate)} {m.goal}" for m in moved)
+    lines = ", ".join(f"{ecosystems.spoken(m.coordinate)} {m.goal}" for m in moved)
     along = len(stage.moves) - len(moved)
     more = f" with {along} {'package' if along == 1 else 'packages'}" if along else ""
     return f"Move to {lines}{more}"
@@ -51,7 +51,7 @@ def renew_stage_steps(
                 "destination": application.destination.id,
                 "key": key,
                 "stage": stage.number,
-                "title": _title(stage, named),
+                "title": _title(stage, named, context.ecosystems),
                 "state": "open",
                 "why": "",
                 "places": 1,

@@ -11,8 +11,8 @@ from pathlib import Path, PurePosixPath
 from typing import BinaryIO, Final
 
 from yoake.context.context import Context
+from yoake.core.contract.registry import Registry
 from yoake.core.inventory.assemble import is_inventory_file
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Target, parse_target
 from yoake.core.values.errors import BadInput, BadSource
 from yoake.formats.tables import ApplicationRow
@@ -29,7 +29,6 @@ from yoake.store.applications import (
 )
 from yoake.store.events import Event, add_event
 from yoake.usecases.sources import ARCHIVES, check_allowed, check_source, kind_of, local_path
-from yoake.views.application_rows import shown
 
 _MAX_NAME: Final = 120
 _KEPT_UNUSED: Final = 24 * 3600  # seconds an upload may wait for its application to be taken in
@@ -66,19 +65,21 @@ def read_destination(context: Context, text: str) -> tuple[str, tuple[Target, ..
     targets = tuple(context.knowledge.check_target(parse_target(part)) for part in parts)
     if len({t.coordinate for t in targets}) < len(targets):
         raise BadInput(f"“{wanted}” names two lines of one coordinate; a destination has one each.")
-    return ", ".join(shown(t) for t in targets), targets
+    return ", ".join(context.ecosystems.spoken_target(t) for t in targets), targets
 
 
-def _holds_an_application(folder: Path) -> bool:
+def _holds_an_application(folder: Path, ecosystems: Registry) -> bool:
     try:
         return is_repository(folder) or any(
-            is_inventory_file(c.name, ECOSYSTEMS) for c in folder.iterdir() if c.is_file()
+            is_inventory_file(c.name, ecosystems) for c in folder.iterdir() if c.is_file()
         )
     except OSError:
         return False  # what cannot be read is not offered
 
 
-def candidates_from_folder(location: str, allowed: Sequence[Path] | None = None) -> list[ApplicationRow]:
+def candidates_from_folder(
+    location: str, ecosystems: Registry, allowed: Sequence[Path] | None = None
+) -> list[ApplicationRow]:
     """One row for each repository or project directly below a folder. Raises BadSource."""
     folder = local_path(location)
     if not folder.is_dir():
@@ -90,7 +91,7 @@ def candidates_from_folder(location: str, allowed: Sequence[Path] | None = None)
         raise BadSource(
             f"{folder} cannot be read: {error.strerror}. Yoake runs as another user than its owner."
         ) from error
-    found = [p for p in inner if _holds_an_application(p)]
+    found = [p for p in inner if _holds_an_application(p, ecosystems)]
     if not found:
         raise BadSource(
             f"No folder directly below {folder} is a repository or has a manifest. Is it the folder that holds them?"

@@ -10,14 +10,13 @@ from datetime import date
 from pathlib import Path
 from typing import Final
 
+from yoake.context.kit import Kit
 from yoake.core.knowledge.models import TriedFact, TriedFile
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, Target
 from yoake.core.values.errors import BadCoordinate
-from yoake.runner.clients.registered import client_of
 from yoake.runner.home import Home
 from yoake.runner.knowledge_files import OWN_TRIALS, read_tried
-from yoake.usecases.scan import Progress
+from yoake.usecases.progress import Progress
 
 _RELEASE: Final = re.compile(r"[0-9][0-9A-Za-z.!+_-]{0,60}")
 _HOW: Final = "installed with what it asks for in a throw-away environment, and imported"
@@ -44,14 +43,14 @@ class TryTask:
     today: date
 
 
-def try_now(task: TryTask, say: Callable[[Progress], None]) -> TriedFact:
+def try_now(task: TryTask, kit: Kit, say: Callable[[Progress], None]) -> TriedFact:
     """Install and use it, and keep the outcome in the person's own knowledge.
 
     Raises BadCoordinate for what no package client can try, and BadSource where this machine lacks the runtime.
     """
-    coordinate = check_trial(task.coordinate, task.release, task.on)
+    coordinate = check_trial(kit, task.coordinate, task.release, task.on)
     say(Progress(f"trying {coordinate.name} {task.release} on {task.on}"))
-    try_release = client_of(coordinate).try_release
+    try_release = kit.clients.of(coordinate).try_release
     if try_release is None:
         raise BadCoordinate(f"Releases of {coordinate.short} cannot be tried.")
     trial = try_release(coordinate, task.release, task.on.line)
@@ -74,16 +73,19 @@ def try_now(task: TryTask, say: Callable[[Progress], None]) -> TriedFact:
 class TryWorker:
     """Tries releases in a process of its own."""
 
+    def __init__(self, kit: Kit) -> None:
+        self.kit = kit
+
     def __call__(self, task: TryTask, tell: Callable[[str, object], None]) -> TriedFact:
         """What came of one release. Raises BadCoordinate and BadSource."""
-        return try_now(task, lambda progress: tell("said", progress))
+        return try_now(task, self.kit, lambda progress: tell("said", progress))
 
 
-def check_trial(coordinate: Coordinate, release: str, on: Target) -> Coordinate:
+def check_trial(kit: Kit, coordinate: Coordinate, release: str, on: Target) -> Coordinate:
     """The coordinate as its ecosystem writes it, when such a release can be tried on that line. Raises BadCoordinate."""
-    made = ECOSYSTEMS.canonical(coordinate)
-    runtime = ECOSYSTEMS.runtime_of(made)
-    if runtime is None or runtime != on.coordinate or client_of(made).try_release is None:
+    made = kit.ecosystems.canonical(coordinate)
+    runtime = kit.ecosystems.runtime_of(made)
+    if runtime is None or runtime != on.coordinate or kit.clients.of(made).try_release is None:
         raise BadCoordinate(f"{made.short} cannot be tried on {on}: only packages of Python can, on a line of Python.")
     if not _RELEASE.fullmatch(release):
         raise BadCoordinate(f"“{release}” is no release: write its number, as in 4.6.11.")

@@ -9,6 +9,7 @@ from datetime import date
 from typing import Final
 
 from yoake.context.context import Context
+from yoake.core.contract.registry import Registry
 from yoake.core.portfolio.axis import Axis
 from yoake.core.portfolio.capacity import Freeze, Person, Team
 from yoake.core.portfolio.forecast import Simulated, simulate
@@ -16,7 +17,6 @@ from yoake.core.portfolio.from_plans import Mover, with_assumed
 from yoake.core.portfolio.stages import Due, Problem, WaveStage
 from yoake.core.portfolio.timetable import Timetable, place, sequence
 from yoake.core.portfolio.waves import Waves
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, Line, parse_coordinate
 from yoake.core.values.errors import BadInput
 from yoake.core.values.journeys import Shape
@@ -91,7 +91,7 @@ def plan_what_if(context: Context, changes: WhatIf) -> WhatIfPlan:
     if faults:
         raise BadInput(faults[0], tuple(faults))
     made = staged_inputs(context, inputs)
-    stages = [*_with_ends(made.stages, changes, told), *_bought(changes, told)]
+    stages = [*_with_ends(made.stages, changes, told, context.ecosystems), *_bought(changes, told)]
     extra = {b.team: 1.0 for b in changes.bought}
     teams = with_assumed(inputs.teams, inputs.movers)
     named = {t.name.lower() for t in teams}
@@ -106,7 +106,7 @@ def plan_what_if(context: Context, changes: WhatIf) -> WhatIfPlan:
     waves = _first(problem, known, changes, told) if changes.first else plan_at_once(problem, known)
     began = time.perf_counter()
     simulated = simulate(problem, waves.table, plan.lessons.learnt)
-    portfolio = PortfolioProblem(inputs, problem, made.bridging, made.unserved, "what if")
+    portfolio = PortfolioProblem(inputs, problem, made.bridging, made.unserved, "what if", context.ecosystems)
     seconds = time.perf_counter() - began
     return WhatIfPlan(Planned(portfolio, waves, simulated, seconds, plan.lessons, final=True), tuple(told))
 
@@ -125,7 +125,7 @@ def compare(context: Context, changes: WhatIf) -> Comparison:
     rows = [
         EndChange(
             team=key[0],
-            name=ECOSYSTEMS.spoken(key[1]),
+            name=context.ecosystems.spoken(key[1]),
             line=key[2],
             end=(after.get(key) or before[key])[0],
             before=before[key][1] if key in before else None,
@@ -320,12 +320,12 @@ def _with_days(inputs: PortfolioInputs, changes: WhatIf, faults: list[str], told
     return replace(inputs, freezes=freezes)
 
 
-def _with_ends(stages: Sequence[WaveStage], changes: WhatIf, told: list[str]) -> list[WaveStage]:
+def _with_ends(stages: Sequence[WaveStage], changes: WhatIf, told: list[str], ecosystems: Registry) -> list[WaveStage]:
     ends: dict[tuple[str, str, str], date] = {}
     for change in changes.dates:
-        coordinate = ECOSYSTEMS.canonical(parse_coordinate(change.coordinate))
+        coordinate = ecosystems.canonical(parse_coordinate(change.coordinate))
         ends[change.application, coordinate, change.line] = change.end
-        told.append(f"{ECOSYSTEMS.spoken(coordinate)} {change.line} supported until {day_text(change.end)}")
+        told.append(f"{ecosystems.spoken(coordinate)} {change.line} supported until {day_text(change.end)}")
     if not ends:
         return list(stages)
 

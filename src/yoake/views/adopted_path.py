@@ -93,7 +93,7 @@ def taken_of(path: AdoptedPath, ways: Ways) -> Taken:
     if said:
         moved.append(said)
     earlier = [Finished(title) for title in path.finished]
-    now = [Finished(stage.title or moves_text(stage)) for stage in followed.finished]
+    now = [Finished(stage.title or moves_text(stage, ways.problem.knowledge.spoken)) for stage in followed.finished]
     finished = [*earlier, *(f for f in now if f not in earlier)]
     return Taken(path.choice, followed.plan, _view(path, moved, finished, fresh=bool(moved) and way is not None))
 

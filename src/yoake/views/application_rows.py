@@ -10,7 +10,6 @@ from typing import Final
 from yoake.context.context import Context
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.dates import standing
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, Line, Target, line_key
 from yoake.core.values.modules import ModuleLine
 from yoake.core.values.plans import Plan, Stage, StageDates, Standing
@@ -186,7 +185,7 @@ def application_row(
         application.owner,
         application.team,
         application.destination.name,
-        [shown(t) for t in targets],
+        [knowledge.ecosystems.spoken_target(t) for t in targets],
         [t.coordinate.short for t in targets],
         state,
         problem,
@@ -233,16 +232,6 @@ def _state(scan: StoredScan | None, job: Row | None) -> tuple[str, str]:
     return ("ready", "") if scan is not None else ("never", "")
 
 
-def shown(target: Target) -> str:
-    """``Python 3.13``, ``Django 5.2``: how people say a line."""
-    return f"{ECOSYSTEMS.spoken(target.coordinate)} {target.line}"
-
-
-def spoken(coordinate: Coordinate) -> str:
-    """How people say a coordinate."""
-    return ECOSYSTEMS.spoken(coordinate)
-
-
 def _lines(today: Sequence[ModuleLine], knowledge: Knowledge, targets: tuple[Target, ...]) -> list[LineView]:
     wanted = {t.coordinate for t in targets} | set(knowledge.lifecycles)
     views = []
@@ -254,7 +243,7 @@ def _lines(today: Sequence[ModuleLine], knowledge: Knowledge, targets: tuple[Tar
         views.append(
             LineView(
                 said.coordinate,
-                ECOSYSTEMS.spoken(said.coordinate),
+                knowledge.spoken(said.coordinate),
                 said.line,
                 said.how,
                 f"{said.file}:{said.line_number}" if said.file else "",
@@ -291,7 +280,7 @@ def _lanes(stood: list[LineView], held: Standing | None, knowledge: Knowledge) -
         else:
             facts = knowledge.line_facts(coordinate, line)
             segments = [LaneSegment(line, None, None, facts.support_ends if facts else None, facts is not None)]
-        lanes.append(Lane(coordinate, ECOSYSTEMS.spoken(coordinate), segments))
+        lanes.append(Lane(coordinate, knowledge.spoken(coordinate), segments))
     return lanes
 
 

@@ -8,7 +8,7 @@ from datetime import date, timedelta
 from typing import Final
 
 from yoake.context.context import Context
-from yoake.core.registered import ECOSYSTEMS
+from yoake.core.contract.registry import Registry
 from yoake.core.values.coordinates import parse_target
 from yoake.formats.waves import percent
 from yoake.store.applications import list_applications
@@ -166,16 +166,16 @@ def _beyond(context: Context, since: date) -> list[DigestLine]:
     """What scans against the lines after the destinations found."""
     return [
         DigestLine(
-            text=f"{row['name']} at {_lines(row['targets'])}: {row['errors']} would fail, {row['warnings']} would warn",
+            text=f"{row['name']} at {_lines(row['targets'], context.ecosystems)}: {row['errors']} would fail, {row['warnings']} would warn",
             slug=row["slug"],
         )
         for row in beyond(context.db, since.isoformat())
     ]
 
 
-def _lines(targets: str) -> str:
+def _lines(targets: str, ecosystems: Registry) -> str:
     held = [parse_target(text) for text in json.loads(targets)]
-    return ", ".join(f"{ECOSYSTEMS.spoken(t.coordinate)} {t.line}" for t in held)
+    return ", ".join(ecosystems.spoken_target(t) for t in held)
 
 
 def _happened(context: Context, since: date) -> list[DigestLine]:

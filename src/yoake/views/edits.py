@@ -12,7 +12,7 @@ from yoake.core.values.edits import MOVE, EditedFile, Outcome
 from yoake.core.values.errors import BadSource, NotFound
 from yoake.formats.patches import patch
 from yoake.runner.branches import branches_of, commits_beyond, repository_at
-from yoake.runner.reading import normalise
+from yoake.runner.encodings import normalise
 from yoake.store.applications import Application, get_application
 from yoake.store.edits import kept_proposal, last_edit_job
 from yoake.store.scans import StoredScan

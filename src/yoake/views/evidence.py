@@ -8,7 +8,7 @@ from yoake.context.context import Context
 from yoake.core.values.errors import NotFound
 from yoake.core.values.findings import Finding
 from yoake.core.values.words import CheckSort
-from yoake.runner.reading import normalise
+from yoake.runner.encodings import normalise
 from yoake.store.applications import Application, get_application
 from yoake.store.jobs import last_job_of
 from yoake.store.scans import StoredScan, checks_of, clearances_of, findings_of, latest_scan, scan_history, text_of

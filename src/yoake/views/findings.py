@@ -27,7 +27,6 @@ from yoake.store.finding_windows import (
 from yoake.store.scans import latest_mark
 from yoake.store.steps import step_of
 from yoake.store.waivers import live_waivers, waivers_of
-from yoake.views.application_rows import spoken
 from yoake.views.waivers import WaiverView, waiver_view
 
 _MOST_PLACES = 500  # of one finding; the rest is counted, and reached by folder
@@ -283,7 +282,7 @@ def read_finding(context: Context, slug: str, key: str, query: Query) -> Finding
         f.key,
         f.module,
         f.coordinate,
-        spoken(f.coordinate),
+        context.ecosystems.spoken(f.coordinate),
         f.kind,
         f.symbol,
         f.title,

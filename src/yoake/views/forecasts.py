@@ -14,10 +14,9 @@ from yoake.core.portfolio.capacity import NEVER
 from yoake.core.portfolio.forecast import Factor, Simulated
 from yoake.core.portfolio.learning import Calibration, Kept, Record, calibration
 from yoake.core.portfolio.stages import Problem
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, Line
 from yoake.store.watch import KeptWork, finished_forecasts, kept_work
-from yoake.views.portfolio_stages import Unplanned
+from yoake.views.portfolio_stages import PortfolioProblem, Unplanned
 from yoake.views.wave_plans import Planned, planned
 from yoake.views.waves import arrival_of
 
@@ -177,7 +176,7 @@ def forecast_of_plan(plan: Planned, kept: Calibration = _NOTHING_YET, so_far: Se
     rows: dict[str, list[int]] = {}
     for i, stage in enumerate(problem.stages):
         rows.setdefault(stage.application, []).append(i)
-    applications = [_application(problem, simulated, slug, held) for slug, held in rows.items()]
+    applications = [_application(plan.portfolio, simulated, slug, held) for slug, held in rows.items()]
     whole = arrival_of(problem, simulated)
     return ForecastView(
         runs=simulated.live.shape[1],
@@ -191,7 +190,7 @@ def forecast_of_plan(plan: Planned, kept: Calibration = _NOTHING_YET, so_far: Se
             never=whole.never,
             stages=len(problem.stages),
             days=_days(problem),
-            misses=_misses(problem, simulated, range(len(problem.stages))),
+            misses=_misses(plan.portfolio, simulated, range(len(problem.stages))),
             unplanned=len(plan.portfolio.inputs.unplanned),
         ),
         drivers=_drivers(problem, simulated),
@@ -206,8 +205,8 @@ def forecast_of_plan(plan: Planned, kept: Calibration = _NOTHING_YET, so_far: Se
     )
 
 
-def _application(problem: Problem, simulated: Simulated, slug: str, rows: list[int]) -> ApplicationForecast:
-    axis = problem.axis
+def _application(portfolio: PortfolioProblem, simulated: Simulated, slug: str, rows: list[int]) -> ApplicationForecast:
+    problem, axis = portfolio.problem, portfolio.problem.axis
     p50, p80, p95 = (axis.ends(t) for t in simulated.quantiles(rows))
     slacks = []
     for i in rows:
@@ -224,12 +223,13 @@ def _application(problem: Problem, simulated: Simulated, slug: str, rows: list[i
         days=round(sum(problem.stages[i].days50 for i in rows), 2),
         promised=all(problem.stages[i].waits is not None for i in rows),
         margin=min(slacks, default=None),
-        misses=_misses(problem, simulated, rows),
+        misses=_misses(portfolio, simulated, rows),
     )
 
 
-def _misses(problem: Problem, simulated: Simulated, rows: range | list[int]) -> list[Miss]:
+def _misses(portfolio: PortfolioProblem, simulated: Simulated, rows: range | list[int]) -> list[Miss]:
     """Support ends with the chance that one of these stages leaves the line only after it, the nearest first."""
+    problem = portfolio.problem
     held: dict[tuple[Coordinate, Line, date], list[tuple[int, float]]] = {}
     for i in rows:
         for due, end in zip(problem.stages[i].dues, problem.ends[i], strict=True):
@@ -240,7 +240,7 @@ def _misses(problem: Problem, simulated: Simulated, rows: range | list[int]) -> 
         found.append(
             Miss(
                 coordinate=coordinate.short,
-                name=ECOSYSTEMS.spoken(coordinate),
+                name=portfolio.ecosystems.spoken(coordinate),
                 line=line,
                 end=day,
                 chance=round(float(missed.mean()), 4),

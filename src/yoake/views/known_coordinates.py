@@ -8,7 +8,6 @@ from datetime import date
 from yoake.context.context import Context
 from yoake.core.values.coordinates import Coordinate, parse_coordinate
 from yoake.core.values.errors import NotFound
-from yoake.views.application_rows import spoken
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,7 +94,7 @@ def coordinate_info(context: Context, text: str) -> CoordinateInfo:
     return CoordinateInfo(
         coordinate=coordinate,
         short=coordinate.short,
-        name=spoken(coordinate),
+        name=context.ecosystems.spoken(coordinate),
         symbols=head.symbols if head else 0,
         rules=len(rules.rules) if rules else 0,
         source=lifecycle.source if lifecycle else "",

@@ -6,14 +6,13 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from yoake.context.context import Context
-from yoake.core.knowledge.base import Knowledge
+from yoake.context.kit import Kit
+from yoake.core.contract.registry import Registry
 from yoake.core.planning.choose_release import choose_release
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, Line, Lines, Target
 from yoake.core.values.findings import PackageState
 from yoake.core.values.plans import Plan, Settled
 from yoake.core.values.words import CheckState, Grade
-from yoake.runner.clients.registered import client_of
 from yoake.store.scans import StoredScan, every_offered, latest_mark, packages_of_scan, sets_of_scan
 from yoake.views.evidence import read_scan
 
@@ -143,7 +142,7 @@ def package_grid(context: Context, scan: StoredScan) -> PackageGrid:
     spans = {coordinate: span for made in sets_of_scan(context.db, scan.id) for coordinate, span in made.spans.items()}
     named = set(spans)
     goals = {coordinate: span.goal for coordinate, span in spans.items()}
-    stages = [_head(plan, number, named) for number in range(1, len(plan.stages) + 1)]
+    stages = [_head(plan, number, named, context.ecosystems) for number in range(1, len(plan.stages) + 1)]
     states = [{coordinate: line for coordinate, line in stage.state if coordinate in named} for stage in plan.stages]
     settled = [{p.coordinate: p for p in stage.packages} for stage in plan.stages]
     own = every_offered(context.db)
@@ -153,11 +152,11 @@ def package_grid(context: Context, scan: StoredScan) -> PackageGrid:
     return PackageGrid(stages, sorted(rows, key=lambda r: (not r.direct, order.get(r.state, 3), r.name)))
 
 
-def _head(plan: Plan, number: int, named: set[Coordinate]) -> StageHead:
+def _head(plan: Plan, number: int, named: set[Coordinate], ecosystems: Registry) -> StageHead:
     """A stage by the destination's coordinates; by its packages where only those move."""
     stage = plan.stages[number - 1]
     moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
-    moves = [f"{ECOSYSTEMS.spoken(m.coordinate)} {m.goal}" for m in moved]
+    moves = [f"{ecosystems.spoken(m.coordinate)} {m.goal}" for m in moved]
     lines = [f"{coordinate.short} {line}" for coordinate, line in stage.state if coordinate in named]
     return StageHead(number, ", ".join(moves), lines)
 
@@ -209,17 +208,17 @@ def _package_row(
         cells,
         package.grade,
         package.release or package.exact,
-        _try_on(package, goals, knowledge),
+        _try_on(package, goals, context.kit),
         record is not None or coordinate in own,
     )
 
 
-def _try_on(package: PackageState, goals: Lines, knowledge: Knowledge) -> str:
+def _try_on(package: PackageState, goals: Lines, kit: Kit) -> str:
     """The line on which a release could be tried whose word so far rests on nothing that was run."""
     coordinate = package.coordinate
-    runtime = knowledge.ecosystems.runtime_of(coordinate)
+    runtime = kit.ecosystems.runtime_of(coordinate)
     line = goals.get(runtime) if runtime is not None else None
     release = package.release or package.exact
     if runtime is None or line is None or not release or package.grade == "tried" or coordinate in goals:
         return ""
-    return str(Target(runtime, line)) if client_of(coordinate).try_release is not None else ""
+    return str(Target(runtime, line)) if kit.clients.of(coordinate).try_release is not None else ""

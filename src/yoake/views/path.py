@@ -8,6 +8,7 @@ from datetime import date
 from typing import Any, Final
 
 from yoake.context.context import Context
+from yoake.core.contract.registry import Registry
 from yoake.core.planning.alternatives import Way, Ways, recommended
 from yoake.core.planning.checklist import Checklist, Ground, Item, checklist_of
 from yoake.core.planning.dates import after, dark_days, standing
@@ -25,7 +26,7 @@ from yoake.store.scans import StoredScan, every_offered, latest_scan, modules_of
 from yoake.store.steps import steps_of
 from yoake.views.adopted_path import Adopted, adopted_view
 from yoake.views.alternatives import Look, look_at, users_of
-from yoake.views.application_rows import ApplicationRow, application_row, spoken
+from yoake.views.application_rows import ApplicationRow, application_row
 from yoake.views.evidence import read_application
 
 _MOST_EDITS: Final = 40  # of one stage by name; Evidence has all of them
@@ -310,7 +311,7 @@ def _view(
         plan, {v.coordinate: v.line for v in row.today}, context.knowledge, context.today, row.days_per_week
     )
     slacks = [
-        SlackView(r.coordinate, spoken(r.coordinate), r.line, r.support_ends, r.left80, r.slack)
+        SlackView(r.coordinate, context.ecosystems.spoken(r.coordinate), r.line, r.support_ends, r.left80, r.slack)
         for r in held.lines
         if r.support_ends is not None
     ]
@@ -424,7 +425,7 @@ class _Maker:
             _items(sheet.after),
             _items(sheet.gate),
             _items(sheet.not_needed),
-            *_taken(stage, self.own),
+            *_taken(stage, self.own, self.context.ecosystems),
         )
 
     def _cell(
@@ -464,12 +465,17 @@ class _Maker:
         return EditView(key, title, places, mechanical, safe, step["id"] if step is not None else None, done)
 
 
-def _taken(stage: Stage, own: frozenset[str]) -> tuple[list[TakenPackage], list[TakenPackage], int]:
+def _taken(
+    stage: Stage, own: frozenset[str], ecosystems: Registry
+) -> tuple[list[TakenPackage], list[TakenPackage], int]:
     """(packages that come along, those for which nothing fits, how many are not known). ``own``: packages of this portfolio."""
     moved = {m.coordinate for m in stage.moves}
     along = [p for p in stage.packages if p.moves and p.coordinate not in moved]
     stuck = [p for p in stage.packages if p.state == "none"]
-    views = ([TakenPackage(spoken(p.coordinate), p.before, p.release, p.why) for p in held] for held in (along, stuck))
+    views = (
+        [TakenPackage(ecosystems.spoken(p.coordinate), p.before, p.release, p.why) for p in held]
+        for held in (along, stuck)
+    )
     first, second = views
     return first, second, sum(p.state == "unknown" and p.coordinate not in own for p in stage.packages)
 
@@ -562,7 +568,11 @@ def _tracks(look: Look) -> list[TrackView]:
             facts = problem.knowledge.line_facts(track.coordinate, line)
             choices.append(LineChoice(line, facts.kind if facts else "", facts.support_ends if facts else None))
         out = track.coordinate in shape.out
-        views.append(TrackView(track.coordinate, spoken(track.coordinate), track.lines[0], goal, named, out, choices))
+        views.append(
+            TrackView(
+                track.coordinate, problem.knowledge.spoken(track.coordinate), track.lines[0], goal, named, out, choices
+            )
+        )
     return sorted(views, key=lambda v: (not Coordinate(v.coordinate).is_runtime, not v.named, v.name))
 
 
@@ -573,7 +583,7 @@ def _warnings(context: Context, look: Look) -> list[str]:
         facts = context.knowledge.line_facts(coordinate, span.goal)
         if facts is None:
             continue
-        name = f"{spoken(coordinate)} {span.goal}"
+        name = f"{context.ecosystems.spoken(coordinate)} {span.goal}"
         if facts.kind == "preview" or (facts.released is not None and facts.released > context.today):
             said.append(f"{name} is a preview: it may still change, and nobody supports it yet")
         elif facts.support_ends is not None and (facts.support_ends - context.today).days < 183:
@@ -599,5 +609,8 @@ def _shared(context: Context, application: Application, scan: StoredScan) -> tup
             if target.coordinate in lines:
                 goals.setdefault(target.coordinate, []).append(target.line)
     served = bridges(users, frozenset(context.knowledge.lifecycles))
-    views = [BridgeView(b.coordinate, spoken(b.coordinate), b.line, b.until, list(b.users)) for b in served]
-    return views, [SharedGoal(spoken(p), min(held), len(held)) for p, held in sorted(goals.items())]
+    views = [
+        BridgeView(b.coordinate, context.ecosystems.spoken(b.coordinate), b.line, b.until, list(b.users))
+        for b in served
+    ]
+    return views, [SharedGoal(context.ecosystems.spoken(p), min(held), len(held)) for p, held in sorted(goals.items())]

@@ -34,6 +34,6 @@ def write_path(context: Context, slug: str, form: str, choice: str, set_name: st
     if way is None:
         raise NotFound(f"There is no option “{choice}” here.")
     if form == "mermaid":
-        return ways_mermaid(way.plan)
+        return ways_mermaid(way.plan, context.ecosystems.spoken)
     titles = {f.key: f.title for f in look.ways.problem.journey.findings}
-    return ways_markdown(application.name, way, titles, context.today)
+    return ways_markdown(application.name, way, titles, context.today, context.ecosystems.spoken)

@@ -10,11 +10,11 @@ from datetime import date
 from pydantic import TypeAdapter
 
 from yoake.context.context import Context
+from yoake.core.contract.registry import Registry
 from yoake.core.portfolio.axis import Axis
 from yoake.core.portfolio.capacity import Away, Freeze, Team
 from yoake.core.portfolio.from_plans import Awaited, Bridging, Mover, Staged, staged, with_assumed
 from yoake.core.portfolio.stages import Problem, WaveStage
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.plans import Plan, Stage
 from yoake.store.adopted_paths import every_adopted
@@ -51,13 +51,15 @@ class PortfolioInputs:
 
 @dataclass(frozen=True, slots=True)
 class PortfolioProblem:
-    """The problem with what it was made from. ``mark``: names this state of things."""
+    """The problem with what it was made from. ``mark``: names this state of things; ``ecosystems``: how people
+    say what moves."""
 
     inputs: PortfolioInputs
     problem: Problem
     bridging: tuple[Bridging, ...]
     unserved: tuple[Bridging, ...]
     mark: str
+    ecosystems: Registry
 
 
 def read_inputs(context: Context) -> PortfolioInputs:
@@ -176,7 +178,7 @@ def staged_inputs(context: Context, inputs: PortfolioInputs) -> Staged:
         return facts.support_ends if facts else None
 
     every = frozenset(coordinate for m in inputs.movers for coordinate in m.named)
-    return staged(inputs.movers, inputs.uses, ends, lambda stage: stage_label(stage, every))
+    return staged(inputs.movers, inputs.uses, ends, lambda stage: stage_label(stage, every, context.ecosystems))
 
 
 def pose(context: Context, inputs: PortfolioInputs) -> PortfolioProblem:
@@ -184,12 +186,14 @@ def pose(context: Context, inputs: PortfolioInputs) -> PortfolioProblem:
     made = staged_inputs(context, inputs)
     teams = with_assumed(inputs.teams, inputs.movers)
     problem = Problem(made.stages, teams, Axis(inputs.today), inputs.freezes)
-    return PortfolioProblem(inputs, problem, made.bridging, made.unserved, _mark(problem, teams, inputs))
+    return PortfolioProblem(
+        inputs, problem, made.bridging, made.unserved, _mark(problem, teams, inputs), context.ecosystems
+    )
 
 
-def stage_label(stage: Stage, named: frozenset[str]) -> str:
+def stage_label(stage: Stage, named: frozenset[str], ecosystems: Registry) -> str:
     """``Python 3.13 · Django 5.2``: where a stage leads, by the lines of a destination."""
-    goals = [f"{ECOSYSTEMS.spoken(m.coordinate)} {m.goal}" for m in stage.moves if m.coordinate in named]
+    goals = [f"{ecosystems.spoken(m.coordinate)} {m.goal}" for m in stage.moves if m.coordinate in named]
     return " · ".join(goals) or stage.title or "packages"
 
 

@@ -9,7 +9,7 @@ from typing import Final
 
 from yoake import __version__
 from yoake.context.context import Context
-from yoake.core.registered import ECOSYSTEMS
+from yoake.core.contract.registry import Registry
 from yoake.core.values.findings import Finding
 from yoake.core.values.plans import Stage
 from yoake.formats.sarif import SarifRun, sarif_lines
@@ -103,13 +103,14 @@ def _report_application(context: Context, row: ApplicationRow) -> ReportApplicat
     plan = scan.plan
     counts = stage_counts(context.db, application.id, application.destination.id)
     stages = [
-        _stage(stage, span, counts.get(stage.number, 0)) for stage, span in zip(plan.stages, row.stages, strict=False)
+        _stage(stage, span, counts.get(stage.number, 0), context.ecosystems)
+        for stage, span in zip(plan.stages, row.stages, strict=False)
     ]
     return ReportApplication(row, evidence(context, row.slug), stages, listed, scan.errors + scan.warnings)
 
 
-def _stage(stage: Stage, span: StageSpan, steps: int) -> ReportStage:
-    moves = [(ECOSYSTEMS.spoken(m.coordinate), str(m.start), str(m.goal)) for m in stage.moves]
+def _stage(stage: Stage, span: StageSpan, steps: int, ecosystems: Registry) -> ReportStage:
+    moves = [(ecosystems.spoken(m.coordinate), str(m.start), str(m.goal)) for m in stage.moves]
     return ReportStage(
         stage.number, moves, list(stage.reasons), steps, stage.effort.p50, stage.effort.p80, span.arrives50
     )

@@ -12,7 +12,6 @@ from yoake.core.portfolio.forecast import Simulated, simulate
 from yoake.core.portfolio.learning import Closed, Lessons, learn
 from yoake.core.portfolio.stages import Problem
 from yoake.core.portfolio.waves import Waves, plan_waves, quick_waves
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate
 from yoake.store.waves import closed_with_minutes, newest_order, wave_order
 from yoake.views.portfolio_stages import PortfolioProblem, portfolio_problem, portfolio_stamp
@@ -144,7 +143,7 @@ def closed_steps(context: Context) -> list[Closed]:
             estimated=row["minutes"],
             spent=row["spent"],
             kind=row["kind"],
-            ecosystem=ECOSYSTEMS.language_of(Coordinate(row["coordinate"])) if row["coordinate"] else "",
+            ecosystem=context.ecosystems.language_of(Coordinate(row["coordinate"])) if row["coordinate"] else "",
             team=row["team"],
         )
         for row in closed_with_minutes(context.db)

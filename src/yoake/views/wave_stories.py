@@ -7,10 +7,10 @@ from datetime import date
 from typing import Final
 
 from yoake.context.context import Context
+from yoake.core.contract.registry import Registry
 from yoake.core.portfolio.explanation import Held, held_by, if_first, slips
 from yoake.core.portfolio.stages import Problem, WaveStage
 from yoake.core.portfolio.timetable import Timetable
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.errors import NotFound
 from yoake.views.wave_plans import planned
 from yoake.views.waves import WaveBar, day_text, listed, wave_bars
@@ -57,12 +57,13 @@ def stage_story(context: Context, key: str) -> StageStory:
     stage = problem.stages[i]
     return StageStory(
         bar=wave_bars(problem, table, plan.simulated, [i])[0],
-        why=_why(problem, table, i, held),
+        why=_why(problem, table, i, held, context.ecosystems),
         earlier=_earlier(problem, table, i, held),
         first=problem.axis.ends(first.live[i]),
         first_slips=slip_views(problem, table, first, but=i),
         dues=[
-            f"leaves {ECOSYSTEMS.spoken(d.coordinate)} {d.line}, supported until {day_text(d.end)}" for d in stage.dues
+            f"leaves {context.ecosystems.spoken(d.coordinate)} {d.line}, supported until {day_text(d.end)}"
+            for d in stage.dues
         ],
     )
 
@@ -71,13 +72,13 @@ def _called(stage: WaveStage) -> str:
     return f"{stage.name} {stage.number} ({stage.title})" if stage.number else f"{stage.name}, {stage.title}"
 
 
-def _why(problem: Problem, table: Timetable, i: int, held: Held) -> str:
+def _why(problem: Problem, table: Timetable, i: int, held: Held, ecosystems: Registry) -> str:
     stage, axis = problem.stages[i], problem.axis
     team = stage.team
     ends = [due for due in stage.dues if due.end >= axis.today]
     urgent = min(ends, key=lambda d: d.end, default=None)
     because = (
-        f" It leaves {ECOSYSTEMS.spoken(urgent.coordinate)} {urgent.line}, which ends {day_text(urgent.end)}."
+        f" It leaves {ecosystems.spoken(urgent.coordinate)} {urgent.line}, which ends {day_text(urgent.end)}."
         if urgent
         else ""
     )

@@ -20,7 +20,6 @@ from yoake.core.portfolio.forecast import Simulated
 from yoake.core.portfolio.stages import Problem, WaveStage
 from yoake.core.portfolio.timetable import Timetable
 from yoake.core.portfolio.waves import Waves, used
-from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, Line, line_key
 from yoake.views.portfolio_stages import PortfolioProblem, Unplanned
 from yoake.views.wave_plans import Planned, is_renewed, planned
@@ -182,7 +181,7 @@ def waves_view(plan: Planned, *, behind: bool = False) -> WavesView:
     weeks = [
         axis.week(n) for n in range(max(_LEAST_WEEKS, min(_MOST_WEEKS, (last - axis.monday).days // 7 + _MORE_WEEKS)))
     ]
-    teams = _teams(problem, waves, simulated, bars, len(weeks))
+    teams = _teams(portfolio, waves, simulated, bars, len(weeks))
     walls = [(team, wall) for team in teams for wall in team.walls]
     arrival = arrival_of(problem, simulated)
     return WavesView(
@@ -276,8 +275,9 @@ def _lanes(problem: Problem, table: Timetable) -> list[int]:
 
 
 def _teams(
-    problem: Problem, waves: Waves, simulated: Simulated, bars: Sequence[WaveBar], weeks: int
+    portfolio: PortfolioProblem, waves: Waves, simulated: Simulated, bars: Sequence[WaveBar], weeks: int
 ) -> list[TeamWaves]:
+    problem = portfolio.problem
     taken = used(problem, waves.table)
     rows: dict[str, list[int]] = {}
     for i, stage in enumerate(problem.stages):
@@ -301,7 +301,7 @@ def _teams(
                 capacity=_summed([problem.weekly[n] for n in numbers], weeks),
                 used=_summed([taken[n] for n in numbers], weeks),
                 stages=sorted((bars[i] for i in held), key=lambda b: (b.starts or date.max, b.name, b.number)),
-                walls=_walls(problem, simulated, held),
+                walls=_walls(portfolio, simulated, held),
             )
         )
     return sorted(found, key=lambda t: (-max((w.chance for w in t.walls if not w.past), default=0.0), t.name))
@@ -315,8 +315,9 @@ def _people(team: Team) -> list[str]:
     return [f"{p.name} {p.days:g}" for p in team.people] if not team.assumed else []
 
 
-def _walls(problem: Problem, simulated: Simulated, rows: Sequence[int]) -> list[Wall]:
+def _walls(portfolio: PortfolioProblem, simulated: Simulated, rows: Sequence[int]) -> list[Wall]:
     """Support ends that a team's stages run up to, each once."""
+    problem = portfolio.problem
     held: dict[tuple[Coordinate, Line, date], list[tuple[int, float]]] = {}
     for i in rows:
         for due, end in zip(problem.stages[i].dues, problem.ends[i], strict=True):
@@ -329,7 +330,7 @@ def _walls(problem: Problem, simulated: Simulated, rows: Sequence[int]) -> list[
             Wall(
                 coordinate=coordinate,
                 short=coordinate.short,
-                name=ECOSYSTEMS.spoken(coordinate),
+                name=portfolio.ecosystems.spoken(coordinate),
                 line=line,
                 end=ends,
                 chance=round(float(missed.mean()), 4),
@@ -383,7 +384,7 @@ def bridge_lanes(portfolio: PortfolioProblem, table: Timetable) -> list[BridgeLa
                 slug=library,
                 team=next(iter(lib.teams)),
                 coordinate=coordinate,
-                name=ECOSYSTEMS.spoken(coordinate),
+                name=portfolio.ecosystems.spoken(coordinate),
                 lines=sorted((line for line in lines if line), key=line_key),
                 since=axis.ends(min(reached, default=NEVER)),
                 until=axis.ends(max(leave, default=NEVER)),
@@ -413,7 +414,7 @@ def notes_of(portfolio: PortfolioProblem, waves: Waves) -> list[str]:
         notes.append(f"{listed(names)} {'is' if len(names) == 1 else 'are'} never reached: {why}.")
     movers = {m.slug: m.name for m in portfolio.inputs.movers}
     for row in portfolio.unserved[:_MOST_NAMED]:
-        spoken = f"{ECOSYSTEMS.spoken(row.coordinate)} {row.line}"
+        spoken = f"{portfolio.ecosystems.spoken(row.coordinate)} {row.line}"
         notes.append(
             f"{movers[row.application]} goes to {spoken}, and {movers[row.library]}, which it requires, never does."
         )

@@ -248,9 +248,9 @@ def test_the_written_forms_say_the_same(packed: Knowledge) -> None:
     table = list(csv.DictReader(io.StringIO(ways_csv(ways))))
     assert {"way", "stage", "coordinate", "line", "release"} <= set(table[0])
     way = ways.way("work")
-    assert ways_mermaid(way.plan).startswith("flowchart LR\n")
-    assert "python 3.13" in ways_mermaid(way.plan).lower()
-    page = ways_markdown("berth | planner", way, {}, ways.problem.journey.today)
+    assert ways_mermaid(way.plan, packed.spoken).startswith("flowchart LR\n")
+    assert "python 3.13" in ways_mermaid(way.plan, packed.spoken).lower()
+    page = ways_markdown("berth | planner", way, {}, ways.problem.journey.today, packed.spoken)
     assert page.startswith("# berth | planner: ")
     assert "| before |" in page
     shown = ways_text("web", ways, OBJECTIVES)

@@ -10,17 +10,19 @@ import re
 from collections.abc import Callable, Collection, Container, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from fnmatch import fnmatchcase
-from typing import Final, Literal
+from typing import TYPE_CHECKING, Final, Literal
 
-from yoake.core.contract.evaluation import Evaluator, Models
-from yoake.core.contract.locality import Locality
-from yoake.core.contract.route_readers import RouteReader
-from yoake.core.contract.versions import VersionScheme
 from yoake.core.values.coordinates import Coordinate, Line, line_key, package
-from yoake.core.values.edits import Edited, Rename, Spot
-from yoake.core.values.facts import FileFacts
-from yoake.core.values.modules import Module, Pin, Requirement
-from yoake.core.values.runs import Command
+
+if TYPE_CHECKING:
+    from yoake.core.contract.evaluation import Evaluator, Models
+    from yoake.core.contract.locality import Locality
+    from yoake.core.contract.route_readers import RouteReader
+    from yoake.core.contract.versions import VersionScheme
+    from yoake.core.values.edits import Edited, Rename, Spot
+    from yoake.core.values.facts import FileFacts
+    from yoake.core.values.modules import Module, Pin, Requirement
+    from yoake.core.values.runs import Command
 
 NEVER: Final = re.compile(r"(?!)")
 """A pattern that matches nothing."""

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
-from yoake.core.values.facts import ClassFact, FileFacts
+if TYPE_CHECKING:
+    from yoake.core.values.facts import ClassFact, FileFacts
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,13 +5,16 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from yoake.core.contract import versions
 from yoake.core.contract.ecosystem import NEVER, Ecosystem, Framework, ManifestReader, SourceReader
 from yoake.core.contract.source_files import MARKS, TESTS, VENDORED, suffix_of
 from yoake.core.values.coordinates import Coordinate, Line, Target, line_key
-from yoake.core.values.facts import FileFacts
-from yoake.core.values.words import FileRole
+
+if TYPE_CHECKING:
+    from yoake.core.values.facts import FileFacts
+    from yoake.core.values.words import FileRole
 
 _HEAD = 1_500  # bytes of a file in which a generator says that it made it
 _LINE_LENGTH = 2  # of a coordinate that nobody answers for
@@ -97,6 +100,10 @@ class Registry:
     def spoken(self, coordinate: Coordinate) -> str:
         """How people write the name of a coordinate in a sentence."""
         return self.titles.get(coordinate) or coordinate.spoken
+
+    def spoken_target(self, target: Target) -> str:
+        """``Python 3.13``, ``Django 5.2``: how people say a line."""
+        return f"{self.spoken(target.coordinate)} {target.line}"
 
     @cached_property
     def subjects(self) -> Mapping[str, Coordinate]:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
-from yoake.core.contract.evaluation import Evaluator, Models
-from yoake.core.values.routes import Route
+if TYPE_CHECKING:
+    from yoake.core.contract.evaluation import Evaluator, Models
+    from yoake.core.values.routes import Route
 
 
 class RouteCollector(Protocol):

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator, Sequence
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.crossing.matching import RouteMatcher
-from yoake.core.values.routes import Route
+
+if TYPE_CHECKING:
+    from yoake.core.values.routes import Route
 
 _METHODS: Final = ("GET", "POST", "PUT", "PATCH", "DELETE", "HEAD", "OPTIONS")
 _WRITTEN: Final = re.compile(

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 from yoake.core.contract.evaluation import Evaluator, Exhausted
-from yoake.core.contract.registry import Registry
-from yoake.core.contract.route_readers import RouteReader
 from yoake.core.crossing.needs import NeedsReader
 from yoake.core.crossing.parts import PartGraph
-from yoake.core.values.routes import Route
+
+if TYPE_CHECKING:
+    from yoake.core.contract.registry import Registry
+    from yoake.core.contract.route_readers import RouteReader
+    from yoake.core.values.routes import Route
 
 
 @dataclass(frozen=True, slots=True)

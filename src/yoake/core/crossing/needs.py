@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
 from yoake.core.contract.evaluation import (
     UNKNOWN,
@@ -21,7 +21,9 @@ from yoake.core.contract.evaluation import (
     Value,
 )
 from yoake.core.crossing.parts import Part, PartGraph, PartNode
-from yoake.core.values.routes import Route
+
+if TYPE_CHECKING:
+    from yoake.core.values.routes import Route
 
 _TEMPLATE: Final = re.compile(r"^[\w./-]+\.(?:html?|jinja2?|j2|ejs|pug|hbs|mustache|txt)$")
 _MOST: Final = 60_000  # definitions that are followed in one source

@@ -11,12 +11,14 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import islice
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
 from lxml import etree
 
 from yoake.core.crossing.masking import masked, masked_at
-from yoake.core.crossing.rules import Comparison
+
+if TYPE_CHECKING:
+    from yoake.core.crossing.rules import Comparison
 
 MOST_DIFFERENCES: Final = 20  # of one pair; more say nothing new
 LARGEST: Final = 16_000_000  # bytes of an unpacked body; larger ones are compared as they are

@@ -7,10 +7,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.crossing.matching import RouteMatcher
-from yoake.core.values.routes import Route
+
+if TYPE_CHECKING:
+    from yoake.core.values.routes import Route
 
 SAFE_METHODS: Final = frozenset(("GET", "HEAD", "OPTIONS"))
 """Methods that change nothing (RFC 9110, 9.2.1): such requests may be asked of both sides."""

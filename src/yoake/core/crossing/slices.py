@@ -6,14 +6,16 @@ from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 import networkx as nx
 
 from yoake.core.crossing.parts import Needs, Part
-from yoake.core.values.findings import Finding
 from yoake.core.values.journeys import BroughtSlice
-from yoake.core.values.routes import Route
+
+if TYPE_CHECKING:
+    from yoake.core.values.findings import Finding
+    from yoake.core.values.routes import Route
 
 _ALIKE: Final = 0.5  # of the smaller one's code, from which two groups are one slice
 _FEW: Final = 12  # slices by prefix; of more, those of one route are put together

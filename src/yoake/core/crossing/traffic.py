@@ -5,10 +5,12 @@ from __future__ import annotations
 import re
 from collections import Counter
 from dataclasses import dataclass, field
-from typing import Final, NamedTuple
+from typing import TYPE_CHECKING, Final, NamedTuple
 
 from yoake.core.crossing.matching import RouteMatcher
-from yoake.core.values.routes import Route
+
+if TYPE_CHECKING:
+    from yoake.core.values.routes import Route
 
 _MOST_UNMATCHED: Final = 20_000  # paths kept apart; scanners try millions, and the rare ones say nothing
 _MOST_REMEMBERED: Final = 100_000  # paths whose route is remembered

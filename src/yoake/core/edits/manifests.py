@@ -6,13 +6,15 @@ import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.contract.registry import Registry
-from yoake.core.knowledge.base import Knowledge
 from yoake.core.values.coordinates import Coordinate, Line, Lines, Releases, line_key
 from yoake.core.values.edits import Change
-from yoake.core.values.modules import Module, Pin, Requirement
+
+if TYPE_CHECKING:
+    from yoake.core.contract.registry import Registry
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.values.modules import Module, Pin, Requirement
 
 _PLAIN: Final = re.compile(r"\d+(\.\d+){0,2}")
 _LOWER: Final = re.compile(r"(?:>=|\^|~=?)\s*(\d+(?:\.\d+)*)(?![\d.])")

@@ -5,14 +5,16 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.edits.texts import text_changes
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import Rewrite, Rule
-from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.edits import GONE, Change, Edited, Rename, Spot, applied
 from yoake.core.values.findings import IMPORT_FALLBACK, OTHER_VERSIONS, Finding, Place
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.knowledge.models import Rewrite, Rule
+    from yoake.core.values.coordinates import Coordinate
 
 _DOTTED: Final = re.compile(r"(?<![\w.}\"'])[A-Za-z_]\w*(?:\.[A-Za-z_]\w*)+")
 _PATH: Final = re.compile(r"[^\W\d]\w*(\.[^\W\d]\w*)*")

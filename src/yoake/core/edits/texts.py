@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.knowledge.models import Rewrite
 from yoake.core.scan.text_rules import without_comments
 from yoake.core.values.edits import Change
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.models import Rewrite
 
 _ROUNDS: Final = 20  # a pattern that still finds something in what it wrote is no edit
 

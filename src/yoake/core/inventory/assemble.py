@@ -5,14 +5,16 @@ from __future__ import annotations
 import posixpath
 from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from math import inf
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.contract.ecosystem import Document
-from yoake.core.contract.registry import Registry
 from yoake.core.inventory.bills import is_bill, read_bill
 from yoake.core.inventory.toolchain import is_toolchain_file, read_toolchain
-from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.modules import Fault, Locked, Module, Pin, Requirement, Stated
+
+if TYPE_CHECKING:
+    from yoake.core.contract.registry import Registry
+    from yoake.core.values.coordinates import Coordinate, Line
 
 _ASIDE: Final = ("test", "tests", "docs", "doc", "examples", "fixtures", "__fixtures__")
 MAX_MANIFEST: Final = 2 * 1024 * 1024

@@ -8,15 +8,17 @@ from __future__ import annotations
 import json
 from collections import deque
 from dataclasses import dataclass
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
 from packageurl import PackageURL
 
-from yoake.core.contract.registry import Registry
 from yoake.core.contract.texts import line_of_text
 from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import BadSource
 from yoake.core.values.modules import Fault, Locked, Module, Requirement
+
+if TYPE_CHECKING:
+    from yoake.core.contract.registry import Registry
 
 FORMAT: Final = "CycloneDX"
 VERSION: Final = "1.6"

@@ -5,11 +5,13 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 from functools import lru_cache
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.contract.registry import Registry
-from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.modules import Mention
+
+if TYPE_CHECKING:
+    from yoake.core.contract.registry import Registry
+    from yoake.core.values.coordinates import Coordinate
 
 _ENDINGS: Final = (
     ".sh", ".bash", ".ps1", ".bat", ".cmd", ".md", ".rst", ".txt", ".adoc", ".yml", ".yaml", ".toml", ".cfg", ".ini", ".conf",

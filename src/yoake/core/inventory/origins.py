@@ -6,11 +6,13 @@ import re
 from collections import Counter
 from collections.abc import Collection, Container, Iterable, Mapping
 from dataclasses import dataclass
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.contract.registry import Registry
 from yoake.core.contract.source_files import MARKS
-from yoake.core.values.words import FileRole
+
+if TYPE_CHECKING:
+    from yoake.core.contract.registry import Registry
+    from yoake.core.values.words import FileRole
 
 _HEAD: Final = 3_000  # bytes of a file in which it says whose it is
 _LICENCE: Final = re.compile(

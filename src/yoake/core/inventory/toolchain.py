@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.contract.ecosystem import Ecosystem
-from yoake.core.contract.registry import Registry
 from yoake.core.values.modules import Pin
+
+if TYPE_CHECKING:
+    from yoake.core.contract.ecosystem import Ecosystem
+    from yoake.core.contract.registry import Registry
 
 _FROM: Final = re.compile(r"^\s*FROM\s+(?:--\S+\s+)?(?:\S+/)?(?P<name>[\w.-]+):(?P<tag>[\w.-]+)", re.IGNORECASE)
 _TOOL: Final = re.compile(r"\s*([\w-]+)\s+(\S+)")

@@ -6,14 +6,17 @@ import hashlib
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from yoake.core.contract.ecosystem import PathStyle
-from yoake.core.contract.registry import Registry
-from yoake.core.knowledge.models import Catalogue, EffortTable, Lifecycle, LineFacts, Rule, RuleFile, TriedFact
-from yoake.core.knowledge.timeline import Head, Timeline
 from yoake.core.knowledge.values import Values
 from yoake.core.values.coordinates import Coordinate, Line, Target, line_matches
 from yoake.core.values.errors import BadCoordinate
+
+if TYPE_CHECKING:
+    from yoake.core.contract.registry import Registry
+    from yoake.core.knowledge.models import Catalogue, EffortTable, Lifecycle, LineFacts, Rule, RuleFile, TriedFact
+    from yoake.core.knowledge.timeline import Head, Timeline
 
 SYNTAX = "syntax."
 """Begins the names of forms of old syntax, which belong to no library."""

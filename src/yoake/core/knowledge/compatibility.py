@@ -10,11 +10,13 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import date
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 from yoake.core.values.coordinates import NO_LINE, Coordinate, Line, Lines, line_key
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 
 _FIXES: Final = 12  # releases of one minor that are looked at before a line is said not to fit
 _SAME: Final = 4  # releases of one line with the same number, before two packages are said to go in step

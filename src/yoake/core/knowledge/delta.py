@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from yoake.core.knowledge.timeline import Timeline
-from yoake.core.values.coordinates import Line
+if TYPE_CHECKING:
+    from yoake.core.knowledge.timeline import Timeline
+    from yoake.core.values.coordinates import Line
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import TYPE_CHECKING
 
 from yoake.core.knowledge.timeline import CapturedLine, Symbol, Timeline
 from yoake.core.values.coordinates import Coordinate, line_key
-from yoake.core.values.symbols import Surface
+
+if TYPE_CHECKING:
+    from yoake.core.values.symbols import Surface
 
 
 class _Growing:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.contract.ecosystem import PathStyle
 from yoake.core.knowledge.models import RuleFile, unfolded
+
+if TYPE_CHECKING:
+    from yoake.core.contract.ecosystem import PathStyle
 
 _CALL: Final = "__call__"
 _MOST: Final = 12  # calls in one path that are followed

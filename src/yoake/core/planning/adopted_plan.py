@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from yoake.core.planning.plan import plan_of
-from yoake.core.planning.problem import Problem
-from yoake.core.planning.search_space import State
-from yoake.core.values.plans import Plan, Stage
+
+if TYPE_CHECKING:
+    from yoake.core.planning.problem import Problem
+    from yoake.core.planning.search_space import State
+    from yoake.core.values.plans import Plan, Stage
 
 _WORTH_SAYING = 0.25  # days of work by which another path must be cheaper before it is offered
 

@@ -4,22 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.conflict import Conflict, conflicting, explain_conflict
 from yoake.core.planning.dates import dark_days
 from yoake.core.planning.placement import place_packages
 from yoake.core.planning.plan import plan_of
 from yoake.core.planning.problem import Journey, Problem, policy_against, pose_problem
 from yoake.core.planning.search import BUDGET, Found, find_path
-from yoake.core.planning.search_space import SearchSpace, State
 from yoake.core.planning.settling import wishes_of
 from yoake.core.planning.strategies import Offer, offers
-from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import TooLarge
-from yoake.core.values.journeys import Surroundings
 from yoake.core.values.plans import Plan
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.planning.search_space import SearchSpace, State
+    from yoake.core.values.coordinates import Coordinate
+    from yoake.core.values.journeys import Surroundings
 
 _NEARLY: Final = 1.25
 """Work, as a share of the least, that is still near it."""

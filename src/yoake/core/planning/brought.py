@@ -10,10 +10,9 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Final
 
-from yoake.core.values.coordinates import Coordinate, Line, Releases
-
 if TYPE_CHECKING:
     from yoake.core.knowledge.compatibility import Compatibility
+    from yoake.core.values.coordinates import Coordinate, Line, Releases
 
 _TRIES: Final = (
     2_000  # releases looked at in one search before nothing is said; the largest family seen took some forty

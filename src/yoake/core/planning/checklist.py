@@ -7,12 +7,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import Rule
-from yoake.core.values.findings import Finding
-from yoake.core.values.plans import Move, Stage
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.knowledge.models import Rule
+    from yoake.core.values.findings import Finding
+    from yoake.core.values.plans import Move, Stage
 
 _MOST: Final = 12  # items of one list; more are counted
 

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
+from typing import TYPE_CHECKING
 
-from yoake.core.contract.registry import Registry
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import Catalogue, ReleaseFacts
-from yoake.core.values.coordinates import Coordinate, Line, Lines
+if TYPE_CHECKING:
+    from yoake.core.contract.registry import Registry
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.knowledge.models import Catalogue, ReleaseFacts
+    from yoake.core.values.coordinates import Coordinate, Line, Lines
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,15 +8,18 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
-from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.compatibility import Constraint
 from yoake.core.planning.problem import Journey, Problem, policy_against, pose_problem
 from yoake.core.planning.search import find_path
-from yoake.core.planning.search_space import Pair, SearchSpace
-from yoake.core.values.coordinates import Coordinate, Line, Target
 from yoake.core.values.errors import TooLarge
 from yoake.core.values.journeys import Span
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.planning.search_space import Pair, SearchSpace
+    from yoake.core.values.coordinates import Coordinate, Line, Target
 
 _TRIES = 8_000  # entries a single try may look at; the tries are many and the problems small
 

@@ -5,11 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from datetime import date, timedelta
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.values.coordinates import Coordinate, Line, Lines
 from yoake.core.values.plans import LineSlack, Plan, Stage, StageDates, Standing
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.values.coordinates import Coordinate, Line, Lines
 
 _CENTURY: Final = 36_525  # days; what takes longer will not be done, and a calendar ends
 

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
-from yoake.core.knowledge.compatibility import Constraint
-from yoake.core.planning.problem import Problem
-from yoake.core.planning.search_space import State
-from yoake.core.values.coordinates import Line
+from typing import TYPE_CHECKING
+
 from yoake.core.values.plans import Reason
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.compatibility import Constraint
+    from yoake.core.planning.problem import Problem
+    from yoake.core.planning.search_space import State
+    from yoake.core.values.coordinates import Line
 
 
 def tied_constraints(problem: Problem, here: State, there: State) -> list[Constraint]:

@@ -5,17 +5,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from yoake.core.planning.explain import reasons_of, tied_constraints
 from yoake.core.planning.problem import Problem, newly_lost
-from yoake.core.planning.search_space import State
 from yoake.core.readiness.effort import Samples, draw, quantiles, unseen
 from yoake.core.values.coordinates import Coordinate, Line, line_key
 from yoake.core.values.effort import Effort
-from yoake.core.values.findings import Finding
 from yoake.core.values.plans import Move, Plan, Reason, Settled, Stage
+
+if TYPE_CHECKING:
+    from yoake.core.planning.search_space import State
+    from yoake.core.values.findings import Finding
 
 
 def plan_of(problem: Problem, states: Sequence[State]) -> Plan:

@@ -7,16 +7,19 @@ from dataclasses import dataclass, field
 from datetime import date
 from functools import cached_property
 from itertools import combinations
+from typing import TYPE_CHECKING
 
-from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.compatibility import Compatibility, Constraint
-from yoake.core.knowledge.models import LineFacts
 from yoake.core.planning.search_space import MILLI, Pair, SearchSpace, Track
 from yoake.core.planning.settling import Settling, Wish, wishes_of
 from yoake.core.readiness.estimate import mean_days
 from yoake.core.values.coordinates import Coordinate, Line, Lines, line_key
-from yoake.core.values.findings import Finding, PackageState
 from yoake.core.values.journeys import Shape, Span, Surroundings
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.knowledge.models import LineFacts
+    from yoake.core.values.findings import Finding, PackageState
 
 _MOST_TRACKED = 60  # packages of one set; more than that is no application but a mirror
 

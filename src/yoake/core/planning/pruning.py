@@ -6,7 +6,10 @@ into one that does not and costs no more.
 
 from __future__ import annotations
 
-from yoake.core.planning.search_space import SearchSpace, Track
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from yoake.core.planning.search_space import SearchSpace, Track
 
 Dominance = tuple[tuple[int, ...], ...]
 """For each coordinate and line: the later lines that are at least as good to stand on, as a bit mask."""

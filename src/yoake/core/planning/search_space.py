@@ -9,9 +9,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.values.coordinates import Coordinate, Line
+if TYPE_CHECKING:
+    from yoake.core.values.coordinates import Coordinate, Line
 
 MILLI: Final = 1000
 TICKS: Final = 7  # a week of the calendar holds ``days_per_week`` days of work; counting in sevenths keeps ticks whole

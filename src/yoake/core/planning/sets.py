@@ -8,13 +8,16 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import PurePosixPath
+from typing import TYPE_CHECKING
 
-from yoake.core.contract.registry import Registry
 from yoake.core.scan.run import spans_of
-from yoake.core.values.coordinates import Coordinate, Target
-from yoake.core.values.findings import FileResult, ScanResult
 from yoake.core.values.journeys import BroughtSlice, ModuleSet, Span, Surroundings
-from yoake.core.values.modules import Module
+
+if TYPE_CHECKING:
+    from yoake.core.contract.registry import Registry
+    from yoake.core.values.coordinates import Coordinate, Target
+    from yoake.core.values.findings import FileResult, ScanResult
+    from yoake.core.values.modules import Module
 
 
 def sets_of(

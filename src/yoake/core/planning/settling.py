@@ -10,14 +10,16 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.knowledge.compatibility import Compatibility
-from yoake.core.knowledge.models import Catalogue
 from yoake.core.planning.brought import BroughtPeers
 from yoake.core.values.coordinates import NO_LINE, Coordinate, Line, Lines, Releases, line_key
-from yoake.core.values.findings import PackageState
 from yoake.core.values.plans import Settled
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.compatibility import Compatibility
+    from yoake.core.knowledge.models import Catalogue
+    from yoake.core.values.findings import PackageState
 
 _TRIES: Final = 4_000  # releases looked at before a package is left out; families of twenty take some hundred
 _NUMBER: Final = re.compile(r"\d+(?:\.\d+)*")

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
+from typing import TYPE_CHECKING
 
-from yoake.core.values.coordinates import Coordinate, Line
-from yoake.core.values.plans import LineSlack
+if TYPE_CHECKING:
+    from yoake.core.values.coordinates import Coordinate, Line
+    from yoake.core.values.plans import LineSlack
 
 
 @dataclass(frozen=True, slots=True)

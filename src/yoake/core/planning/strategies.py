@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 import numpy as np
 
@@ -21,13 +21,15 @@ from yoake.core.planning.plan import (
     spread_of,
     state_of,
 )
-from yoake.core.planning.problem import Problem
-from yoake.core.planning.search_space import State
 from yoake.core.readiness.effort import Samples, draw, quantiles
-from yoake.core.values.coordinates import Coordinate
-from yoake.core.values.findings import Finding
 from yoake.core.values.journeys import BroughtSlice, Surroundings
 from yoake.core.values.plans import GATEWAY_STAGE, NEW_SIDE_STAGE, OLD_SIDE_STAGE, Plan, Stage
+
+if TYPE_CHECKING:
+    from yoake.core.planning.problem import Problem
+    from yoake.core.planning.search_space import State
+    from yoake.core.values.coordinates import Coordinate
+    from yoake.core.values.findings import Finding
 
 _MOST_SLICES: Final = 12
 """Stages that one can still follow by eye."""

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Final, Literal
+from typing import TYPE_CHECKING, Final, Literal
 
-from yoake.core.values.runs import Verdict
+if TYPE_CHECKING:
+    from yoake.core.values.runs import Verdict
 
 GateState = Literal["there", "part", "breaks", "stale", "not yet", "not needed"]
 GateKey = Literal["scan", "tests", "looks", "checks", "routes"]

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Container, Iterable, Mapping
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from yoake.core.readiness.estimate import needs_work
-from yoake.core.values.findings import Finding
+
+if TYPE_CHECKING:
+    from yoake.core.values.findings import Finding
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.values.runs import Compared
+if TYPE_CHECKING:
+    from yoake.core.values.runs import Compared
 
 MOST_GROUPS: Final = 12
 OTHERS: Final = "others"

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from yoake.core.values.findings import Tally
+if TYPE_CHECKING:
+    from yoake.core.values.findings import Tally
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,15 +10,17 @@ import hashlib
 import math
 from collections.abc import Sequence
 from functools import lru_cache
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 import numpy as np
 from numpy.typing import NDArray
 
-from yoake.core.knowledge.models import EffortTable, Unseen
 from yoake.core.readiness.estimate import three_point
 from yoake.core.values.effort import Effort
-from yoake.core.values.findings import Finding
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.models import EffortTable, Unseen
+    from yoake.core.values.findings import Finding
 
 DRAWS: Final = 2000  # keeps the error of the 80 % quantile under about 2 % of its spread
 MANY: Final = 1_000

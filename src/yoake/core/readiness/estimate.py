@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from yoake.core.knowledge.models import EffortTable
-from yoake.core.values.findings import Finding
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.models import EffortTable
+    from yoake.core.values.findings import Finding
 
 
 def needs_work(finding: Finding) -> bool:

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
+from typing import TYPE_CHECKING
 
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.scan.usages import Hit
 from yoake.core.values.coordinates import Coordinate, parse_coordinate
-from yoake.core.values.modules import Module
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.scan.usages import Hit
+    from yoake.core.values.modules import Module
 
 
 def with_dependencies(hits: Iterable[Hit], module: Module, knowledge: Knowledge) -> Iterator[Hit]:

@@ -9,13 +9,15 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass
 from datetime import date
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.compatibility import Compatibility, Constraint
 from yoake.core.values.coordinates import NO_LINE, Coordinate, Line, line_key
 from yoake.core.values.journeys import Span
-from yoake.core.values.modules import Requirement, Stated
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.values.modules import Requirement, Stated
 
 _ROUNDS: Final = 8  # how far one that moves takes others along; families seen were three deep
 _STATED: Final = "stated"

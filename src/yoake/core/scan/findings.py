@@ -5,18 +5,20 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import Rule, RuleFile
-from yoake.core.knowledge.timeline import Timeline
-from yoake.core.scan.judge import Verdict
-from yoake.core.scan.usages import Hit
 from yoake.core.scan.windows import NO_NEED, window_of
 from yoake.core.values.coordinates import NO_LINE, Coordinate, line_key
 from yoake.core.values.findings import Finding, Place
-from yoake.core.values.journeys import Span
-from yoake.core.values.words import Confidence, Kind, Level, VerdictState
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.knowledge.models import Rule, RuleFile
+    from yoake.core.knowledge.timeline import Timeline
+    from yoake.core.scan.judge import Verdict
+    from yoake.core.scan.usages import Hit
+    from yoake.core.values.journeys import Span
+    from yoake.core.values.words import Confidence, Kind, Level, VerdictState
 
 LEVELS: Final = ("error", "warning", "note")
 _CONFIDENCES: Final[tuple[Confidence, ...]] = ("certain", "likely", "possible")

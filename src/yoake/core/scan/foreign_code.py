@@ -5,16 +5,18 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass, replace
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.contract.source_files import VENDORED
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.scan.findings import Builder
 from yoake.core.scan.manifests import single
 from yoake.core.values.coordinates import line_key
-from yoake.core.values.findings import Checks, FileResult, Finding, Place
-from yoake.core.values.modules import Module
-from yoake.core.values.words import CheckState, ForeignRole, Kind
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.scan.findings import Builder
+    from yoake.core.values.findings import Checks, FileResult, Finding, Place
+    from yoake.core.values.modules import Module
+    from yoake.core.values.words import CheckState, ForeignRole, Kind
 
 _FOLDER_OF_COPIES: Final = re.compile(
     f"(?:{'|'.join((*VENDORED, 'dist', 'libs?', 'static', 'js', 'plugins', 'assets', 'media'))})$"

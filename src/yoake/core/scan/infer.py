@@ -5,14 +5,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from datetime import date
+from typing import TYPE_CHECKING
 
-from yoake.core.contract.locality import Locality
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import Lifecycle
-from yoake.core.knowledge.timeline import Timeline
 from yoake.core.values.coordinates import Coordinate, Line, line_key
-from yoake.core.values.facts import FileFacts
-from yoake.core.values.modules import Stated
+
+if TYPE_CHECKING:
+    from yoake.core.contract.locality import Locality
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.knowledge.models import Lifecycle
+    from yoake.core.knowledge.timeline import Timeline
+    from yoake.core.values.facts import FileFacts
+    from yoake.core.values.modules import Stated
 
 
 def infer_runtime(

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.contract.ecosystem import PathStyle
-from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.timeline import Answer, Timeline
 from yoake.core.values.coordinates import Coordinate, Line, line_key
-from yoake.core.values.journeys import Span
-from yoake.core.values.words import Kind, VerdictState
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.values.journeys import Span
+    from yoake.core.values.words import Kind, VerdictState
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING
 
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.scan.findings import Builder
 from yoake.core.scan.manifests import single
 from yoake.core.values.coordinates import Coordinate, Line, line_key
-from yoake.core.values.findings import Finding
-from yoake.core.values.modules import Mention, Module
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.scan.findings import Builder
+    from yoake.core.values.findings import Finding
+    from yoake.core.values.modules import Mention, Module
 
 
 def leftover_findings(

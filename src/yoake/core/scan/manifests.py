@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import Rule, RuleFile
 from yoake.core.scan.findings import Builder, finding_key, place_key
 from yoake.core.scan.judge import Verdict
 from yoake.core.scan.usages import Hit
 from yoake.core.scan.windows import window_of
 from yoake.core.values.coordinates import NO_LINE, Coordinate, Line, line_key
-from yoake.core.values.facts import FileFacts
 from yoake.core.values.findings import Checks, Finding, Place
-from yoake.core.values.journeys import Span
-from yoake.core.values.modules import Module, Pin
-from yoake.core.values.words import Confidence, Kind, Level, VerdictState
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.knowledge.models import Rule, RuleFile
+    from yoake.core.values.facts import FileFacts
+    from yoake.core.values.journeys import Span
+    from yoake.core.values.modules import Module, Pin
+    from yoake.core.values.words import Confidence, Kind, Level, VerdictState
 
 _SIGNS: Final = 2  # settings of a framework that a file sets at least, to be a settings file
 

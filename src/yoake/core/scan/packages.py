@@ -4,19 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import Catalogue, TriedFact
-from yoake.core.knowledge.timeline import Timeline
-from yoake.core.scan.companions import Company
-from yoake.core.scan.findings import Builder
 from yoake.core.scan.manifests import single
 from yoake.core.values.coordinates import NO_LINE, Coordinate, Line, line_key
 from yoake.core.values.findings import Checks, Finding, PackageState
-from yoake.core.values.journeys import Span
-from yoake.core.values.modules import Module, Requirement, Stated
-from yoake.core.values.words import CheckState, Grade
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.knowledge.models import Catalogue, TriedFact
+    from yoake.core.knowledge.timeline import Timeline
+    from yoake.core.scan.companions import Company
+    from yoake.core.scan.findings import Builder
+    from yoake.core.values.journeys import Span
+    from yoake.core.values.modules import Module, Requirement, Stated
+    from yoake.core.values.words import CheckState, Grade
 
 _UNSAID: Final = "packages that nothing speaks against, and that nothing says run there"
 _OBSERVED: Final = 2  # parts of what was observed: the line, and what is used

@@ -5,10 +5,11 @@ from __future__ import annotations
 import posixpath
 import re
 from collections.abc import Mapping
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.contract.registry import Registry
-from yoake.core.values.facts import FileFacts
+if TYPE_CHECKING:
+    from yoake.core.contract.registry import Registry
+    from yoake.core.values.facts import FileFacts
 
 _ENTRY: Final = re.compile(
     r"(^|/)(__main__|__init__|setup|conftest|manage|wsgi|asgi|urls|settings[^/]*|admin|apps|models|tasks|views|tests?|index|main|app|server|cli|gulpfile|gruntfile)\.\w+$"

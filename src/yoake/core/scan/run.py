@@ -5,12 +5,9 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Collection, Mapping, Sequence, Set
 from dataclasses import dataclass, field, replace
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.contract.locality import Locality
-from yoake.core.contract.registry import Registry
 from yoake.core.inventory.assemble import stated_lines
-from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.brought_back import with_dependencies
 from yoake.core.scan.companions import Company
 from yoake.core.scan.findings import Builder, order
@@ -24,12 +21,17 @@ from yoake.core.scan.references import file_references
 from yoake.core.scan.text_rules import text_findings
 from yoake.core.scan.usages import Hit, Joiner
 from yoake.core.scan.use_rules import UseRules
-from yoake.core.values.coordinates import Coordinate, Target
-from yoake.core.values.facts import FileFacts
 from yoake.core.values.findings import NO_READER, Checks, FileResult, ScanResult
 from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Mention, Module, Stated
-from yoake.core.values.words import CheckState
+
+if TYPE_CHECKING:
+    from yoake.core.contract.locality import Locality
+    from yoake.core.contract.registry import Registry
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.values.coordinates import Coordinate, Target
+    from yoake.core.values.facts import FileFacts
+    from yoake.core.values.words import CheckState
 
 ANALYSER: Final = "13"
 """Part of a scan's identity: raised when the same facts and knowledge give other findings."""

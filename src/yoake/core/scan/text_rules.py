@@ -5,15 +5,17 @@ from __future__ import annotations
 import re
 from collections.abc import Collection, Iterator, Mapping
 from functools import lru_cache
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import Rule
-from yoake.core.scan.findings import Builder
 from yoake.core.scan.manifests import single
 from yoake.core.scan.use_rules import state_of
-from yoake.core.values.coordinates import Coordinate
-from yoake.core.values.findings import Checks, Finding
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.knowledge.models import Rule
+    from yoake.core.scan.findings import Builder
+    from yoake.core.values.coordinates import Coordinate
+    from yoake.core.values.findings import Checks, Finding
 
 _MOST_PLACES: Final = 500  # of one rule in one module
 _MOST_TEXT: Final = (

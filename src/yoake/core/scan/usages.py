@@ -5,16 +5,18 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Final, NamedTuple
+from typing import TYPE_CHECKING, Final, NamedTuple
 
 from yoake.core.contract.locality import Locality, Resolved
 from yoake.core.scan.judge import Judge, Verdict
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.facts import ABOVE, HANDLER, Ask, FileFacts, Guard, Use
 from yoake.core.values.findings import IMPORT_FALLBACK, OTHER_VERSIONS
-from yoake.core.values.journeys import Span
-from yoake.core.values.version_test import VersionTest
-from yoake.core.values.words import Confidence
+
+if TYPE_CHECKING:
+    from yoake.core.values.journeys import Span
+    from yoake.core.values.version_test import VersionTest
+    from yoake.core.values.words import Confidence
 
 _COLLISION: Final = "the runtime has a class of this name by itself from here on, and a star import no longer decides"
 _MAX_BASES: Final = 12  # depth of a class hierarchy that is followed

@@ -5,15 +5,17 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import Rule
 from yoake.core.scan.judge import Verdict
 from yoake.core.scan.usages import Hit, Joiner
 from yoake.core.values.coordinates import Coordinate, line_key
-from yoake.core.values.facts import Ask, FileFacts
-from yoake.core.values.journeys import Span
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.knowledge.models import Rule
+    from yoake.core.values.facts import Ask, FileFacts
+    from yoake.core.values.journeys import Span
 
 _NO_USES: Final = frozenset(("import", "string", "type", "syntax", "template"))
 _CALLED: Final = frozenset(("call", "instance", "inherited"))  # forms of what may be a call

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.knowledge.base import Knowledge
 from yoake.core.values.coordinates import Coordinate, Line, line_key
 from yoake.core.values.findings import Window
-from yoake.core.values.journeys import Span
-from yoake.core.values.words import WindowState
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.values.journeys import Span
+    from yoake.core.values.words import WindowState
 
 NO_NEED: Final = "none"
 

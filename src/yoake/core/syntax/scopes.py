@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from yoake.core.values.facts import Guard
+if TYPE_CHECKING:
+    from yoake.core.values.facts import Guard
 
 MadeBy = tuple[str, tuple[str, ...]]
 """(name, members) of what is called to make something."""

@@ -7,13 +7,15 @@ the stack, and only a change of either is noted. What a kind of node means is lo
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
 from tree_sitter import Node
 
-from yoake.core.syntax.loads import Load, MadeMembers
 from yoake.core.syntax.scopes import Binding, MadeBy, Scope, look_up
 from yoake.core.values.facts import Ask, Gathering, Guard
+
+if TYPE_CHECKING:
+    from yoake.core.syntax.loads import Load, MadeMembers
 
 Guards = tuple[Guard, ...]
 Handler = Callable[[Any, Node, Scope, Guards], None]

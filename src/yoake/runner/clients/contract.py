@@ -6,16 +6,20 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from yoake.core.contract.ecosystem import Ecosystem
-from yoake.core.knowledge.base import Knowledge
-from yoake.core.knowledge.models import Catalogue
-from yoake.core.knowledge.timeline import Timeline
-from yoake.core.values.coordinates import Coordinate, Line
-from yoake.core.values.modules import Module
-from yoake.core.values.runs import Command, Side, TestResult
-from yoake.core.values.symbols import Surface
-from yoake.runner.clients.locking import LockWriter
+from yoake.core.values.errors import BadCoordinate
+
+if TYPE_CHECKING:
+    from yoake.core.contract.ecosystem import Ecosystem
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.knowledge.models import Catalogue
+    from yoake.core.knowledge.timeline import Timeline
+    from yoake.core.values.coordinates import Coordinate, Line
+    from yoake.core.values.modules import Module
+    from yoake.core.values.runs import Command, Side, TestResult
+    from yoake.core.values.symbols import Surface
+    from yoake.runner.clients.locking import LockWriter
 
 Say = Callable[[str], None]
 
@@ -96,3 +100,22 @@ class Client:
     available: Callable[[Line], str] = lambda _line: ""
     installer: Callable[[], tuple[str, str]] | None = None
     locks: Mapping[str, LockWriter] = field(default_factory=dict)
+
+
+class Clients:
+    """The package clients of one Yoake, by the coordinates they answer for. ``locks``: name of a lock file → what renews it."""
+
+    def __init__(self, clients: Iterable[Client]) -> None:
+        self._clients = tuple(clients)
+        self.locks = {name: writer for client in self._clients for name, writer in client.locks.items()}
+
+    def __iter__(self) -> Iterator[Client]:
+        return iter(self._clients)
+
+    def of(self, coordinate: Coordinate) -> Client:
+        """The client that answers for a coordinate. Raises BadCoordinate with those that there are."""
+        for client in self._clients:
+            if coordinate == client.ecosystem.runtime or coordinate.type == client.ecosystem.package_type:
+                return client
+        kinds = [f"{c.ecosystem.runtime.short}, {c.ecosystem.package_type}/NAME" for c in self._clients]
+        raise BadCoordinate(f"{coordinate.short} cannot be made known: only {', '.join(kinds)} can.")

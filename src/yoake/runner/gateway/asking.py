@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
 
 import aiohttp
 from yarl import URL
 
 from yoake.core.crossing.parity import Answer
-from yoake.core.crossing.rules import Limits
+
+if TYPE_CHECKING:
+    from yoake.core.crossing.rules import Limits
 
 LOST = (aiohttp.ClientError, TimeoutError, OSError)
 """What keeps a side from answering."""

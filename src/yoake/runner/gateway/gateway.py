@@ -9,7 +9,7 @@ from collections.abc import AsyncIterator, Awaitable, Callable, MutableMapping
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
 import aiohttp
 import structlog
@@ -30,8 +30,10 @@ from yoake.core.crossing.rules import (
 from yoake.runner.gateway.asking import LOST, ask_side
 from yoake.runner.gateway.headers import HOP, RawHeaders, asked, cookies, passed_on, plain
 from yoake.runner.gateway.records import GatewayRecord
-from yoake.runner.gateway.rules_file import RulesFile
 from yoake.runner.gateway.sockets import pass_socket
+
+if TYPE_CHECKING:
+    from yoake.runner.gateway.rules_file import RulesFile
 
 log = structlog.get_logger()
 

@@ -9,13 +9,15 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
-from yoake.core.crossing.guard import Guard
 from yoake.core.crossing.masking import masked_path
-from yoake.core.crossing.parity import Difference
-from yoake.core.crossing.rules import Side
 from yoake.runner.answers import write_whole
+
+if TYPE_CHECKING:
+    from yoake.core.crossing.guard import Guard
+    from yoake.core.crossing.parity import Difference
+    from yoake.core.crossing.rules import Side
 
 LINES: Final = "answers.jsonl"
 STATE: Final = "state.json"

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import structlog
 
-from yoake.core.crossing.rules import CrossingRules
 from yoake.core.values.errors import BadInput
 from yoake.formats.crossing_rules import read_rules
+
+if TYPE_CHECKING:
+    from yoake.core.crossing.rules import CrossingRules
 
 log = structlog.get_logger()
 

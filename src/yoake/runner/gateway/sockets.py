@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Awaitable, Callable, MutableMapping, Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import aiohttp
 from yarl import URL
 
-from yoake.core.crossing.rules import Limits
+if TYPE_CHECKING:
+    from yoake.core.crossing.rules import Limits
 
 _OWN = frozenset(("sec-websocket-key", "sec-websocket-version", "sec-websocket-extensions", "sec-websocket-protocol"))
 

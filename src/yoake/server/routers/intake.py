@@ -88,7 +88,7 @@ def post_preview(request: PreviewRequest, context: ContextDep) -> Preview:
     if request.csv.strip():
         rows = read_applications_csv(request.csv)
     elif request.folder.strip():
-        rows = candidates_from_folder(request.folder.strip(), context.allowed)
+        rows = candidates_from_folder(request.folder.strip(), context.ecosystems, context.allowed)
     else:
         one = request
         rows = [

@@ -16,7 +16,6 @@ from yoake.store.applications import get_applications, list_applications, list_d
 from yoake.usecases.keep_filters import KeptFilter, forget_filter, keep_filter, kept_filters
 from yoake.usecases.make_known import check_makeable
 from yoake.usecases.try_release import check_trial
-from yoake.views.application_rows import shown
 from yoake.views.known_coordinates import CoordinateInfo, KnowledgeWindow, coordinate_info, knowledge_window
 
 router = view_router(tags=["knowledge"])
@@ -36,7 +35,10 @@ def destinations(context: ContextDep) -> list[DestinationInfo]:
     """Destinations, the most used first."""
     return [
         DestinationInfo(
-            name=d.name, lines=[str(t) for t in d.targets], shown=[shown(t) for t in d.targets], applications=users
+            name=d.name,
+            lines=[str(t) for t in d.targets],
+            shown=[context.ecosystems.spoken_target(t) for t in d.targets],
+            applications=users,
         )
         for d, users in list_destinations(context.db)
     ]
@@ -57,7 +59,9 @@ class JobAsked(BaseModel):
 @router.post("/knowledge", status_code=202)
 def post_knowledge(making: Making, queue: QueueDep, who: Who) -> JobAsked:
     """Make a library known through its package client; what uses it is scanned again."""
-    return JobAsked(job=queue.ask_known(check_makeable(parse_coordinate(making.coordinate)), who))
+    return JobAsked(
+        job=queue.ask_known(check_makeable(queue.context.ecosystems, parse_coordinate(making.coordinate)), who)
+    )
 
 
 class Trying(Body):
@@ -72,7 +76,7 @@ class Trying(Body):
 def post_trial(trying: Trying, queue: QueueDep, who: Who) -> JobAsked:
     """Install and use a release in a throw-away environment; what uses it is scanned again."""
     on = parse_target(trying.on)
-    coordinate = check_trial(parse_coordinate(trying.coordinate), trying.release, on)
+    coordinate = check_trial(queue.context.kit, parse_coordinate(trying.coordinate), trying.release, on)
     return JobAsked(job=queue.ask_trial(coordinate, trying.release, on, who))
 
 

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.contract.ecosystem import Ecosystem, ManifestReader, PathStyle, RuntimeWords, SourceReader
-from yoake.core.contract.locality import Locality
 from yoake.core.ecosystems.java.ant import read_build_xml, read_ivy
 from yoake.core.ecosystems.java.compiled import read_compiled, read_jar_name
 from yoake.core.ecosystems.java.gradle import read_catalogue, read_gradle, read_gradle_lock, read_nothing
@@ -19,8 +18,11 @@ from yoake.core.ecosystems.java.syntax import java_parser, read_java
 from yoake.core.ecosystems.java.versions import MAVEN
 from yoake.core.syntax.tree import is_bounded
 from yoake.core.values.coordinates import Line
-from yoake.core.values.facts import FileFacts
-from yoake.core.values.modules import Module
+
+if TYPE_CHECKING:
+    from yoake.core.contract.locality import Locality
+    from yoake.core.values.facts import FileFacts
+    from yoake.core.values.modules import Module
 
 
 def _locality(facts: Mapping[str, FileFacts], _modules: Sequence[Module], _legacy: bool) -> Locality:

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import re
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from lxml import etree
 
-from yoake.core.contract.ecosystem import Document
 from yoake.core.ecosystems.java.levels import level_of
 from yoake.core.ecosystems.java.maven import parse_xml, source_line
 from yoake.core.ecosystems.java.names import JAVA, maven
 from yoake.core.values.modules import Fault, Module, Pin, Requirement
+
+if TYPE_CHECKING:
+    from yoake.core.contract.ecosystem import Document
 
 _PROPERTY: Final = re.compile(r"\$\{([^}]+)\}")
 _LONGEST: Final = 100  # characters of a property or of an attribute that states a version

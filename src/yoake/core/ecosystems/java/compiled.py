@@ -6,14 +6,16 @@ import io
 import re
 import zipfile
 from collections.abc import Mapping
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.contract.ecosystem import Document
 from yoake.core.ecosystems.java.class_file import ClassFile, read_class
 from yoake.core.ecosystems.java.names import maven, package_part
 from yoake.core.ecosystems.java.surface import arguments, class_path
 from yoake.core.values.facts import Ask, FileFacts, Gathering
 from yoake.core.values.modules import Locked, Module
+
+if TYPE_CHECKING:
+    from yoake.core.contract.ecosystem import Document
 
 _OBJECT: Final = re.compile(r"^\[*L?([^;\[]+);?$")
 _NAMED: Final = re.compile(r"(?P<name>[\w.-]+?)-(?P<version>\d[\w.+-]*)\.jar$")

@@ -9,13 +9,15 @@ import posixpath
 import re
 from collections.abc import Iterator, Mapping
 from functools import lru_cache
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.contract.ecosystem import Document
 from yoake.core.contract.texts import line_of_text, parse_toml, table
 from yoake.core.ecosystems.java.levels import level_of
 from yoake.core.ecosystems.java.names import JAVA, maven
 from yoake.core.values.modules import Fault, Locked, Module, Pin, Requirement
+
+if TYPE_CHECKING:
+    from yoake.core.contract.ecosystem import Document
 
 _SETTINGS: Final = ("settings.gradle", "settings.gradle.kts")
 _NOTATION: Final = re.compile(

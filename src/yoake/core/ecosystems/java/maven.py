@@ -7,14 +7,16 @@ import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from lxml import etree
 
-from yoake.core.contract.ecosystem import Document
 from yoake.core.ecosystems.java.levels import level_of
 from yoake.core.ecosystems.java.names import JAVA, maven
 from yoake.core.values.modules import Fault, Module, Pin, Requirement
+
+if TYPE_CHECKING:
+    from yoake.core.contract.ecosystem import Document
 
 _PROPERTY: Final = re.compile(r"\$\{([^}]+)\}")
 _DEEPEST: Final = 8  # properties that name properties, and parents of parents

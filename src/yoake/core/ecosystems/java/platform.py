@@ -6,11 +6,13 @@ Its folders are named after the releases that share what is inside, one characte
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.ecosystems.java.class_file import MODULE, ClassFile
 from yoake.core.ecosystems.java.surface import surface_of
-from yoake.core.values.symbols import SurfaceSymbol
+
+if TYPE_CHECKING:
+    from yoake.core.values.symbols import SurfaceSymbol
 
 _MODULES_FROM: Final = 9  # the first release with modules: before it, every package was open
 

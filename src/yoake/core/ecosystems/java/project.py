@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.contract.locality import Resolved
 from yoake.core.ecosystems.java.names import UNQUALIFIED, package_part
-from yoake.core.values.facts import ClassFact, FileFacts
+
+if TYPE_CHECKING:
+    from yoake.core.values.facts import ClassFact, FileFacts
 
 _LANG: Final = package_part("java.lang")
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import lru_cache
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from univers.maven import RestrictionParseError, Version, VersionRange, VersionRangeParseError
 
-from yoake.core.contract.versions import VersionScheme
+if TYPE_CHECKING:
+    from yoake.core.contract.versions import VersionScheme
 
 _PATCHES: Final = ("", ".0", ".1", ".99")
 _OPEN: Final = ("[", "(")

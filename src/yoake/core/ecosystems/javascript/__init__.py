@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.contract.ecosystem import Document, Ecosystem, ManifestReader, PathStyle, RuntimeWords, SourceReader
-from yoake.core.contract.locality import Locality
 from yoake.core.ecosystems.javascript import manifests
 from yoake.core.ecosystems.javascript.assembled import is_assembled
 from yoake.core.ecosystems.javascript.commands import node_commands
@@ -19,8 +18,11 @@ from yoake.core.ecosystems.javascript.project import JsProject
 from yoake.core.ecosystems.javascript.respecify import respecified
 from yoake.core.ecosystems.javascript.specifiers import GLOBAL, owning_part, shown
 from yoake.core.ecosystems.javascript.versions import NPM
-from yoake.core.values.facts import FileFacts
-from yoake.core.values.modules import Module
+
+if TYPE_CHECKING:
+    from yoake.core.contract.locality import Locality
+    from yoake.core.values.facts import FileFacts
+    from yoake.core.values.modules import Module
 
 _NUMBER: Final = re.compile(r"v?(\d+(?:\.\d+){0,2})")
 _PIN: Final = re.compile(r"v?(\d+(?:\.\d+){0,2})\s*$")

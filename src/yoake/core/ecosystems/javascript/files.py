@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import re
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.contract.source_files import suffix_of
 from yoake.core.ecosystems.javascript.syntax import read_javascript
 from yoake.core.ecosystems.javascript.tree import grammar_of, grammars_of, script_parser, scripts_in
 from yoake.core.syntax.tree import is_bounded
-from yoake.core.values.facts import FileFacts
+
+if TYPE_CHECKING:
+    from yoake.core.values.facts import FileFacts
 
 _COMPONENTS: Final = (".vue", ".svelte")
 _LONG_LINE: Final = 1_000  # mean bytes a line; code written by people stays below 100

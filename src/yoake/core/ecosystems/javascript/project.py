@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import posixpath
 from collections.abc import Iterable, Mapping
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.contract.locality import Resolved
 from yoake.core.ecosystems.javascript.exports import WHOLE
 from yoake.core.ecosystems.javascript.specifiers import as_part, as_specifier, package_of
 from yoake.core.syntax.loads import joined
-from yoake.core.values.facts import ClassFact, FileFacts
+
+if TYPE_CHECKING:
+    from yoake.core.values.facts import ClassFact, FileFacts
 
 _RELATIVE: Final = as_part(".")
 CALL: Final = "()"

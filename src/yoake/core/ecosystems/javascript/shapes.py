@@ -11,7 +11,7 @@ import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import lru_cache
 from itertools import pairwise
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from tree_sitter import Node
 
@@ -19,7 +19,9 @@ from yoake.core.ecosystems.javascript.references import NAMED
 from yoake.core.ecosystems.javascript.tree import script_parser
 from yoake.core.syntax.stretches import Part, Stretch, changes_between, loses_comment
 from yoake.core.syntax.tree import text
-from yoake.core.values.edits import Change
+
+if TYPE_CHECKING:
+    from yoake.core.values.edits import Change
 
 _HOLE: Final = re.compile(r"\{(\*?)(\w+)(?::(\w+))?\}")
 _TOKEN: Final = re.compile(rf"{_HOLE.pattern}|(,\s+)|{NAMED.pattern}")

@@ -9,15 +9,17 @@ import json
 import posixpath
 import re
 from collections.abc import Iterator, Mapping
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
 from yoake.core.ecosystems.javascript.declarations import Declarations, Declared, read_declarations
 from yoake.core.ecosystems.javascript.exports import WHOLE
 from yoake.core.ecosystems.javascript.project import JsProject
 from yoake.core.ecosystems.javascript.specifiers import as_part
 from yoake.core.ecosystems.javascript.syntax import read_javascript
-from yoake.core.values.facts import FileFacts
 from yoake.core.values.symbols import SurfaceSymbol
+
+if TYPE_CHECKING:
+    from yoake.core.values.facts import FileFacts
 
 _TYPES: Final = (".d.ts", ".d.mts", ".d.cts")
 _SCRIPTS: Final = (".js", ".cjs", ".mjs")

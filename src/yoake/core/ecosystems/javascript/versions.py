@@ -5,13 +5,15 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from functools import lru_cache
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from semantic_version import NpmSpec
 from semantic_version import Version as NpmVersion
 
-from yoake.core.contract.versions import VersionScheme
 from yoake.core.values.coordinates import line_key
+
+if TYPE_CHECKING:
+    from yoake.core.contract.versions import VersionScheme
 
 _RELEASES: Final = 512  # of one range, whose answers are kept: a search asks the same thousands of times
 _EXACT: Final = re.compile(r"[v=\s]*(\d+\.\d+\.\d+(?:[-+][\w.+-]+)?)$")

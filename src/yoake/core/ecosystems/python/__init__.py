@@ -5,13 +5,12 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from packaging.markers import InvalidMarker, Marker
 from packaging.utils import canonicalize_name
 
 from yoake.core.contract.ecosystem import Document, Ecosystem, ManifestReader, PathStyle, RuntimeWords, SourceReader
-from yoake.core.contract.locality import Locality
 from yoake.core.ecosystems.python.commands import python_commands
 from yoake.core.ecosystems.python.edits import rename_in_python
 from yoake.core.ecosystems.python.evaluation.evaluator import PythonEvaluator
@@ -33,8 +32,11 @@ from yoake.core.ecosystems.python.tox import read_tox
 from yoake.core.ecosystems.python.tree import python_parser
 from yoake.core.ecosystems.python.versions import PEP440
 from yoake.core.syntax.tree import is_bounded
-from yoake.core.values.facts import FileFacts
-from yoake.core.values.modules import Module
+
+if TYPE_CHECKING:
+    from yoake.core.contract.locality import Locality
+    from yoake.core.values.facts import FileFacts
+    from yoake.core.values.modules import Module
 
 _NUMBER: Final = re.compile(r"v?(\d+(?:\.\d+){0,2})")
 _PIN: Final = re.compile(r"(?:python-?)?(\d+\.\d+(?:\.\d+)?)\s*$")

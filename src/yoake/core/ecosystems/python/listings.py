@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from packaging.specifiers import InvalidSpecifier, SpecifierSet
 
-from yoake.core.knowledge.models import ReleaseFacts
 from yoake.core.values.coordinates import line_key
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.models import ReleaseFacts
 
 _LAST: Final = "99"
 """Stands for the newest release of a line: ``>=3.8.1`` holds on Python 3.8."""

@@ -7,14 +7,17 @@ own top level imports. What a function or a seldom imported module uses is no re
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.ecosystems.python.project import Project
-from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import Line, Target, line_key
-from yoake.core.values.facts import FileFacts
 from yoake.core.values.modules import Module
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.values.facts import FileFacts
 
 
 def import_break(

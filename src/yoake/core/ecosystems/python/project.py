@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.contract.locality import Resolved
-from yoake.core.values.facts import ClassFact, FileFacts
+
+if TYPE_CHECKING:
+    from yoake.core.values.facts import ClassFact, FileFacts
 
 _MAX_HOPS: Final = 8  # re-exports of re-exports; longer chains are loops
 _ROOTS: Final = ("", "src", "lib", "python")

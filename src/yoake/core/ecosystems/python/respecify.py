@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import re
 from functools import lru_cache
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.values.coordinates import line_key
-from yoake.core.values.modules import Requirement
+
+if TYPE_CHECKING:
+    from yoake.core.values.modules import Requirement
 
 _CLAUSE: Final = r"(?:===|==|~=|!=|<=|>=|<|>|\^|~)\s*[\w.*+!-]+"
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import lru_cache
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from packaging.specifiers import InvalidSpecifier, SpecifierSet
 from packaging.version import InvalidVersion, Version
 
-from yoake.core.contract.versions import VersionScheme
+if TYPE_CHECKING:
+    from yoake.core.contract.versions import VersionScheme
 
 _RELEASES: Final = 512  # of one range, whose answers are kept: a search asks the same thousands of times
 _PATCHES: Final = ("", ".0", ".1", ".99")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.contract.evaluation import (
     UNKNOWN,
@@ -19,7 +19,9 @@ from yoake.core.contract.evaluation import (
 )
 from yoake.core.frameworks.colon_paths import below, colon_template, deeper, handler_of, paths_of, verb_of
 from yoake.core.frameworks.routing import Rule, follow_handed, routes_behind, routes_of, uppermost
-from yoake.core.values.routes import Route
+
+if TYPE_CHECKING:
+    from yoake.core.values.routes import Route
 
 _MAKERS: Final = re.compile(
     rb"\bexpress\w*\s*(?:\.\s*default\)?\s*)?\(|require\([\"']express[\"']\)|from [\"']express[\"']"

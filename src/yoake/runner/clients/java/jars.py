@@ -8,17 +8,19 @@ import re
 import zipfile
 from collections.abc import Iterable, Iterator
 from pathlib import Path
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.ecosystems.java import JAVA_ECOSYSTEM
 from yoake.core.ecosystems.java.class_file import BadClassFile, ClassFile, read_class
 from yoake.core.ecosystems.java.surface import surface_of
 from yoake.core.knowledge.merge import merge
-from yoake.core.knowledge.timeline import Timeline
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.errors import BadCoordinate, BadSource
 from yoake.core.values.symbols import Surface
-from yoake.runner.clients.contract import Say
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.timeline import Timeline
+    from yoake.runner.clients.contract import Say
 
 _MAX_ENTRY: Final = 8 * 1024 * 1024  # bytes of one class; the largest real ones have some 100 kB
 _MAX_CLASSES: Final = 100_000

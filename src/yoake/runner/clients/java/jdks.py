@@ -9,18 +9,20 @@ import shutil
 import zipfile
 from collections.abc import Iterable, Iterator
 from pathlib import Path
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.ecosystems.java.class_file import BadClassFile, ClassFile, read_class
 from yoake.core.ecosystems.java.levels import level_of
 from yoake.core.ecosystems.java.names import JAVA
 from yoake.core.ecosystems.java.platform import platform_surface, releases_of
 from yoake.core.knowledge.merge import merge
-from yoake.core.knowledge.timeline import Timeline
 from yoake.core.values.coordinates import Line
 from yoake.core.values.errors import BadCoordinate, BadSource
 from yoake.core.values.symbols import Surface
-from yoake.runner.clients.contract import Say
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.timeline import Timeline
+    from yoake.runner.clients.contract import Say
 
 _FOLDERS: Final = (Path("/usr/lib/jvm"), Path("/Library/Java/JavaVirtualMachines"), Path("/opt/java"))
 _ARCHIVE: Final = Path("lib") / "ct.sym"

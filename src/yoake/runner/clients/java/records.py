@@ -5,20 +5,22 @@ from __future__ import annotations
 from collections.abc import Iterator
 from datetime import date
 from pathlib import Path
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from lxml import etree
 
 from yoake.core.contract.ecosystem import Document
 from yoake.core.ecosystems.java.class_file import MODULE
 from yoake.core.ecosystems.java.maven import read_pom
-from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.errors import BadSource
 from yoake.core.values.modules import Module
-from yoake.runner.clients.contract import Say
 from yoake.runner.clients.java.jars import read_jar, releases_at_hand
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.runner.clients.contract import Say
 
 _FIRST_FORMAT: Final = 44  # the format of class files that Java 1 wrote; each line has one more
 

@@ -8,16 +8,18 @@ from collections.abc import Iterator, Mapping, Sequence
 from datetime import date
 from importlib.resources import as_file, files
 from pathlib import Path
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
 from yoake.core.ecosystems.javascript import JAVASCRIPT
-from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.errors import BadSource
-from yoake.runner.clients.contract import Say
 from yoake.runner.clients.javascript.npm_client import npm_view, run_npm
 from yoake.runner.clients.questions import answers
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.runner.clients.contract import Say
 
 _FINAL: Final = re.compile(r"\d+\.\d+\.\d+$")
 _NAME: Final = re.compile(r"(@[a-z0-9~-][a-z0-9._~-]*/)?[a-z0-9~-][a-z0-9._~-]*", re.IGNORECASE)

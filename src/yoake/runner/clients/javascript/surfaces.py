@@ -10,20 +10,22 @@ import tarfile
 import tempfile
 from collections.abc import Iterable, Mapping
 from pathlib import Path
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.ecosystems.javascript import JAVASCRIPT
 from yoake.core.ecosystems.javascript.names import NODE
 from yoake.core.ecosystems.javascript.specifiers import as_specifier
 from yoake.core.ecosystems.javascript.surface import read_npm_package
 from yoake.core.knowledge.merge import merge
-from yoake.core.knowledge.timeline import Timeline
 from yoake.core.values.coordinates import Coordinate, Line, line_key
 from yoake.core.values.errors import BadCoordinate, BadSource
 from yoake.core.values.symbols import Surface, SurfaceSymbol
-from yoake.runner.clients.contract import Say
 from yoake.runner.clients.javascript.node_programs import as_symbols, ask_node, capture_node, fetch_node, node_releases
 from yoake.runner.clients.javascript.npm_client import npm_pack, npm_view, run_npm
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.timeline import Timeline
+    from yoake.runner.clients.contract import Say
 
 _WANTED: Final = (".js", ".cjs", ".mjs", ".ts", ".mts", ".cts", "package.json")
 _MAX_FILE: Final = 4 * 1024 * 1024

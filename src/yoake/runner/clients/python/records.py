@@ -6,7 +6,7 @@ import re
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import date
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from packaging.requirements import InvalidRequirement, Requirement
 from packaging.utils import canonicalize_name
@@ -16,14 +16,16 @@ from yoake.core.ecosystems.python.listings import really_listed
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.ecosystems.python.observation import import_break
 from yoake.core.ecosystems.python.syntax import read_python
-from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 from yoake.core.values.coordinates import Coordinate, Line, line_key
 from yoake.core.values.errors import BadSource
-from yoake.runner.clients.contract import Say
 from yoake.runner.clients.python.artefacts import WheelFacts, fitting_releases, wheel_facts
 from yoake.runner.clients.python.index_pages import ListedFile, list_projects, read_metadata_of
-from yoake.runner.reading import normalise
+from yoake.runner.encodings import normalise
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.base import Knowledge
+    from yoake.runner.clients.contract import Say
 
 LINES: Final = ("2.7", "3.6", "3.7", "3.8", "3.9", "3.10", "3.11", "3.12", "3.13", "3.14")
 _CLASSIFIER: Final = re.compile(

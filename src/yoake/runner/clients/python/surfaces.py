@@ -6,6 +6,7 @@ import hashlib
 import zipfile
 from collections.abc import Iterable, Mapping
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from yoake.core.ecosystems.python import PYTHON_ECOSYSTEM
 from yoake.core.ecosystems.python.names import PYTHON, pypi
@@ -18,14 +19,16 @@ from yoake.core.ecosystems.python.stubs import (
 )
 from yoake.core.ecosystems.python.surface import read_package
 from yoake.core.knowledge.merge import merge
-from yoake.core.knowledge.timeline import Timeline
 from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.errors import BadCoordinate, BadSource
 from yoake.core.values.symbols import Surface, SurfaceSymbol
-from yoake.runner.clients.contract import Say
 from yoake.runner.clients.python.artefacts import final_releases, read_wheel, wheel_texts
 from yoake.runner.clients.python.imports import ask_names, sdist_texts
 from yoake.runner.clients.python.interpreters import capture_stdlib, find_interpreters
+
+if TYPE_CHECKING:
+    from yoake.core.knowledge.timeline import Timeline
+    from yoake.runner.clients.contract import Say
 
 _WHEEL_PARTS = 5
 _MOST_ASKED = 400

@@ -14,12 +14,14 @@ import sys
 import tempfile
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.errors import BadSource
 from yoake.runner.clients.contract import Trial
 from yoake.runner.clients.python.interpreters import find_interpreters
+
+if TYPE_CHECKING:
+    from yoake.core.values.coordinates import Coordinate, Line
 
 _SECONDS: Final = 240
 _MEMORY: Final = 4 * 1024**3  # bytes that one step may map

@@ -5,13 +5,15 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 from pathlib import Path
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.ecosystems.python.requirements import REQUIREMENTS
 from yoake.core.ecosystems.python.tox import tox_test_settings
-from yoake.core.values.modules import Requirement
-from yoake.runner.clients.contract import Bench
+
+if TYPE_CHECKING:
+    from yoake.core.values.modules import Requirement
+    from yoake.runner.clients.contract import Bench
 
 _PROJECT_FILES: Final = ("pyproject.toml", "setup.py", "setup.cfg")
 _BUILDS: Final = re.compile(r"^\[build-system\]|^\[project\]|^\[tool\.poetry\]|^\[tool\.flit", re.MULTILINE)
