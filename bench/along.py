@@ -23,7 +23,7 @@ from yoake.core.inventory.assemble import assemble, stated_lines
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.companions import Company
-from yoake.core.scan.run import spans_of
+from yoake.core.values.journeys import spans_of
 from yoake.core.values.coordinates import Coordinate, parse_target, Line
 from yoake.runner.home import default_home
 

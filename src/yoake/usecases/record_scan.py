@@ -16,9 +16,17 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.sets import sets_of
 from yoake.core.readiness.clearance import clearance
 from yoake.core.readiness.estimate import needs_work, three_point
-from yoake.core.scan.run import ANALYSER
 from yoake.core.values.coordinates import Coordinate, Line, Target
-from yoake.core.values.findings import NO_READER, FileResult, Finding, PackageState, ScanResult, ScanSummary, Tally
+from yoake.core.values.findings import (
+    ANALYSER,
+    NO_READER,
+    FileResult,
+    Finding,
+    PackageState,
+    ScanResult,
+    ScanSummary,
+    Tally,
+)
 from yoake.core.values.journeys import ModuleSet
 from yoake.core.values.modules import ModuleLine, ModuleOutline
 from yoake.core.values.plans import Plan

@@ -6,14 +6,14 @@ from dataclasses import dataclass
 
 from yoake.context.context import Context
 from yoake.core.planning.adopted_plan import dearer, follow
-from yoake.core.planning.alternatives import Ways
+from yoake.core.planning.ways import Ways
+from yoake.core.values.journeys import STAYING
 from yoake.core.values.plans import Plan
 from yoake.formats.plan_text import OBJECTIVE_TITLES, TITLES, moves_text
 from yoake.store.adopted_paths import AdoptedPath, adopted_paths
 from yoake.store.applications import Application
 from yoake.store.scans import StoredScan
 from yoake.views.alternatives import look_at
-from yoake.views.journeys import STAYING
 
 
 @dataclass(frozen=True, slots=True)

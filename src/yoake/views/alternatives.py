@@ -9,9 +9,10 @@ from typing import Final
 
 from yoake.context.context import Context
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.planning.alternatives import Ways, find_ways
+from yoake.core.planning.alternatives import find_ways
 from yoake.core.planning.problem import Journey
-from yoake.core.planning.sets import sets_of
+from yoake.core.planning.sets import journeys_in, sets_of
+from yoake.core.planning.ways import Ways
 from yoake.core.readiness.estimate import needs_work
 from yoake.core.values.coordinates import Target, line_key
 from yoake.core.values.errors import BadInput, NotFound
@@ -21,7 +22,6 @@ from yoake.store.applications import Application, list_applications
 from yoake.store.scans import StoredScan, offered_by, packages_of_scan, requirers, sets_of_scan
 from yoake.store.waivers import live_waivers
 from yoake.views.evidence import stored_findings
-from yoake.views.journeys import journeys_in
 from yoake.views.slices_left import slices_left
 
 _KEPT: Final = 64  # searches kept at hand; one is a few hundred kilobytes

@@ -5,55 +5,19 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import date
-from typing import Final
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.adopted_plan import follow
 from yoake.core.planning.alternatives import find_ways, least_work
 from yoake.core.planning.plan import combined
 from yoake.core.planning.problem import Journey, pose_problem
-from yoake.core.readiness.estimate import needs_work
+from yoake.core.planning.sets import journeys_in
 from yoake.core.values.findings import Finding, PackageState
-from yoake.core.values.journeys import ModuleSet, Shape
+from yoake.core.values.journeys import STAYING, ModuleSet
 from yoake.core.values.plans import Plan
 from yoake.store.adopted_paths import AdoptedPath
 
-STAYING: Final = ("hold", "retire", "rework-first")
-"""Strategies that do not travel."""
-
 _TRIES = 6_000  # a scan keeps a plan at once; the Path screen searches with patience
-
-
-def journeys_in(
-    sets: Sequence[ModuleSet],
-    packages: Sequence[PackageState],
-    findings: Sequence[Finding],
-    today: date,
-    days_per_week: float,
-    shape: Shape | None = None,
-) -> list[tuple[ModuleSet, Journey]]:
-    """One journey for each set. ``findings``: those of the scan that are not waived."""
-    found = []
-    for made in sets:
-        own = [f for f in findings if f.module in made.modules and needs_work(f)]
-        held = [p for p in packages if p.module in made.modules]
-        found.append(
-            (
-                made,
-                Journey(
-                    made.name,
-                    made.spans,
-                    held,
-                    own,
-                    today,
-                    days_per_week,
-                    shape or Shape(),
-                    made.around,
-                    unplaced=made.unplaced,
-                ),
-            )
-        )
-    return found
 
 
 def plan_in(

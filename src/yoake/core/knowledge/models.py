@@ -122,7 +122,7 @@ class Rule(_Strict):
     unless: str | None = None
     anyhow: bool = False
     at: Line | None = None
-    deprecated: str | None = None
+    deprecated: Line | None = None
     kind: Literal["removed", "moved", "reshaped", "behaviour", "deprecated", "setting"] | None = None
     form: str | None = None
     title: str = ""
@@ -148,6 +148,14 @@ class Rule(_Strict):
     def symbols(self) -> tuple[str, ...]:
         """The names it speaks of, braces unfolded."""
         return unfolded(self.symbol) if self.symbol is not None else ()
+
+    def between(self, today: Line, goal: Line) -> Literal["fails", "deprecated"] | None:
+        """fails: it bites on the way; deprecated: it warns on the way; None: it does not matter between these lines."""
+        if self.at is not None and today < self.at <= goal:
+            return "fails"
+        warned = self.deprecated is not None and self.deprecated <= goal
+        ended = self.at is not None and self.at <= today
+        return "deprecated" if warned and not ended else None
 
     @model_validator(mode="after")
     def _one_subject(self) -> Rule:

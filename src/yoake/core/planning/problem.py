@@ -10,6 +10,7 @@ from itertools import combinations
 from typing import TYPE_CHECKING
 
 from yoake.core.knowledge.compatibility import Compatibility, Constraint
+from yoake.core.planning.pricing import newly_lost
 from yoake.core.planning.search_space import MILLI, Pair, SearchSpace, Track
 from yoake.core.planning.settling import Settling, Wish, wishes_of
 from yoake.core.readiness.estimate import mean_days
@@ -271,11 +272,6 @@ def _package_track(package: PackageState, journey: Journey, compatibility: Compa
     ]
     goal = lines.index(pin) if pin in lines else None
     return _track(coordinate, lines, goal, edits, ready, crossed, step, journey, compatibility.knowledge)
-
-
-def newly_lost(lost: Mapping[Line, str], start: Line, goal: Line) -> bool:
-    """Whether a line lacks something this code uses that the line before it still had; names come back, so only both ends count."""
-    return goal in lost and lost.get(start) != lost[goal]
 
 
 def _released(compatibility: Compatibility, coordinate: Coordinate, line: Line, today: date) -> bool:

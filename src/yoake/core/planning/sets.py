@@ -7,16 +7,18 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from datetime import date
 from pathlib import PurePosixPath
 from typing import TYPE_CHECKING
 
-from yoake.core.scan.run import spans_of
-from yoake.core.values.journeys import BroughtSlice, ModuleSet, Span, Surroundings
+from yoake.core.planning.problem import Journey
+from yoake.core.readiness.estimate import needs_work
+from yoake.core.values.journeys import BroughtSlice, ModuleSet, Shape, Span, Surroundings, spans_of
 
 if TYPE_CHECKING:
     from yoake.core.contract.registry import Registry
     from yoake.core.values.coordinates import Coordinate, Target
-    from yoake.core.values.findings import FileResult, ScanResult
+    from yoake.core.values.findings import FileResult, Finding, PackageState, ScanResult
     from yoake.core.values.modules import Module
 
 
@@ -91,3 +93,35 @@ def _inside(file: FileResult, paths: Sequence[str], modules: Sequence[Module]) -
     """Whether a file belongs to one of these modules and to none below it."""
     homes = [m.path for m in modules if m.path == "" or file.path.startswith(f"{m.path}/")]
     return max(homes, key=len, default="") in paths
+
+
+def journeys_in(
+    sets: Sequence[ModuleSet],
+    packages: Sequence[PackageState],
+    findings: Sequence[Finding],
+    today: date,
+    days_per_week: float,
+    shape: Shape | None = None,
+) -> list[tuple[ModuleSet, Journey]]:
+    """One journey for each set. ``findings``: those of the scan that are not waived."""
+    found = []
+    for made in sets:
+        own = [f for f in findings if f.module in made.modules and needs_work(f)]
+        held = [p for p in packages if p.module in made.modules]
+        found.append(
+            (
+                made,
+                Journey(
+                    made.name,
+                    made.spans,
+                    held,
+                    own,
+                    today,
+                    days_per_week,
+                    shape or Shape(),
+                    made.around,
+                    unplaced=made.unplaced,
+                ),
+            )
+        )
+    return found

@@ -12,15 +12,7 @@ from typing import TYPE_CHECKING, Final
 
 import numpy as np
 
-from yoake.core.planning.plan import (
-    days_of_packages,
-    days_unseen,
-    plan_of,
-    releases_of,
-    settled_at,
-    spread_of,
-    state_of,
-)
+from yoake.core.planning.pricing import days_of_packages, days_unseen, releases_of, settled_at, spread_of, state_of
 from yoake.core.readiness.effort import Samples, draw, quantiles
 from yoake.core.values.journeys import BroughtSlice, Surroundings
 from yoake.core.values.plans import GATEWAY_STAGE, NEW_SIDE_STAGE, OLD_SIDE_STAGE, Plan, Stage
@@ -61,9 +53,8 @@ class _Part:
     reasons: tuple[str, ...]
 
 
-def offers(problem: Problem, jump: Sequence[State], around: Surroundings) -> list[Offer]:
-    """Every strategy beside the hops, in a fixed order. ``jump``: today's state and the one at the destination."""
-    straight = plan_of(problem, jump)
+def offers(problem: Problem, jump: Sequence[State], straight: Plan, around: Surroundings) -> list[Offer]:
+    """Every strategy beside the hops, in a fixed order. ``jump``: today's state and the one at the destination; ``straight``: its plan."""
     done = {f.key for f in problem.before}
     ahead = [f for f in problem.journey.findings if f.key not in done]
     made = _Making(problem, tuple(jump), ahead, straight)

@@ -8,7 +8,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Final
 
 from yoake.core.scan.windows import NO_NEED, window_of
-from yoake.core.values.coordinates import NO_LINE, Coordinate, line_key
+from yoake.core.values.coordinates import NO_LINE, Coordinate, Line, line_key
 from yoake.core.values.findings import Finding, Place
 
 if TYPE_CHECKING:
@@ -105,6 +105,49 @@ class Builder:
         owner = self.knowledge.ecosystems.of(coordinate)
         shown = owner.style.as_written if owner is not None else None
         return _as_written(made, shown) if shown is not None else made
+
+    def single(
+        self,
+        coordinate: Coordinate,
+        kind: Kind,
+        subject: str,
+        title: str,
+        bites_at: Line | None,
+        places: list[tuple[str, int, str]],
+        *,
+        level: Level = "error",
+        remedy: str = "",
+        replacement: str | None = None,
+        rule: Rule | None = None,
+        evidence: tuple[str, ...] = (),
+        confidence: Confidence = "certain",
+    ) -> Finding:
+        """A finding that no usage stands behind: a manifest, a setting, a pin. ``places``: (file, line, text)."""
+        key = finding_key(self.module, coordinate, kind, subject)
+        made = tuple(
+            Place(place_key(key, file, "", i), file, line, 0, 0, text, kind, "", "", level)
+            for i, (file, line, text) in enumerate(places)
+        )
+        window = window_of(self.knowledge, self.spans, coordinate, subject, replacement, bites_at)
+        return Finding(
+            key,
+            self.module,
+            coordinate,
+            kind,
+            subject,
+            title,
+            bites_at,
+            None,
+            level,
+            confidence,
+            replacement,
+            remedy,
+            bool(rule and rule.mechanical),
+            self.effort(kind, rule),
+            window,
+            evidence,
+            made,
+        )
 
     def effort(self, kind: Kind, rule: Rule | None) -> tuple[float, float, float]:
         """Minutes of the first place: the rule's, else the kind's."""

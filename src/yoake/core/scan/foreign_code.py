@@ -8,7 +8,6 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Final
 
 from yoake.core.contract.source_files import VENDORED
-from yoake.core.scan.manifests import single
 from yoake.core.values.coordinates import line_key
 
 if TYPE_CHECKING:
@@ -80,9 +79,7 @@ class ForeignCode:
         at = min((place for _, place in held), key=lambda place: (place.file, place.line))
         count, files = len({(p.file, p.line, p.column) for _, p in held}), len({p.file for _, p in held})
         many = f"{count} places in it break" if count > 1 else "one place in it breaks"
-        made = single(
-            builder,
-            knowledge,
+        made = builder.single(
             first.coordinate,
             _KINDS[role],
             f"{role} {tree}",

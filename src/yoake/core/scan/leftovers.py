@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
-from yoake.core.scan.manifests import single
 from yoake.core.values.coordinates import Coordinate, Line, line_key
 
 if TYPE_CHECKING:
@@ -31,9 +30,7 @@ def leftover_findings(
             groups.setdefault((mention.coordinate, line), []).append(mention)
     for (coordinate, line), held in sorted(groups.items()):
         shown = knowledge.spoken(coordinate)
-        yield single(
-            builder,
-            knowledge,
+        yield builder.single(
             coordinate,
             "leftover",
             f"{shown} {line} named in texts",

@@ -5,20 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 from typing import TYPE_CHECKING, Final
 
-from yoake.core.scan.findings import Builder, finding_key, place_key
 from yoake.core.scan.judge import Verdict
 from yoake.core.scan.usages import Hit
-from yoake.core.scan.windows import window_of
 from yoake.core.values.coordinates import NO_LINE, Coordinate, Line, line_key
-from yoake.core.values.findings import Checks, Finding, Place
 
 if TYPE_CHECKING:
     from yoake.core.knowledge.base import Knowledge
     from yoake.core.knowledge.models import Rule, RuleFile
+    from yoake.core.scan.findings import Builder
     from yoake.core.values.facts import FileFacts
+    from yoake.core.values.findings import Checks, Finding
     from yoake.core.values.journeys import Span
     from yoake.core.values.modules import Module, Pin
-    from yoake.core.values.words import Confidence, Kind, Level, VerdictState
+    from yoake.core.values.words import VerdictState
 
 _SIGNS: Final = 2  # settings of a framework that a file sets at least, to be a settings file
 
@@ -41,51 +40,6 @@ def syntax_hits(
             first = next((n for n in timeline.names if n >= at), at)
             verdict = Verdict("fails", coordinate, ask.path, ask.path, first, None, "removed", already)
             yield Hit(file, facts, index, verdict, guarded, "certain")
-
-
-def single(
-    builder: Builder,
-    knowledge: Knowledge,
-    coordinate: Coordinate,
-    kind: Kind,
-    subject: str,
-    title: str,
-    bites_at: Line | None,
-    places: list[tuple[str, int, str]],
-    *,
-    level: Level = "error",
-    remedy: str = "",
-    replacement: str | None = None,
-    rule: Rule | None = None,
-    evidence: tuple[str, ...] = (),
-    confidence: Confidence = "certain",
-) -> Finding:
-    """A finding that no usage stands behind: a manifest, a setting, a pin. ``places``: (file, line, text)."""
-    key = finding_key(builder.module, coordinate, kind, subject)
-    made = tuple(
-        Place(place_key(key, file, "", i), file, line, 0, 0, text, kind, "", "", level)
-        for i, (file, line, text) in enumerate(places)
-    )
-    window = window_of(knowledge, builder.spans, coordinate, subject, replacement, bites_at)
-    return Finding(
-        key,
-        builder.module,
-        coordinate,
-        kind,
-        subject,
-        title,
-        bites_at,
-        None,
-        level,
-        confidence,
-        replacement,
-        remedy,
-        bool(rule and rule.mechanical),
-        builder.effort(kind, rule),
-        window,
-        evidence,
-        made,
-    )
 
 
 def toolchain_findings(module: Module, builder: Builder, knowledge: Knowledge, checks: Checks) -> Iterator[Finding]:
@@ -116,9 +70,7 @@ def _stale_pins(
     shown = knowledge.spoken(runtime)
     for file, pins in groups.items():
         blocks = any(pin.how != "ci" for pin in pins)
-        yield single(
-            builder,
-            knowledge,
+        yield builder.single(
             runtime,
             "toolchain",
             f"pin {file}",
@@ -201,9 +153,7 @@ def _setting_finding(
 ) -> Finding:
     name = rule.setting or rule.absent or ""
     kind = rule.kind or "setting"
-    return single(
-        builder,
-        knowledge,
+    return builder.single(
         coordinate,
         kind,
         name,

@@ -6,7 +6,6 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Final
 
-from yoake.core.scan.manifests import single
 from yoake.core.values.coordinates import NO_LINE, Coordinate, Line, line_key
 from yoake.core.values.findings import Checks, Finding, PackageState
 
@@ -131,9 +130,7 @@ def _package(
     ]
     if not stale:
         return asked.state("holds", f"moves to {span.goal}", grade="hard", release=span.goal), None
-    finding = single(
-        builder,
-        knowledge,
+    finding = builder.single(
         asked.coordinate,
         "package",
         f"requirement {name}",
@@ -275,9 +272,7 @@ def _unfit(
     runtime = knowledge.ecosystems.runtime_of(asked.coordinate)
     coordinate = against or (runtime if runtime is not None else asked.coordinate)
     file, number = asked.at
-    return single(
-        builder,
-        knowledge,
+    return builder.single(
         coordinate,
         "package",
         f"release {asked.coordinate.name}",

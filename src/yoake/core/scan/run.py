@@ -22,7 +22,7 @@ from yoake.core.scan.text_rules import text_findings
 from yoake.core.scan.usages import Hit, Joiner
 from yoake.core.scan.use_rules import UseRules
 from yoake.core.values.findings import NO_READER, Checks, FileResult, ScanResult
-from yoake.core.values.journeys import Span
+from yoake.core.values.journeys import Span, spans_of
 from yoake.core.values.modules import Mention, Module, Stated
 
 if TYPE_CHECKING:
@@ -32,9 +32,6 @@ if TYPE_CHECKING:
     from yoake.core.values.coordinates import Coordinate, Target
     from yoake.core.values.facts import FileFacts
     from yoake.core.values.words import CheckState
-
-ANALYSER: Final = "13"
-"""Part of a scan's identity: raised when the same facts and knowledge give other findings."""
 
 
 @dataclass(frozen=True)
@@ -286,11 +283,6 @@ def _joiners(
             localities.get(language, legacy=legacy), Judge(knowledge, reachable, language), reachable
         )
     return made
-
-
-def spans_of(today: Mapping[Coordinate, Stated], destination: Sequence[Target]) -> dict[Coordinate, Span]:
-    """From where to where, for each coordinate of the destination that the module stands on."""
-    return {t.coordinate: Span(today[t.coordinate].line, t.line) for t in destination if t.coordinate in today}
 
 
 def today_of(

@@ -7,9 +7,6 @@ from collections.abc import Collection, Iterator, Mapping
 from functools import lru_cache
 from typing import TYPE_CHECKING, Final
 
-from yoake.core.scan.manifests import single
-from yoake.core.scan.use_rules import state_of
-
 if TYPE_CHECKING:
     from yoake.core.knowledge.base import Knowledge
     from yoake.core.knowledge.models import Rule
@@ -71,7 +68,7 @@ def text_findings(
     looked_at = Texts(texts)
     for rule, file in knowledge.rules_by_id.values():
         span = builder.spans.get(file.coordinate)
-        state = state_of(rule, span) if rule.text is not None and span is not None else None
+        state = rule.between(span.today, span.goal) if rule.text is not None and span is not None else None
         if state is None:
             continue
         places = looked_at.places(rule)
@@ -81,9 +78,7 @@ def text_findings(
             weight = knowledge.effort.weights.setting
             checks.add("setting", "fails" if state == "fails" else "holds", weight, path, builder.module)
         fails = state == "fails"
-        yield single(
-            builder,
-            knowledge,
+        yield builder.single(
             file.coordinate,
             (rule.kind or "behaviour") if fails else "deprecated",
             rule.id,

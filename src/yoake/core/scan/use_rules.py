@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING, Final
 
 from yoake.core.scan.judge import Verdict
 from yoake.core.scan.usages import Hit, Joiner
-from yoake.core.values.coordinates import Coordinate, line_key
 
 if TYPE_CHECKING:
     from yoake.core.knowledge.base import Knowledge
     from yoake.core.knowledge.models import Rule
+    from yoake.core.values.coordinates import Coordinate
     from yoake.core.values.facts import Ask, FileFacts
     from yoake.core.values.journeys import Span
 
@@ -43,7 +43,7 @@ class UseRules:
             span = spans.get(file.coordinate)
             if rule.symbol is None or span is None or knowledge.language_of(file.coordinate) != language:
                 continue
-            if state_of(rule, span) is None:
+            if rule.between(span.today, span.goal) is None:
                 continue
             asked = _Asked(
                 rule,
@@ -122,7 +122,7 @@ class UseRules:
             if not places:
                 return None
         rule = asked.rule
-        state = state_of(rule, asked.span)
+        state = rule.between(asked.span.today, asked.span.goal)
         ask = facts.asks[index]
         guarded = joiner.guarded(ask)
         if state == "deprecated":
@@ -133,16 +133,6 @@ class UseRules:
             kind = rule.kind or "behaviour"
             verdict = Verdict("fails", asked.coordinate, path, rule.id, rule.at, None, kind, detail=rule.title)
         return Hit(file, facts, index, verdict, guarded, rule.confidence, places)
-
-
-def state_of(rule: Rule, span: Span) -> str | None:
-    """fails: it bites on the way; deprecated: it warns on the way; None: it does not matter between these lines."""
-    today, goal = line_key(span.today), line_key(span.goal)
-    if rule.at is not None and today < line_key(rule.at) <= goal:
-        return "fails"
-    warned = rule.deprecated is not None and line_key(rule.deprecated) <= goal
-    ended = rule.at is not None and line_key(rule.at) <= today
-    return "deprecated" if warned and not ended else None
 
 
 def _fits(shown: str, asked: _Asked) -> bool:

@@ -2,10 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Final
 
 from yoake.core.values.coordinates import Coordinate, Line, Lines, Target
+
+if TYPE_CHECKING:
+    from yoake.core.values.modules import Stated
+
+STAYING: Final = ("hold", "retire", "rework-first")
+"""Strategies that do not travel."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,3 +72,8 @@ class Shape:
     order: tuple[tuple[Coordinate, Coordinate], ...] = ()
     out: frozenset[Coordinate] = frozenset()
     dropped: frozenset[Coordinate] = frozenset()
+
+
+def spans_of(today: Mapping[Coordinate, Stated], destination: Sequence[Target]) -> dict[Coordinate, Span]:
+    """From where to where, for each coordinate of the destination that the module stands on."""
+    return {t.coordinate: Span(today[t.coordinate].line, t.line) for t in destination if t.coordinate in today}

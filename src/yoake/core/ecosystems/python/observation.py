@@ -6,41 +6,25 @@ own top level imports. What a function or a seldom imported module uses is no re
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import TYPE_CHECKING
 
-from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.ecosystems.python.project import Project
-from yoake.core.scan.run import ScanInput, run_scan
-from yoake.core.values.coordinates import Line, Target, line_key
-from yoake.core.values.modules import Module
 
 if TYPE_CHECKING:
-    from yoake.core.knowledge.base import Knowledge
+    from yoake.core.values.coordinates import Line
     from yoake.core.values.facts import FileFacts
+    from yoake.core.values.findings import Finding
 
 
-def import_break(
-    facts: Mapping[str, FileFacts], tops: frozenset[str], fine: Line, knowledge: Knowledge
-) -> tuple[Line, str] | None:
+def import_break(facts: Mapping[str, FileFacts], findings: Iterable[Finding], fine: Line) -> tuple[Line, str] | None:
     """(first Python line on which importing the package fails, what it uses and where); None when nothing is seen.
 
-    ``facts`` are the files of one release by path, ``tops`` the names it is imported by, ``fine`` a line on which it is
-    known to run: what looks lost already there is code for other versions.
+    ``facts`` are the files of one release by path, ``findings`` what a scan from ``fine`` on found in those that an import of it runs;
+    ``fine`` is a line on which it is known to run: what looks lost already there is code for other versions.
     """
-    reached = _imported_files(facts, tops)
-    lines = [x for x in knowledge.lines(PYTHON) if line_key(x) >= (3,)]
-    if fine not in lines or fine == lines[-1]:
-        return None
-    given = ScanInput(
-        {path: facts[path] for path in sorted(reached)},
-        [],
-        [Module("", "package")],
-        (Target(PYTHON, lines[-1]),),
-        (Target(PYTHON, fine),),
-    )
     worst: tuple[Line, str] | None = None
-    for finding in run_scan(given, knowledge).findings:
+    for finding in findings:
         if finding.kind not in ("removed", "moved") or finding.bites_at is None or finding.level != "error":
             continue
         place = next((p for p in finding.places if p.level == "error" and not p.scope and not p.guarded), None)
@@ -58,7 +42,7 @@ def _brought_along(facts: Mapping[str, FileFacts]) -> tuple[str, ...]:
     return tuple(brought for hook, brought in hooks.items() if any(path.startswith(f"{hook}/") for path in facts))
 
 
-def _imported_files(facts: Mapping[str, FileFacts], tops: frozenset[str]) -> set[str]:
+def imported_files(facts: Mapping[str, FileFacts], tops: frozenset[str]) -> set[str]:
     """Files that an import of the package's top level runs, as far as plain import statements show it."""
     project = Project(facts, [""], implicit_relative=False)
     waiting = [path for top in sorted(tops) for path in (f"{top}/__init__.py", f"{top}.py") if path in facts]

@@ -14,11 +14,13 @@ from packaging.utils import canonicalize_name
 from yoake.core.ecosystems.python import PYTHON_ECOSYSTEM
 from yoake.core.ecosystems.python.listings import really_listed
 from yoake.core.ecosystems.python.names import PYTHON
-from yoake.core.ecosystems.python.observation import import_break
+from yoake.core.ecosystems.python.observation import import_break, imported_files
 from yoake.core.ecosystems.python.syntax import read_python
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
-from yoake.core.values.coordinates import Coordinate, Line, line_key
+from yoake.core.scan.run import ScanInput, run_scan
+from yoake.core.values.coordinates import Coordinate, Line, Target, line_key
 from yoake.core.values.errors import BadSource
+from yoake.core.values.modules import Module
 from yoake.runner.clients.python.artefacts import WheelFacts, fitting_releases, wheel_facts
 from yoake.runner.clients.python.index_pages import ListedFile, list_projects, read_metadata_of
 from yoake.runner.encodings import normalise
@@ -163,7 +165,13 @@ def observed(texts: Mapping[str, bytes], fine: Line, knowledge: Knowledge) -> tu
         except (ValueError, RecursionError):
             continue
     tops = frozenset(path.split("/")[0].removesuffix(".py") for path in read)
-    return import_break(read, tops, fine, knowledge) or ()
+    lines = [x for x in knowledge.lines(PYTHON) if line_key(x) >= (3,)]
+    if fine not in lines or fine == lines[-1]:
+        return ()
+    reached = {path: read[path] for path in sorted(imported_files(read, tops))}
+    package, goal, today = Module("", "package"), Target(PYTHON, lines[-1]), Target(PYTHON, fine)
+    found = run_scan(ScanInput(reached, [], [package], (goal,), (today,)), knowledge)
+    return import_break(read, found.findings, fine) or ()
 
 
 def as_facts(release: str, facts: WheelFacts) -> ReleaseFacts:
