@@ -28,10 +28,13 @@ from yoake.runner.home import Home
 from yoake.runner.kept_commands import RunLimits
 from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
-from yoake.usecases.edit import EditTask, propose
+from yoake.usecases.edit_tasks import EditTask
+from yoake.usecases.edit import propose
 from yoake.usecases.edit_scope import scope_of
-from yoake.usecases.run import RunTask, run_sides, suggested
-from yoake.usecases.run_sides import goal_side, old_side
+from yoake.usecases.run_tasks import RunTask
+from yoake.usecases.run import run_sides, suggested
+from yoake.usecases.goal_side import goal_side
+from yoake.usecases.run_sides import old_side
 from yoake.usecases.progress import Control
 from yoake.usecases.scan import scan_snapshot
 from yoake.usecases.sources import open_snapshot

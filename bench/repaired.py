@@ -32,7 +32,8 @@ from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
-from yoake.usecases.edit import EditTask, propose
+from yoake.usecases.edit_tasks import EditTask
+from yoake.usecases.edit import propose
 from yoake.usecases.progress import Control
 from yoake.usecases.scan import scan_snapshot
 from yoake.usecases.sources import open_snapshot

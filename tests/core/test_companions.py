@@ -16,9 +16,10 @@ from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.companions import Company, possible_companions
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import Coordinate, Line, parse_target
-from yoake.core.values.findings import PackageState, ScanResult
+from yoake.core.values.findings import PackageState
 from yoake.core.values.journeys import Span
 from yoake.core.values.modules import Module, Requirement
+from yoake.core.values.results import ScanResult
 from yoake.shipped import KIT
 
 KNOWN = KIT.knowledge()

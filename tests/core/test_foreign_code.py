@@ -8,8 +8,9 @@ from yoake.core.readiness.estimate import mean_days, needs_work, three_point
 from yoake.core.scan.foreign_code import foreign_code
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import Coordinate, parse_target
-from yoake.core.values.findings import FileResult, ScanResult
+from yoake.core.values.findings import FileResult
 from yoake.core.values.modules import Module
+from yoake.core.values.results import ScanResult
 from yoake.core.values.words import FileRole
 
 _LOST = "import imp\nimp.find_module('a')\n"

@@ -19,7 +19,8 @@ from yoake.core.planning.problem import Journey
 from yoake.core.planning.sets import sets_of
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import Coordinate, Line, Target
-from yoake.core.values.findings import FileResult, ScanResult
+from yoake.core.values.findings import FileResult
+from yoake.core.values.results import ScanResult
 from yoake.core.values.symbols import Surface, SurfaceSymbol
 
 REGISTRY = Registry((made_up.ECOSYSTEM,))

@@ -14,7 +14,8 @@ from yoake.core.knowledge.models import Catalogue
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import Coordinate, Line, parse_target
-from yoake.core.values.findings import FileResult, ScanResult
+from yoake.core.values.findings import FileResult
+from yoake.core.values.results import ScanResult
 
 LINES = ("3.8", "3.9", "3.10", "3.11", "3.12", "3.13")
 

@@ -7,8 +7,9 @@ from yoake.core.ecosystems.python.syntax import read_python
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import parse_target
-from yoake.core.values.findings import FileResult, ScanResult
+from yoake.core.values.findings import FileResult
 from yoake.core.values.modules import Module
+from yoake.core.values.results import ScanResult
 
 
 def scan(

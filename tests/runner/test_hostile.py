@@ -31,7 +31,8 @@ from yoake.shipped import KIT
 from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
 from yoake.usecases.progress import Control
-from yoake.usecases.scan import Scanned, scan_snapshot
+from yoake.usecases.scan import scan_snapshot
+from yoake.usecases.scanned import Scanned
 from yoake.usecases.sources import open_snapshot
 
 TARGETS = [parse_target("python@3.13")]

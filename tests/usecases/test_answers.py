@@ -18,11 +18,14 @@ from yoake.runner.extraction import Extractor
 from yoake.shipped import KIT
 from yoake.store.database import Database
 from yoake.store.kept_answers import kept_marks
-from yoake.usecases.keep_answers import AnswersTask, AnswersWorker, answer, keep_answers, stale_applications
+from yoake.usecases.keep_answers import AnswersTask, answer, keep_answers, stale_applications
+from yoake.usecases.make_answers import AnswersWorker
 from yoake.usecases.progress import Control
 from yoake.usecases.scan_application import scan_application
 from yoake.usecases.take_in import take_in
 from yoake.usecases.track import change_step_fields
+from yoake.views.path import path_json
+from yoake.views.reports import report_page
 
 
 @pytest.fixture
@@ -34,17 +37,17 @@ def desk(context: Context, extractor: Extractor, tmp_path: Path) -> Path:
 
 
 def test_an_answer_is_made_once_and_again_when_somebody_decided_something(context: Context, desk: Path) -> None:
-    first = answer(context, "desk", "path")
+    first = answer(context, "desk", "path", path_json)
     mark = kept_marks(context.db)[1, "path"]
-    assert answer(context, "desk", "path") is first
+    assert answer(context, "desk", "path", path_json) is first
     change_step_fields(context, steps(context)[0].id, {"owner": "Jon"}, "Ines")
-    assert b"Jon" in gzip.decompress(answer(context, "desk", "path"))
+    assert b"Jon" in gzip.decompress(answer(context, "desk", "path", path_json))
     assert kept_marks(context.db)[1, "path"] != mark
 
 
 def test_an_answer_of_yesterday_is_not_given_today(context: Context, desk: Path) -> None:
-    answer(context, "desk", "path")
-    answer(context, "desk", "report")
+    answer(context, "desk", "path", path_json)
+    answer(context, "desk", "report", report_page)
     assert stale_applications(context) == []
     context.clock = lambda: NOW + timedelta(days=1)
     assert stale_applications(context) == [1]
@@ -55,7 +58,7 @@ def test_a_process_of_its_own_makes_what_the_server_would(context: Context, desk
     made = AnswersWorker(KIT)(AnswersTask(context.home.folder, 1), lambda *_: None)
     assert {name for name, _, _ in made} == {"path", "report"}
     keep_answers(context, 1, made)
-    here = json.loads(gzip.decompress(answer(context, "desk", "path")))
+    here = json.loads(gzip.decompress(answer(context, "desk", "path", path_json)))
     there = json.loads(gzip.decompress(next(body for name, _, body in made if name == "path")))
     assert [w["key"] for w in here["ways"]] == [w["key"] for w in there["ways"]]
 

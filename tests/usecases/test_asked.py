@@ -20,7 +20,8 @@ from yoake.runner.home import Home
 from yoake.shipped import KIT
 from yoake.store.applications import Source
 from yoake.usecases.progress import Control
-from yoake.usecases.run import RunTask, likeliest, paths_to_ask, run_sides, suggested
+from yoake.usecases.run import likeliest, paths_to_ask, run_sides, suggested
+from yoake.usecases.run_tasks import RunTask
 
 __all__ = ["lines"]  # a fixture
 

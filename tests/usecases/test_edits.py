@@ -18,7 +18,8 @@ from yoake.runner.branches import commit_steps, head_of
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.store.applications import Source
-from yoake.usecases.edit import EditTask, propose
+from yoake.usecases.edit import propose
+from yoake.usecases.edit_tasks import EditTask
 from yoake.usecases.progress import Control
 from yoake.usecases.sources import open_snapshot
 

@@ -13,7 +13,8 @@ from yoake.runner.extraction import Extractor
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.usecases import find_slices as slices
 from yoake.usecases.progress import Control
-from yoake.usecases.scan import Scanned, scan_snapshot
+from yoake.usecases.scan import scan_snapshot
+from yoake.usecases.scanned import Scanned
 
 APPLICATION = {
     "requirements.txt": "flask==1.1.4\n",

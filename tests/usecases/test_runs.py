@@ -19,7 +19,8 @@ from yoake.runner.kept_commands import RunLimits
 from yoake.shipped import KIT
 from yoake.store.applications import Source
 from yoake.usecases.progress import Control
-from yoake.usecases.run import RunTask, run_sides, suggested
+from yoake.usecases.run import run_sides, suggested
+from yoake.usecases.run_tasks import RunTask
 
 FILES = {
     ".python-version": "3.8\n",

@@ -30,8 +30,9 @@ from yoake.usecases.jobs import JOBS
 from yoake.usecases.progress import Control
 from yoake.usecases.queue import Queue
 from yoake.usecases.scan_application import scan_application
+from yoake.usecases.set_watch import set_watch
 from yoake.usecases.take_in import preview, take_in
-from yoake.usecases.watch import Watcher, keep_forecast, set_watch
+from yoake.usecases.watch import Watcher, keep_forecast
 from yoake.views.digest import digest
 from yoake.views.forecasts import calibrated, forecast_view
 from yoake.views.work import StepQuery, work

@@ -11,8 +11,8 @@ import typer
 
 from yoake.cli.own_records import own_records, write_out
 from yoake.formats.digests import digest_mail, digest_page, digest_text
-from yoake.usecases.watch import addresses, period_of
-from yoake.views.digest import digest
+from yoake.usecases.set_watch import addresses
+from yoake.views.digest import digest, period_of
 
 
 class DigestFormat(StrEnum):

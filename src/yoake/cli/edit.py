@@ -26,8 +26,9 @@ from yoake.shipped import KIT
 from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
 from yoake.usecases.ask_edits import LockRenewal
-from yoake.usecases.edit import EditTask, propose
+from yoake.usecases.edit import propose
 from yoake.usecases.edit_scope import scope_of
+from yoake.usecases.edit_tasks import EditTask
 from yoake.usecases.progress import Control
 from yoake.usecases.scan import scan_snapshot
 from yoake.usecases.sources import open_snapshot
@@ -35,7 +36,7 @@ from yoake.usecases.sources import open_snapshot
 if TYPE_CHECKING:
     from yoake.core.knowledge.base import Knowledge
     from yoake.core.values.edits import EditedFile, Proposal
-    from yoake.core.values.findings import ScanResult
+    from yoake.core.values.results import ScanResult
 
 
 class EditFormat(StrEnum):

@@ -24,7 +24,7 @@ from yoake.usecases.find_slices import find_slices
 from yoake.views.alternatives import ways_of_result
 
 if TYPE_CHECKING:
-    from yoake.usecases.scan import Scanned
+    from yoake.usecases.scanned import Scanned
 
 
 class PathFormat(StrEnum):

@@ -23,9 +23,11 @@ from yoake.runner.home import Home, default_home
 from yoake.runner.kept_commands import RunLimits
 from yoake.shipped import KIT
 from yoake.store.applications import Source
+from yoake.usecases.goal_side import goal_side
 from yoake.usecases.progress import Control
-from yoake.usecases.run import REPEATS, RunTask, named, paths_to_ask, run_sides, suggested
-from yoake.usecases.run_sides import goal_side, old_side
+from yoake.usecases.run import named, paths_to_ask, run_sides, suggested
+from yoake.usecases.run_sides import old_side
+from yoake.usecases.run_tasks import REPEATS, RunTask
 
 if TYPE_CHECKING:
     from yoake.core.values.modules import Stated

@@ -27,9 +27,10 @@ from yoake.store.applications import Source
 from yoake.store.command_answers import UNKEPT, Answers
 
 if TYPE_CHECKING:
-    from yoake.core.values.findings import Finding, Place, ScanResult
+    from yoake.core.values.findings import Finding, Place
+    from yoake.core.values.results import ScanResult
     from yoake.formats.waivers import Waiver
-    from yoake.usecases.scan import Scanned
+    from yoake.usecases.scanned import Scanned
 
 _LEVELS = ("error", "warning", "note")
 _FIRST = 3

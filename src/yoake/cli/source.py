@@ -16,12 +16,13 @@ from yoake.shipped import KIT
 from yoake.store.facts_cache import FactsCache
 from yoake.usecases.look_up import LookUpTask, look_up, without_record
 from yoake.usecases.progress import Control, Progress
-from yoake.usecases.scan import Scanned, scan_snapshot
+from yoake.usecases.scan import scan_snapshot
 from yoake.usecases.sources import kind_of, open_snapshot
 
 if TYPE_CHECKING:
     from yoake.runner.home import Home
     from yoake.store.applications import Source
+    from yoake.usecases.scanned import Scanned
 
 CLEAN, FOUND, FAILED = 0, 1, 2
 """Exit codes: nothing stands in the way, something does, it could not run."""

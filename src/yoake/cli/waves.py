@@ -23,9 +23,10 @@ from yoake.formats.what_ifs import WhatIf, read_what_if
 from yoake.usecases.plan_waves import search
 from yoake.usecases.what_if import Comparison, compare, planned_what_if
 from yoake.views.forecasts import ApplicationForecast, ForecastView, Miss, forecast_of_plan
+from yoake.views.wave_bars import AT_RISK
 from yoake.views.wave_calendar import calendar_of
 from yoake.views.wave_plans import Planned, planned, replanned
-from yoake.views.waves import AT_RISK, WavesView, waves_view
+from yoake.views.waves import WavesView, waves_view
 
 if TYPE_CHECKING:
     from yoake.context.context import Context

@@ -14,7 +14,7 @@ from yoake.store.database import Connection
 from yoake.store.events import Event, add_event
 from yoake.store.scans import latest_scan
 from yoake.usecases.collisions import expect
-from yoake.usecases.track import replan
+from yoake.usecases.replan import replan
 from yoake.views.adopted_path import Adoption, AdoptionChange, adopted_view, adoption_of, title_of_choice
 from yoake.views.alternatives import look_at
 

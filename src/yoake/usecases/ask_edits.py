@@ -16,7 +16,7 @@ from yoake.store.edits import EditRequest
 from yoake.store.events import Event, add_event
 from yoake.store.scans import latest_scan
 from yoake.store.waivers import live_waivers
-from yoake.usecases.edit import EditTask, taken_of
+from yoake.usecases.edit_tasks import EditTask, taken_of
 
 
 def keys_of_scope(context: Context, application: Application, scope: str) -> tuple[str, ...]:

@@ -11,7 +11,7 @@ from yoake.core.values.coordinates import Coordinate
 from yoake.core.values.errors import BadInput, Conflict, NotFound
 from yoake.core.values.modules import Stated
 from yoake.core.values.plans import Stage, stage_key
-from yoake.core.values.runs import Command, Run, RunOutcome, Side
+from yoake.core.values.runs import Command, Side
 from yoake.formats.plan_text import moves_text
 from yoake.runner.branches import branches_of
 from yoake.runner.kept_commands import RunLimits
@@ -20,17 +20,17 @@ from yoake.store.events import Event, add_event
 from yoake.store.runs import (
     RunRequest,
     RunSettings,
-    keep_run,
     put_look,
     put_run_settings,
     run_settings,
     take_look_back,
 )
-from yoake.store.scans import StoredScan, changed_behaviours, latest_scan
+from yoake.store.scans import changed_behaviours, latest_scan
 from yoake.store.steps import files_of_step, renew_live, set_step_state, step_of
-from yoake.usecases.run import RunTask, commands_in
 from yoake.usecases.run_sides import old_side, stage_side
+from yoake.usecases.run_tasks import RunTask, commands_in
 from yoake.usecases.sources import open_snapshot
+from yoake.views.plan_stages import stage_of
 
 
 def allow_runs(context: Context, slug: str, settings: RunSettings | None, who: str) -> None:
@@ -66,19 +66,6 @@ def commands_of(context: Context, slug: str, module: str) -> Sequence[Command]:
         return commands_in(held, lambda path: snapshot.read(held[path]).decode("utf-8", "replace"), context.ecosystems)
     finally:
         snapshot.close()
-
-
-def stage_of(context: Context, application: Application, number: int) -> tuple[StoredScan, Stage | None]:
-    """The newest scan and a stage of its plan, None for 0: today. Raises NotFound and BadInput."""
-    scan = latest_scan(context.db, application.id, application.destination.id)
-    if scan is None:
-        raise NotFound(f"{application.name} was not scanned yet: scan it first.")
-    if number == 0:
-        return scan, None
-    stage = next((s for s in scan.plan.stages if s.number == number), None)
-    if stage is None:
-        raise BadInput(f"The plan of {application.name} has no stage {number}.")
-    return scan, stage
 
 
 def run_requested(context: Context, slug: str, number: int, branch: str) -> tuple[Application, RunRequest]:
@@ -148,48 +135,6 @@ def scanned_content(context: Context, application: Application) -> str:
     """What the newest scan read; empty where there is none."""
     scan = latest_scan(context.db, application.id, application.destination.id)
     return scan.snapshot if scan is not None else ""
-
-
-def keep_outcome(
-    context: Context, application: Application, request: RunRequest, outcome: RunOutcome, scanned: str, who: str
-) -> str:
-    """Keep what came of a run; returns it in words. ``scanned``: what the newest scan had read when the run began, which is taken for what ran
-    where that is no commit."""
-    problem = problem_of(outcome)
-    ran = outcome.old[-1].identity
-    content = ran if ran.startswith("commit:") else scanned
-    with context.db.write() as connection:
-        keep_run(
-            connection,
-            application.id,
-            application.destination.id,
-            request,
-            outcome,
-            content,
-            problem,
-            who,
-            context.stamp,
-        )
-        what = f"stage {request.stage}" if request.stage else "today"
-        event = Event(
-            at=context.stamp,
-            who=who,
-            application=application.id,
-            subject="runs",
-            what="ran",
-            after=f"{what}: {problem or 'done'}",
-        )
-        add_event(connection, event)
-    return problem
-
-
-def problem_of(outcome: RunOutcome) -> str:
-    """Why a run gave no answer about tests; empty where it gave one."""
-    last: list[Run] = [outcome.old[-1], *outcome.new[-1:]]
-    for run in last:
-        if run.ended in ("refused", "cut"):
-            return f"{run.side.label}: {run.said}"
-    return ""
 
 
 def look_at_behaviour(context: Context, slug: str, finding: str, note: str, who: str) -> None:

@@ -9,8 +9,8 @@ from yoake.formats.sarif_reports import read_sarif
 from yoake.store.applications import get_application
 from yoake.store.check_reports import StoredReport, put_report
 from yoake.store.events import Event, add_event
-from yoake.usecases.ask_runs import stage_of
-from yoake.usecases.bring_results import commit_identity
+from yoake.usecases.commit_identity import commit_identity
+from yoake.views.plan_stages import stage_of
 
 
 def bring_report(

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import re
-from typing import Final
-
 from yoake.context.context import Context
 from yoake.core.proof.comparing import compare, counted
 from yoake.core.values.coordinates import Lines
@@ -14,16 +11,9 @@ from yoake.core.values.runs import Command, Run, RunOutcome, Side
 from yoake.formats.junit import read_junit
 from yoake.store.applications import get_application
 from yoake.store.runs import RunRequest
-from yoake.usecases.ask_runs import keep_outcome, stage_of
-
-_COMMIT: Final = re.compile(r"[0-9a-f]{40}|[0-9a-f]{64}")
-
-
-def commit_identity(commit: str) -> str:
-    """How the content of a commit is named. Raises BadInput for what is no whole hash."""
-    if not _COMMIT.fullmatch(commit):
-        raise BadInput(f"“{commit[:80]}” is no commit: give the whole hash, as “git rev-parse HEAD” says it.")
-    return f"commit:{commit}"
+from yoake.usecases.commit_identity import commit_identity
+from yoake.usecases.keep_run import keep_outcome
+from yoake.views.plan_stages import stage_of
 
 
 def bring_results(

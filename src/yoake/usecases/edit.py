@@ -8,7 +8,7 @@ import tomllib
 from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
-from pathlib import Path, PurePosixPath
+from pathlib import PurePosixPath
 from typing import Final
 
 from yoake.context.kit import Kit
@@ -16,47 +16,22 @@ from yoake.core.contract.registry import Registry
 from yoake.core.edits.manifests import edit_manifest, floors_of, manifest_files
 from yoake.core.edits.proposing import FilePlan, plan_file, shapes_of, why_by_hand
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.values.coordinates import Coordinate, Releases, Target
 from yoake.core.values.edits import GONE, MOVE, Edited, EditedFile, EditStep, Proposal, applied
-from yoake.core.values.findings import Finding, ScanResult
-from yoake.core.values.plans import Stage
+from yoake.core.values.findings import Finding
+from yoake.core.values.results import ScanResult
 from yoake.runner.encodings import as_it_was, normalise
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
 from yoake.runner.overlays import Overlay
 from yoake.runner.snapshots import Snapshot
-from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
+from yoake.usecases.edit_tasks import EditTask
 from yoake.usecases.progress import Control, Progress
 from yoake.usecases.scan import scan_snapshot
 from yoake.usecases.sources import open_snapshot
 
 _MAIN_NAMES: Final = ("__init__", "index")
 """Files that stand for the folder they lie in."""
-
-
-def taken_of(stage: Stage, knowledge: Knowledge) -> dict[Coordinate, str]:
-    """What a stage writes into manifests and pins: coordinate → release, the line of a runtime."""
-    moved = {m.coordinate: m.goal for m in stage.moves}
-    releases = {p.coordinate: p.release for p in stage.packages if p.release and (p.moves or p.coordinate in moved)}
-    return {p: line for p, line in moved.items() if knowledge.ecosystems.is_runtime(p)} | releases
-
-
-@dataclass(frozen=True, slots=True)
-class EditTask:
-    """Edits of which findings (None: all that are safe today), in all files but some, of one source. ``taken``: coordinate → release that manifests
-    and pins are to name; nothing where no version moves."""
-
-    home: Path
-    name: str
-    source: Source
-    targets: tuple[Target, ...]
-    said: tuple[Target, ...]
-    keys: frozenset[str] | None = None
-    taken: Releases = field(default_factory=dict)
-    left_out: frozenset[str] = frozenset()
-    allowed: tuple[Path, ...] | None = None
-    workers: int | None = None
 
 
 class EditWorker:

@@ -8,10 +8,10 @@ from datetime import date
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.values.coordinates import Coordinate, Target
 from yoake.core.values.errors import BadInput
-from yoake.core.values.findings import ScanResult
 from yoake.core.values.journeys import Shape
 from yoake.core.values.plans import Plan
-from yoake.usecases.edit import taken_of
+from yoake.core.values.results import ScanResult
+from yoake.usecases.edit_tasks import taken_of
 from yoake.views.alternatives import ways_of_result
 
 NOW = "now"

@@ -9,11 +9,11 @@ import structlog
 from yoake.core.contract.registry import Registry
 from yoake.core.crossing.code_routes import read_code_routes
 from yoake.core.crossing.slices import in_order, with_findings
-from yoake.core.values.findings import ScanResult
 from yoake.core.values.journeys import BroughtSlice
+from yoake.core.values.results import ScanResult
 from yoake.core.values.routes import Route
 from yoake.runner.encodings import normalise
-from yoake.usecases.scan import Scanned
+from yoake.usecases.scanned import Scanned
 
 log = structlog.get_logger()
 

@@ -15,9 +15,9 @@ from yoake.store.applications import get_application
 from yoake.store.events import Event, add_event
 from yoake.store.waves import FixedStage, fix_stage, fixed_stages
 from yoake.views.portfolio_stages import pose, with_fixed
+from yoake.views.wave_bars import WaveBar, wave_bars
 from yoake.views.wave_plans import indices, planned
 from yoake.views.wave_stories import SlipView, slip_views
-from yoake.views.waves import WaveBar, wave_bars
 
 _RUNS: Final = 1_000  # of the forecast of a move that one only looks at
 

@@ -19,17 +19,18 @@ from yoake.store.edits import edit_request, keep_proposal
 from yoake.store.events import Event, add_event
 from yoake.store.runs import run_request, run_settings
 from yoake.usecases.ask_edits import commit, edit_task
-from yoake.usecases.ask_runs import keep_outcome, run_task, scanned_content
+from yoake.usecases.ask_runs import run_task, scanned_content
 from yoake.usecases.compare_recording import RecordingCompared, keep_recording, recording_task
 from yoake.usecases.count_calls import CallsCounted, ask_calls, calls_task, keep_calls
 from yoake.usecases.keep_answers import AnswersTask, keep_answers, stale_applications
+from yoake.usecases.keep_run import keep_outcome
+from yoake.usecases.keep_scan import keep
 from yoake.usecases.look_up import LookedUp, LookUpTask, unknown_packages
 from yoake.usecases.make_known import KnownTask, users_of
 from yoake.usecases.next_lines import heading_beyond
 from yoake.usecases.plan_waves import FoundOrder, keep_found, waves_task
 from yoake.usecases.queue import JobAtWork, JobKinds
 from yoake.usecases.read_sides import SidesRead, ask_routes_after, keep_sides, routes_task
-from yoake.usecases.record_scan import keep
 from yoake.usecases.scan_application import UNCHANGED, keep_as_decided, task_of
 from yoake.usecases.try_release import TryTask
 

@@ -13,36 +13,18 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
-from pydantic import TypeAdapter
-
 from yoake import __version__
 from yoake.context.context import Context
-from yoake.context.kit import Kit
-from yoake.runner.home import Home
-from yoake.store.applications import Application, application_by_id, get_application, list_applications
-from yoake.store.database import Database
+from yoake.store.applications import Application, get_application, list_applications
 from yoake.store.events import newest_event
 from yoake.store.kept_answers import keep_answer, kept_answer, kept_marks
 from yoake.store.scans import latest_mark
-from yoake.views.path import PathView, path
-from yoake.views.reports import application_report
+
+KEPT: Final = ("path", "report")
+"""Views that are kept, by name."""
 
 _AT_HAND: Final = 400  # answers in memory; one has some 20 kB
-_LEVEL: Final = 6
-
-_PATH: Final = TypeAdapter(PathView)
-
-
-def _path(context: Context, slug: str) -> bytes:
-    return _PATH.dump_json(path(context, slug))
-
-
-def _report(context: Context, slug: str) -> bytes:
-    return "".join(application_report(context, slug, "html").body).encode()
-
-
-MAKERS: Final[dict[str, Callable[[Context, str], bytes]]] = {"path": _path, "report": _report}
-"""Name of a view → what makes it."""
+PACKED: Final = 6
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,26 +33,6 @@ class AnswersTask:
 
     home: Path
     application_id: int
-
-
-class AnswersWorker:
-    """Makes the kept answers of an application in a process of its own, which reads the records and writes nothing."""
-
-    def __init__(self, kit: Kit) -> None:
-        self.kit = kit
-
-    def __call__(self, task: AnswersTask, _tell: Callable[[str, object], None]) -> list[tuple[str, str, bytes]]:
-        """(name, mark, packed answer) of each view."""
-        home = Home(task.home)
-        context = Context(home, Database(home.records, read_only=True), self.kit)
-        try:
-            application = application_by_id(context.db, task.application_id)
-            mark = mark_of(context, application)
-            return [
-                (name, mark, gzip.compress(make(context, application.slug), _LEVEL)) for name, make in MAKERS.items()
-            ]
-        finally:
-            context.db.close()
 
 
 def mark_of(context: Context, application: Application) -> str:
@@ -86,8 +48,8 @@ def mark_of(context: Context, application: Application) -> str:
     return hashlib.sha256(repr(parts).encode()).hexdigest()[:24]
 
 
-def answer(context: Context, slug: str, name: str) -> bytes:
-    """One view of an application, packed with gzip; made and kept when it is not there. Raises NotFound."""
+def answer(context: Context, slug: str, name: str, make: Callable[[Context, str], bytes]) -> bytes:
+    """One view of an application, packed with gzip; made by ``make`` and kept when it is not there. Raises NotFound."""
     application = get_application(context.db, slug)
     mark = mark_of(context, application)
     key = (application.id, name)
@@ -96,7 +58,7 @@ def answer(context: Context, slug: str, name: str) -> bytes:
         return held[1]
     body = kept_answer(context.db, application.id, name, mark)
     if body is None:
-        body = gzip.compress(MAKERS[name](context, slug), _LEVEL)
+        body = gzip.compress(make(context, slug), PACKED)
         keep_answers(context, application.id, [(name, mark, body)])
     while len(context.answers) >= _AT_HAND:
         context.answers.pop(next(iter(context.answers)), None)
@@ -111,7 +73,7 @@ def stale_applications(context: Context) -> list[int]:
     for application in list_applications(context.db):
         if latest_mark(context.db, application.id, application.destination.id)[0]:
             mark = mark_of(context, application)
-            if any(held.get((application.id, name)) != mark for name in MAKERS):
+            if any(held.get((application.id, name)) != mark for name in KEPT):
                 found.append(application.id)
     return found
 

@@ -15,7 +15,7 @@ from yoake.core.values.plans import Plan
 from yoake.runner.branches import author_of, repository_at, uncommitted
 from yoake.store.applications import Application, get_application
 from yoake.store.runs import runs_of
-from yoake.usecases.ask_runs import stage_of
+from yoake.views.plan_stages import stage_of
 
 _ROOM: Final = 4 * 1024**3
 """Bytes that two environments with their copies may take."""

@@ -9,8 +9,8 @@ import shutil
 import sys
 import tempfile
 from collections import Counter
-from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 from importlib import resources
 from pathlib import Path
 from typing import Final
@@ -29,42 +29,17 @@ from yoake.core.values.runs import Command, Run, RunEnd, RunOutcome, Side, TestR
 from yoake.runner.clients.contract import Bench, Environment, Making
 from yoake.runner.copies import check_module, copy_commit, copy_folder, copy_snapshot
 from yoake.runner.home import Home
-from yoake.runner.kept_commands import Ended, RunLimits, run_kept
+from yoake.runner.kept_commands import Ended, run_kept
 from yoake.runner.snapshots import FolderSnapshot
-from yoake.store.applications import Source
 from yoake.usecases.progress import Control, Progress
+from yoake.usecases.run_tasks import RunTask, commands_in
 from yoake.usecases.sources import check_source, local_path, open_snapshot
-
-REPEATS: Final = 1
-"""Times that a side is run again when tests fail on it: a test that then passes tells nothing about the versions."""
 
 _MENDINGS: Final = 3  # things that may be missing beside it, one seen after the other
 _MOST_OUTPUT: Final = 8 * 1024**2
 _MOST_ASKED: Final = 100
 _PATH: Final = re.compile(r"/[!-~]{0,500}")
 _LISTENS_WITHIN: Final = 120.0  # seconds: old applications take their time
-
-
-@dataclass(frozen=True, slots=True)
-class RunTask:
-    """A command in a module of a source, on an old side and, where there is one, on a new side. ``command`` None: the likeliest of those that
-    the module’s files speak of; ``beside``: packages that it needs besides; ``log``: how the names of its logs begin;
-    ``work``: where copies and environments are made, None for the system’s place for passing files; ``asks``: paths that the command, a server,
-    is asked for."""
-
-    home: Path
-    source: Source
-    module: str
-    command: Command | None
-    old: Side
-    new: Side | None = None
-    repeats: int = REPEATS
-    limits: RunLimits = field(default_factory=RunLimits)
-    allowed: tuple[Path, ...] | None = None
-    log: str = ""
-    work: Path | None = None
-    beside: tuple[str, ...] = ()
-    asks: tuple[str, ...] = ()
 
 
 class RunWorker:
@@ -325,13 +300,6 @@ def _asking(words: Sequence[str], asks: Sequence[str]) -> list[str]:
     """The words that start a server, ask it, and end it."""
     order = json.dumps({"words": list(words), "asked": list(asks), "seconds": _LISTENS_WITHIN})
     return [sys.executable, "-I", str(resources.files("yoake.runner.probes") / "ask_server.py"), order]
-
-
-def commands_in(paths: Collection[str], read: Callable[[str], str], ecosystems: Registry) -> tuple[Command, ...]:
-    """What can be run in a module with these files, of every ecosystem, the likeliest first."""
-    return tuple(
-        replace(command, runtime=e.runtime) for e in ecosystems.ecosystems for command in e.commands(paths, read)
-    )
 
 
 def _runtime_of(folder: Path, side: Side, ecosystems: Registry) -> str:

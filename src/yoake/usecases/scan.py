@@ -8,7 +8,7 @@ import re
 import time
 from collections.abc import Container, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from typing import Final
 
 from yoake.core.contract.registry import Registry
@@ -23,26 +23,16 @@ from yoake.core.scan.text_rules import asked_files
 from yoake.core.values.coordinates import Target
 from yoake.core.values.errors import BadSource, Stopped
 from yoake.core.values.facts import FileFacts
-from yoake.core.values.findings import NO_READER, FileResult, ScanResult
+from yoake.core.values.findings import NO_READER, FileResult
 from yoake.core.values.modules import Mention, Module
 from yoake.runner.extraction import Extractor
 from yoake.runner.snapshots import MAX_FILE, MAX_READ, Entry, Snapshot
 from yoake.usecases.progress import Control, Progress
+from yoake.usecases.scanned import Scanned
 
 _LARGE: Final = 300_000
 _COMPILED: Final = "compiled: sources of its language are here"
 _SAY_EVERY: Final = 0.15  # seconds between two words of progress
-
-
-@dataclass
-class Scanned:
-    """A finished scan with the texts it read. ``identity`` names the exact content."""
-
-    result: ScanResult
-    identity: str
-    label: str
-    texts: dict[str, bytes] = field(default_factory=dict)
-    seconds: float = 0.0
 
 
 def scan_snapshot(

@@ -11,10 +11,11 @@ from yoake.store.applications import Application, application_by_id, said_lines
 from yoake.store.crossings import slices_of
 from yoake.store.scans import latest_scan
 from yoake.store.waivers import live_waivers
+from yoake.usecases.keep_scan import keep
 from yoake.usecases.progress import Control
-from yoake.usecases.record_scan import ScanRecord, keep
+from yoake.usecases.replan import replan
+from yoake.usecases.scan_record import ScanRecord
 from yoake.usecases.scan_task import ScanTask, scan_as_told
-from yoake.usecases.track import replan
 
 UNCHANGED: Final = "unchanged since the last scan"
 

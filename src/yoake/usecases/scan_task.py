@@ -16,8 +16,9 @@ from yoake.store.adopted_paths import AdoptedPath
 from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
 from yoake.usecases.progress import Control, Progress
-from yoake.usecases.record_scan import ScanRecord, identity_of, record_of
+from yoake.usecases.record_scan import identity_of, record_of
 from yoake.usecases.scan import scan_snapshot
+from yoake.usecases.scan_record import ScanRecord
 from yoake.usecases.sources import open_snapshot
 
 Tell = Callable[[str, object], None]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import re
 import shutil
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -13,7 +12,6 @@ from typing import BinaryIO, Final
 from yoake.context.context import Context
 from yoake.core.contract.registry import Registry
 from yoake.core.inventory.assemble import is_inventory_file
-from yoake.core.values.coordinates import Target, parse_target
 from yoake.core.values.errors import BadInput, BadSource
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.archives import check_archive
@@ -25,9 +23,9 @@ from yoake.store.applications import (
     archive_locations,
     ensure_destination,
     list_applications,
-    list_destinations,
 )
 from yoake.store.events import Event, add_event
+from yoake.usecases.destinations import read_destination
 from yoake.usecases.sources import ARCHIVES, check_allowed, check_source, kind_of, local_path
 
 _MAX_NAME: Final = 120
@@ -49,23 +47,6 @@ class Candidate:
     team: str
     destination: str
     faults: list[str]
-
-
-def read_destination(context: Context, text: str) -> tuple[str, tuple[Target, ...]]:
-    """A destination by its name, or by its lines (``python@3.13 pypi/django@5.2``). Raises BadInput."""
-    wanted = text.strip()
-    for destination, _ in list_destinations(context.db):
-        if destination.name.lower() == wanted.lower():
-            return destination.name, destination.targets
-    parts = [part for part in re.split(r"[\s,+;]+", wanted) if part]
-    if not parts:
-        raise BadInput("No destination is given: write lines such as python@3.13 pypi/django@5.2.")
-    if not all("@" in part for part in parts):
-        raise BadInput(f"There is no destination “{wanted}”. Name one that exists, or write lines such as python@3.13.")
-    targets = tuple(context.knowledge.check_target(parse_target(part)) for part in parts)
-    if len({t.coordinate for t in targets}) < len(targets):
-        raise BadInput(f"“{wanted}” names two lines of one coordinate; a destination has one each.")
-    return ", ".join(context.ecosystems.spoken_target(t) for t in targets), targets
 
 
 def _holds_an_application(folder: Path, ecosystems: Registry) -> bool:

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import date
 from typing import Final
 
 from yoake.context.context import Context
 from yoake.core.values.coordinates import Coordinate, parse_coordinate, parse_target
+from yoake.core.values.days import read_day
 from yoake.core.values.errors import BadInput, Outdated
-from yoake.store.adopted_paths import adopted_paths
 from yoake.store.applications import (
     Application,
     change_application,
@@ -25,19 +23,12 @@ from yoake.store.applications import (
 )
 from yoake.store.database import Connection, Row
 from yoake.store.events import Event, add_event
-from yoake.store.scans import latest_scan, packages_of_scan, put_plan, sets_of_scan
 from yoake.store.steps import change_step, get_step, renew_live, set_spent
-from yoake.store.waivers import live_waivers
 from yoake.usecases.collisions import expect
-from yoake.usecases.record_scan import oldest_lines
-from yoake.usecases.stage_steps import renew_stage_steps
-from yoake.usecases.take_in import read_destination
-from yoake.views.evidence import stored_findings
-from yoake.views.journeys import plan_in
+from yoake.usecases.destinations import read_destination
 from yoake.views.work import one_step
 
 _MAX_TEXT: Final = 4000
-_DAY: Final = re.compile(r"\d{4}-\d{2}-\d{2}")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -239,34 +230,3 @@ def _say_spent(context: Context, connection: Connection, row: Row, spent: float,
         minutes=spent - row["spent"],
     )
     add_event(connection, event)
-
-
-def read_day(text: str | None) -> date | None:
-    """A day as ``2027-03-12``; None for no text. Raises BadInput."""
-    if not text:
-        return None
-    try:
-        # weeks and ordinals are dates in the standard too, but nobody means them
-        found = date.fromisoformat(text) if _DAY.fullmatch(text) else None
-    except ValueError:
-        found = None
-    if found is None:
-        raise BadInput(f"“{text}” is no date: write it as 2027-03-12.")
-    return found
-
-
-def replan(context: Context, application: Application) -> None:
-    """The plan on the newest scan, without what is waived now, along what was adopted; its steps follow."""
-    scan = latest_scan(context.db, application.id, application.destination.id)
-    if scan is None:
-        return
-    live = live_waivers(context.db, application.id, context.today)
-    findings = [f for f in stored_findings(context, scan) if f.key not in live]
-    days = application.days_per_week or context.knowledge.effort.days_per_week
-    adopted = adopted_paths(context.db, application.id, application.destination.id)
-    sets, packages = sets_of_scan(context.db, scan.id), packages_of_scan(context.db, scan.id)
-    plan = plan_in(sets, packages, findings, context.knowledge, context.today, days, adopted)
-    with context.db.write() as connection:
-        put_plan(connection, scan.id, plan)
-        renew_stage_steps(connection, context, application, plan, oldest_lines(scan.today), adopted=bool(adopted))
-        renew_live(connection, application.id)

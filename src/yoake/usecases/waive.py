@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from yoake.context.context import Context
+from yoake.core.values.days import read_day
 from yoake.core.values.errors import BadInput, NotFound
 from yoake.store.applications import get_application
 from yoake.store.events import Event, add_event
@@ -10,7 +11,7 @@ from yoake.store.finding_windows import one_finding
 from yoake.store.scans import latest_scan
 from yoake.store.waivers import drop_waiver, put_waiver, waivers_of
 from yoake.usecases.collisions import expect
-from yoake.usecases.track import read_day, replan
+from yoake.usecases.replan import replan
 from yoake.views.waivers import WaiverView, waiver_view
 
 

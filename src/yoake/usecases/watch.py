@@ -5,70 +5,27 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
-from typing import Final
 
 from yoake.context.context import Context
 from yoake.core.portfolio.axis import Axis
-from yoake.core.values.errors import BadInput, YoakeError
+from yoake.core.values.errors import YoakeError
 from yoake.formats.digests import digest_mail
 from yoake.runner.mail import MailServer, send_mail, write_mail
 from yoake.store.applications import Application, list_applications
 from yoake.store.crossings import all_crossings
-from yoake.store.events import Event, add_event
 from yoake.store.watch import KeptForecast, Watch, has_work, keep_forecasts, keep_work, read_watch, write_watch
-from yoake.usecases.collisions import expect
 from yoake.usecases.cross import crossing_rules
 from yoake.usecases.grow_shares import grow_shares
 from yoake.usecases.route_steps import renew_route_steps
+from yoake.usecases.set_watch import _NOBODY, addresses
 from yoake.usecases.take_record import take_record
-from yoake.views.digest import Digest, digest
+from yoake.views.digest import digest, period_of
 from yoake.views.forecasts import work_now
+from yoake.views.wave_bars import wave_bars
 from yoake.views.wave_plans import planned
-from yoake.views.waves import wave_bars
-
-_MOST_DAYS: Final = 366
-_NOBODY: Final = "yoake@localhost"
 
 Ask = Callable[[list[Application], str], list[int]]
 """Asks for something to be done with applications, in somebody's name."""
-
-
-def set_watch(context: Context, watch: Watch, who: str, version: int | None = None) -> Watch:
-    """Say what is done by itself. Raises BadInput, and Outdated when it is not at ``version`` any more."""
-    days = (watch.rescan_days, watch.records_days, watch.digest_days, watch.next_days)
-    if any(not 0 <= d <= _MOST_DAYS for d in days):
-        raise BadInput(f"Every 1 to {_MOST_DAYS} days, or 0 for never.")
-    wrong = [part for part in addresses(watch.mail_to) if "@" not in part or any(c.isspace() for c in part)]
-    if wrong:
-        raise BadInput(f"“{wrong[0]}” is no mail address.")
-    with context.db.write() as connection:
-        before = read_watch(context.db)
-        expect(version, before.version, "what is done by itself", before)
-        kept = replace(
-            before,
-            rescan_days=watch.rescan_days,
-            records_days=watch.records_days,
-            digest_days=watch.digest_days,
-            next_days=watch.next_days,
-            mail_to=watch.mail_to,
-            version=before.version + 1,
-        )
-        write_watch(connection, kept)
-        event = Event(
-            at=context.stamp, who=who, subject="watch", what="schedule", before=_text(before), after=_text(kept)
-        )
-        add_event(connection, event)
-    return kept
-
-
-def addresses(text: str) -> list[str]:
-    """Mail addresses with commas between."""
-    return [part.strip() for part in text.split(",") if part.strip()]
-
-
-def _text(watch: Watch) -> str:
-    every = f"scan every {watch.rescan_days}, next lines every {watch.next_days}, records every {watch.records_days}"
-    return f"{every}, digest every {watch.digest_days} days to {watch.mail_to or 'a file'}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,11 +95,6 @@ class Watcher:
     def _keep(self, change: Callable[[Watch], Watch]) -> None:
         with self.context.db.write() as connection:
             write_watch(connection, change(read_watch(self.context.db)))
-
-
-def period_of(made: Digest) -> str:
-    """The time that a digest is about, in words."""
-    return f"{made.since:%-d %b %Y} to {made.until:%-d %b %Y}"
 
 
 def _due(days: int, last: str | None, now: datetime) -> bool:

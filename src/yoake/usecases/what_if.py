@@ -28,10 +28,11 @@ from yoake.store.events import Event, add_event
 from yoake.store.scans import latest_scan
 from yoake.store.waves import StoredWhatIf, drop_what_if, keep_what_if, what_if_by_id
 from yoake.views.alternatives import look_at
+from yoake.views.phrases import day_text
 from yoake.views.portfolio_stages import NO_TEAM, PortfolioInputs, PortfolioProblem, read_inputs, staged_inputs
+from yoake.views.wave_bars import AT_RISK, Arrival, arrival_of
 from yoake.views.wave_plans import Planned, indices, plan_at_once, planned
 from yoake.views.wave_stories import SlipView, slip_views
-from yoake.views.waves import AT_RISK, Arrival, arrival_of, day_text
 
 _MOVED: Final = 0.01  # of a chance, from which it is told
 

@@ -16,12 +16,12 @@ from yoake.core.planning.ways import Ways
 from yoake.core.readiness.estimate import needs_work
 from yoake.core.values.coordinates import Target, line_key
 from yoake.core.values.errors import BadInput, NotFound
-from yoake.core.values.findings import Finding, ScanResult
+from yoake.core.values.findings import Finding
 from yoake.core.values.journeys import BroughtSlice, ModuleSet, Shape
+from yoake.core.values.results import ScanResult
 from yoake.store.applications import Application, list_applications
-from yoake.store.scans import StoredScan, offered_by, packages_of_scan, requirers, sets_of_scan
+from yoake.store.scans import StoredScan, findings_of, offered_by, packages_of_scan, requirers, sets_of_scan
 from yoake.store.waivers import live_waivers
-from yoake.views.evidence import stored_findings
 from yoake.views.slices_left import slices_left
 
 _KEPT: Final = 64  # searches kept at hand; one is a few hundred kilobytes
@@ -120,7 +120,7 @@ def look_at(
 def open_findings(context: Context, application: Application, scan: StoredScan) -> list[Finding]:
     """Findings of a scan that are not waived today."""
     live = live_waivers(context.db, application.id, context.today)
-    return [f for f in stored_findings(context, scan) if f.key not in live]
+    return [f for f in findings_of(context.db, scan.id) if f.key not in live]
 
 
 def users_of(context: Context, application: Application, scan: StoredScan) -> list[Application]:

@@ -11,12 +11,20 @@ from yoake.context.context import Context
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.dates import standing
 from yoake.core.values.coordinates import Coordinate, Line, Target, line_key
+from yoake.core.values.errors import NotFound
 from yoake.core.values.modules import ModuleLine
 from yoake.core.values.plans import Plan, Stage, StageDates, Standing
-from yoake.store.applications import Application, list_applications
+from yoake.store.applications import Application, get_application, list_applications
 from yoake.store.database import Row
 from yoake.store.jobs import last_job_of
-from yoake.store.scans import StoredScan, clearances, latest_marks, scan_outlines
+from yoake.store.scans import (
+    StoredScan,
+    clearances,
+    clearances_of,
+    latest_marks,
+    latest_scan,
+    scan_outlines,
+)
 
 WORST_FIRST: Final = "Worst margin first. "
 
@@ -349,3 +357,23 @@ def _subheading(rows: list[ApplicationRow]) -> str:
         lines = dict.fromkeys(line for row in rows for line in row.destination_lines)
         return f"{WORST_FIRST}Destination {names[0]}: {', '.join(sorted(lines, reverse=True))}"
     return f"{WORST_FIRST}{len(names)} destinations" if names else ""
+
+
+def read_application(context: Context, slug: str) -> tuple[Application, ApplicationRow, StoredScan | None]:
+    """An application, its row, and its newest scan. Raises NotFound."""
+    application = get_application(context.db, slug)
+    scan = latest_scan(context.db, application.id, application.destination.id)
+    trend = clearances_of(context.db, application.id, application.destination.id)
+    job = last_job_of(context.db, application.id).get(application.id)
+    planned = context.stage_dates[0].get(slug)
+    row = application_row(application, scan, job, trend, context.knowledge, context.today, planned)
+    return application, row, scan
+
+
+def read_scan(context: Context, slug: str) -> tuple[Application, StoredScan]:
+    """An application and its newest scan with the plan on it. Raises NotFound, also where nothing was scanned."""
+    application = get_application(context.db, slug)
+    scan = latest_scan(context.db, application.id, application.destination.id)
+    if scan is None:
+        raise NotFound(f"“{slug}” was not scanned yet.")
+    return application, scan

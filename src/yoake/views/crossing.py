@@ -18,11 +18,10 @@ from yoake.store.applications import application_by_id, list_applications
 from yoake.store.crossings import RECORDING_COMPARED, unmatched_of
 from yoake.store.events import newest_event_of
 from yoake.store.scans import StoredScan, sets_of_scan
-from yoake.views.application_rows import ApplicationRow
+from yoake.views.application_rows import ApplicationRow, read_application
 from yoake.views.crossing_rows import RouteRow, route_row, short_day
 from yoake.views.crossing_slices import SliceBand, slice_bands
 from yoake.views.crossing_state import CrossingState
-from yoake.views.evidence import read_application
 
 _ALIVE: Final = timedelta(seconds=30)
 """A gateway writes twice a second; one that was silent for longer is not there."""

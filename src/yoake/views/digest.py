@@ -12,10 +12,18 @@ from yoake.core.contract.registry import Registry
 from yoake.core.values.coordinates import parse_target
 from yoake.formats.waves import percent
 from yoake.store.applications import list_applications
-from yoake.store.watch import beyond, clear_before, counted_events, forecasts_before, reopened_since
+from yoake.store.watch import (
+    beyond,
+    clear_before,
+    counted_events,
+    forecasts_before,
+    reopened_since,
+)
 from yoake.store.waves import outside_applications
+from yoake.views.phrases import day_text
+from yoake.views.wave_bars import AT_RISK, WaveBar
 from yoake.views.wave_plans import planned
-from yoake.views.waves import AT_RISK, WaveBar, WavesView, day_text, waves_view
+from yoake.views.waves import WavesView, waves_view
 
 NEAR: Final = 91
 """Days ahead in which a support end is near: a quarter."""
@@ -183,3 +191,8 @@ def _happened(context: Context, since: date) -> list[DigestLine]:
     return [
         DigestLine(text=f"{what}: {n}") for what, n in sorted(counted.items(), key=lambda item: (-item[1], item[0]))
     ]
+
+
+def period_of(made: Digest) -> str:
+    """The time that a digest is about, in words."""
+    return f"{made.since:%-d %b %Y} to {made.until:%-d %b %Y}"

@@ -16,8 +16,7 @@ from yoake.runner.encodings import normalise
 from yoake.store.applications import Application, get_application
 from yoake.store.edits import kept_proposal, last_edit_job
 from yoake.store.scans import StoredScan
-from yoake.views.application_rows import ApplicationRow
-from yoake.views.evidence import read_application
+from yoake.views.application_rows import ApplicationRow, read_application
 
 _LONGEST: Final = 110  # characters of a branch that is suggested
 

@@ -6,14 +6,12 @@ from dataclasses import dataclass
 
 from yoake.context.context import Context
 from yoake.core.values.errors import NotFound
-from yoake.core.values.findings import Finding
 from yoake.core.values.words import CheckSort
 from yoake.runner.encodings import normalise
 from yoake.store.applications import Application, get_application
-from yoake.store.jobs import last_job_of
-from yoake.store.scans import StoredScan, checks_of, clearances_of, findings_of, latest_scan, scan_history, text_of
+from yoake.store.scans import StoredScan, checks_of, latest_scan, scan_history, text_of
 from yoake.store.steps import count_open_waived, count_safe_now
-from yoake.views.application_rows import ApplicationRow, application_row
+from yoake.views.application_rows import ApplicationRow, read_application
 
 _MOST_SCANS = 8
 
@@ -74,31 +72,6 @@ class Evidence:
     scan_notes: list[str]
     faults: list[str]
     history: list[ScanView]
-
-
-def read_application(context: Context, slug: str) -> tuple[Application, ApplicationRow, StoredScan | None]:
-    """An application, its row, and its newest scan. Raises NotFound."""
-    application = get_application(context.db, slug)
-    scan = latest_scan(context.db, application.id, application.destination.id)
-    trend = clearances_of(context.db, application.id, application.destination.id)
-    job = last_job_of(context.db, application.id).get(application.id)
-    planned = context.stage_dates[0].get(slug)
-    row = application_row(application, scan, job, trend, context.knowledge, context.today, planned)
-    return application, row, scan
-
-
-def read_scan(context: Context, slug: str) -> tuple[Application, StoredScan]:
-    """An application and its newest scan with the plan on it. Raises NotFound, also where nothing was scanned."""
-    application = get_application(context.db, slug)
-    scan = latest_scan(context.db, application.id, application.destination.id)
-    if scan is None:
-        raise NotFound(f"“{slug}” was not scanned yet.")
-    return application, scan
-
-
-def stored_findings(context: Context, scan: StoredScan) -> list[Finding]:
-    """The findings of a scan."""
-    return findings_of(context.db, scan.id)
 
 
 def evidence(context: Context, slug: str) -> Evidence:

@@ -17,8 +17,8 @@ from yoake.core.portfolio.stages import Problem
 from yoake.core.values.coordinates import Coordinate, Line
 from yoake.store.watch import KeptWork, finished_forecasts, kept_work
 from yoake.views.portfolio_stages import PortfolioProblem, Unplanned
+from yoake.views.wave_bars import arrival_of
 from yoake.views.wave_plans import Planned, planned
-from yoake.views.waves import arrival_of
 
 _MOST_DRIVERS: Final = 8
 _WEEKS: Final = 156

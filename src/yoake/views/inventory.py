@@ -15,7 +15,7 @@ from yoake.core.values.errors import NotFound
 from yoake.formats.cyclonedx import to_cyclonedx
 from yoake.store.applications import list_applications
 from yoake.store.scans import StoredScan, files_of, latest_scan, packages_of_scan, references_of, used_symbols
-from yoake.views.evidence import read_application, read_scan
+from yoake.views.application_rows import read_application, read_scan
 
 
 @dataclass(frozen=True, slots=True)

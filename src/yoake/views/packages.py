@@ -14,7 +14,7 @@ from yoake.core.values.findings import PackageState
 from yoake.core.values.plans import Plan, Settled
 from yoake.core.values.words import CheckState, Grade
 from yoake.store.scans import StoredScan, every_offered, latest_mark, packages_of_scan, sets_of_scan
-from yoake.views.evidence import read_scan
+from yoake.views.application_rows import read_scan
 
 _MOST_NAMED: Final = 300  # packages that the path does not touch, by name; more are found by typing
 _MOST_BREAKS: Final = 6

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any, Final
 
+from pydantic import TypeAdapter
+
 from yoake.context.context import Context
 from yoake.core.contract.registry import Registry
 from yoake.core.planning.checklist import Checklist, Ground, Item, checklist_of
@@ -26,8 +28,7 @@ from yoake.store.scans import StoredScan, every_offered, latest_scan, modules_of
 from yoake.store.steps import steps_of
 from yoake.views.adopted_path import Adopted, adopted_view
 from yoake.views.alternatives import Look, look_at, users_of
-from yoake.views.application_rows import ApplicationRow, application_row
-from yoake.views.evidence import read_application
+from yoake.views.application_rows import ApplicationRow, application_row, read_application
 
 _MOST_EDITS: Final = 40  # of one stage by name; Evidence has all of them
 
@@ -289,6 +290,14 @@ def path(context: Context, slug: str, set_name: str | None = None, shape: Shape 
         said = f"No path: it is not known what this stands on, so not how {goal} is reached."
         return PathView(row, said, "", *costs, [], "", [], [], None, [], None, [], events, [], [], [])
     return _view(context, application, row, scan, look, events)
+
+
+_VIEW: Final = TypeAdapter(PathView)
+
+
+def path_json(context: Context, slug: str) -> bytes:
+    """The same as it is sent."""
+    return _VIEW.dump_json(path(context, slug))
 
 
 def _view(

@@ -10,9 +10,10 @@ from yoake.core.portfolio.graph import portfolio_graph
 from yoake.formats.waves import mermaid_graph
 from yoake.store.applications import list_applications
 from yoake.store.waves import outside_applications
+from yoake.views.bridge_lanes import BridgeLane, bridge_lanes
 from yoake.views.portfolio_stages import uses_of
+from yoake.views.wave_bars import last_of, wave_bars
 from yoake.views.wave_plans import planned
-from yoake.views.waves import BridgeLane, bridge_lanes, last_of, wave_bars
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

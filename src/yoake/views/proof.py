@@ -32,8 +32,7 @@ from yoake.store.runs import RunHead, RunSettings, last_run_job, looks_of, run_o
 from yoake.store.scans import StoredScan, changed_behaviours, count_kind, count_role, modules_of_scan
 from yoake.store.steps import files_of_step, is_stage, steps_of
 from yoake.store.waivers import live_waivers
-from yoake.views.application_rows import ApplicationRow
-from yoake.views.evidence import read_application
+from yoake.views.application_rows import ApplicationRow, read_application
 from yoake.views.stage_routes import stage_routes
 
 _TITLES: Final[Mapping[GateKey, str]] = {

@@ -19,8 +19,8 @@ from yoake.store.applications import Application, get_application, list_applicat
 from yoake.store.scans import finding_pages, latest_scan
 from yoake.store.steps import stage_counts
 from yoake.store.waivers import waivers_of
-from yoake.views.application_rows import ApplicationRow, StageSpan, portfolio
-from yoake.views.evidence import evidence, read_application
+from yoake.views.application_rows import ApplicationRow, StageSpan, portfolio, read_application
+from yoake.views.evidence import evidence
 from yoake.views.findings import Query, find_findings, read_finding
 from yoake.views.inventory import inventory_document, portfolio_inventory
 
@@ -73,6 +73,11 @@ def application_report(context: Context, slug: str, format_: str) -> Document:
         return Document(f"{slug}.cdx.json", "application/vnd.cyclonedx+json", body)
     shown = _report_application(context, row)
     return Document(f"{slug}.html", "text/html", render_report(f"{application.name}", [shown], context.today, None))
+
+
+def report_page(context: Context, slug: str) -> bytes:
+    """The report of an application as a page. Raises NotFound."""
+    return "".join(application_report(context, slug, "html").body).encode()
 
 
 def portfolio_report(context: Context, format_: str) -> Document:

@@ -12,8 +12,9 @@ from yoake.core.portfolio.explanation import Held, held_by, if_first, slips
 from yoake.core.portfolio.stages import Problem, WaveStage
 from yoake.core.portfolio.timetable import Timetable
 from yoake.core.values.errors import NotFound
+from yoake.views.phrases import day_text, listed
+from yoake.views.wave_bars import WaveBar, wave_bars
 from yoake.views.wave_plans import planned
-from yoake.views.waves import WaveBar, day_text, listed, wave_bars
 
 _MOST_NAMED: Final = 3
 

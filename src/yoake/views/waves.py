@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import gzip
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
-from itertools import groupby
 from typing import Final
 
 import numpy as np
@@ -21,47 +20,16 @@ from yoake.core.portfolio.stages import Problem, WaveStage
 from yoake.core.portfolio.timetable import Timetable
 from yoake.core.portfolio.waves import Waves, used
 from yoake.core.values.coordinates import Coordinate, Line, line_key
+from yoake.views.bridge_lanes import BridgeLane, bridge_lanes
+from yoake.views.phrases import day_text, listed
 from yoake.views.portfolio_stages import PortfolioProblem, Unplanned
+from yoake.views.wave_bars import _LEVEL, AT_RISK, Arrival, WaveBar, arrival_of, wave_bars
 from yoake.views.wave_plans import Planned, is_renewed, planned
-
-AT_RISK: Final = 0.2
-"""Chance of missing a support end from which it is said in the heading: the 80 % date lies behind it."""
 
 _MORE_WEEKS: Final = 4  # after the last date that is shown
 _LEAST_WEEKS: Final = 12
 _MOST_WEEKS: Final = 156  # three years; what lies beyond is said, not drawn
 _MOST_NAMED: Final = 3
-_LEVEL: Final = 3
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class WaveBar:
-    """One stage in its weeks. ``starts``, ``ends``: first and last day of work; ``live``: when it goes live, after a freeze perhaps.
-
-    ``p50``, ``p80``, ``p95``: forecast of the day it is live; ``late``: the chance of missing the worst of its support ends, None
-    where no end is known. ``lane``: which of the team's people. Days are None where the stage is never reached.
-    """
-
-    key: str
-    application: str
-    name: str
-    set_name: str
-    number: int
-    title: str
-    team: str
-    lane: int
-    days: float
-    days80: float
-    starts: date | None
-    ends: date | None
-    live: date | None
-    p50: date | None
-    p80: date | None
-    p95: date | None
-    late: float | None
-    taken: bool
-    fixed: date | None
-    misplaced: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -106,31 +74,6 @@ class FreezeView:
     last: date
     title: str
     applications: list[str]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class BridgeLane:
-    """A library that serves several lines at once: from when on the new one, and until when the old ones are needed."""
-
-    library: str
-    slug: str
-    team: str
-    coordinate: str
-    name: str
-    lines: list[str]
-    since: date | None
-    until: date | None
-    users: list[str]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Arrival:
-    """When everything has arrived that does, at 50, 80 and 95 %. ``never``: applications that do not, by what is known today."""
-
-    p50: date | None
-    p80: date | None
-    p95: date | None
-    never: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -205,73 +148,9 @@ def waves_view(plan: Planned, *, behind: bool = False) -> WavesView:
     )
 
 
-def arrival_of(problem: Problem, simulated: Simulated) -> Arrival:
-    """When the last of the stages that come about is live."""
-    arriving = set(simulated.arriving)
-    never = {s.application for i, s in enumerate(problem.stages) if i not in arriving}
-    days = [problem.axis.ends(t) for t in simulated.quantiles(simulated.arriving)] or [None, None, None]
-    return Arrival(p50=days[0], p80=days[1], p95=days[2], never=len(never))
-
-
 def _last_day(axis: Axis, bars: Sequence[WaveBar]) -> date:
     days = [d for bar in bars for d in (bar.live, bar.p80) if d is not None]
     return max(days, default=axis.today)
-
-
-def wave_bars(
-    problem: Problem, table: Timetable, simulated: Simulated, rows: Sequence[int] | None = None
-) -> list[WaveBar]:
-    """Stages as bars: those of ``rows``, or all in the order of ``problem.stages``."""
-    axis = problem.axis
-    lanes = _lanes(problem, table)
-    misplaced = set(table.misplaced)
-    bars = []
-    for i in range(len(problem.stages)) if rows is None else rows:
-        stage = problem.stages[i]
-        p50, p80, p95 = (axis.ends(t) for t in simulated.quantiles([i]))
-        ahead = [end for end, due in zip(problem.ends[i], stage.dues, strict=True) if due.end >= axis.today]
-        bars.append(
-            WaveBar(
-                key=stage.key,
-                application=stage.application,
-                name=stage.name,
-                set_name=stage.set_name,
-                number=stage.number,
-                title=stage.title,
-                team=stage.team,
-                lane=lanes[i],
-                days=round(stage.days50, 2),
-                days80=round(stage.days80, 2),
-                starts=axis.starts(table.start[i]),
-                ends=axis.ends(table.ready[i]),
-                live=axis.ends(table.live[i]),
-                p50=p50,
-                p80=p80,
-                p95=p95,
-                late=max((simulated.missed(i, end) for end in ahead), default=None),
-                taken=stage.taken,
-                fixed=stage.fixed,
-                misplaced=i in misplaced,
-            )
-        )
-    return bars
-
-
-def _lanes(problem: Problem, table: Timetable) -> list[int]:
-    """Which of a team's lanes holds each stage: the first that is free when it begins, so that a team that does one thing has one row.
-    Stages that are never reached share one below the others."""
-    lanes = [0] * len(problem.stages)
-    free: dict[str, list[float]] = {}
-    for i in sorted(range(len(lanes)), key=lambda i: (table.start[i], table.ready[i], i)):
-        held = free.setdefault(problem.stages[i].team.lower(), [])
-        if table.start[i] >= NEVER:
-            lanes[i] = len(held)
-            continue
-        at = next((n for n, until in enumerate(held) if until <= table.start[i] + 1e-6), len(held))
-        if at == len(held):
-            held.append(0.0)
-        held[at], lanes[i] = table.ready[i], at
-    return lanes
 
 
 def _teams(
@@ -354,44 +233,6 @@ def _freezes(portfolio: PortfolioProblem) -> list[FreezeView]:
         for f, names in sorted(held.items(), key=lambda item: item[0].first)
         if f.last >= portfolio.inputs.today
     ]
-
-
-def bridge_lanes(portfolio: PortfolioProblem, table: Timetable) -> list[BridgeLane]:
-    """Libraries that have users on more than one line: from when on they serve the new, and until when the old."""
-    problem, axis = portfolio.problem, portfolio.problem.axis
-    movers = {m.slug: m for m in portfolio.inputs.movers}
-    found = []
-    for (library, coordinate), rows in groupby(
-        sorted(portfolio.bridging, key=lambda b: (b.library, b.coordinate)), key=lambda b: (b.library, b.coordinate)
-    ):
-        held = list(rows)
-        users = sorted({b.application for b in held})
-        lib = movers[library]
-        reached = [
-            table.live[i]
-            for i, s in enumerate(problem.stages)
-            if s.application == library and any(m == coordinate for m, _ in s.state)
-        ]
-        leave = [
-            table.live[i]
-            for i, s in enumerate(problem.stages)
-            if s.application in users and any(m == coordinate for m, _ in s.state)
-        ]
-        lines = {dict(movers[u].plan.today).get(coordinate, "") for u in users} | {b.line for b in held}
-        found.append(
-            BridgeLane(
-                library=lib.name,
-                slug=library,
-                team=next(iter(lib.teams)),
-                coordinate=coordinate,
-                name=portfolio.ecosystems.spoken(coordinate),
-                lines=sorted((line for line in lines if line), key=line_key),
-                since=axis.ends(min(reached, default=NEVER)),
-                until=axis.ends(max(leave, default=NEVER)),
-                users=[movers[u].name for u in users],
-            )
-        )
-    return found
 
 
 def notes_of(portfolio: PortfolioProblem, waves: Waves) -> list[str]:
@@ -483,25 +324,6 @@ def _subheading(
     return " ".join(parts)
 
 
-def day_text(day: date, than: date | None = None) -> str:
-    """A day as people write it, without the year of another."""
-    return f"{day:%-d %b}" if than is not None and than.year == day.year else f"{day:%-d %b %Y}"
-
-
-def listed(names: Sequence[str]) -> str:
-    """Names as a sentence has them, the first few."""
-    shown = list(names[:_MOST_NAMED])
-    if len(names) > len(shown):
-        return f"{', '.join(shown)} and {len(names) - len(shown)} more"
-    return " and ".join([", ".join(shown[:-1]), shown[-1]]) if len(shown) > 1 else "".join(shown)
-
-
 def _count(number: int) -> str:
     words = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
     return words[number] if number < len(words) else str(number)
-
-
-def last_of(days: Iterable[date | None]) -> date | None:
-    """The last of these days; None where one of them never comes, or there are none."""
-    held = list(days)
-    return max((d for d in held if d is not None), default=None) if None not in held else None

@@ -12,8 +12,9 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import parse_target
-from yoake.core.values.findings import FileResult, ScanResult
+from yoake.core.values.findings import FileResult
 from yoake.core.values.modules import Module, Requirement
+from yoake.core.values.results import ScanResult
 
 
 def scan(knowledge: Knowledge, files: dict[str, str], *needs: tuple[str, str]) -> ScanResult:

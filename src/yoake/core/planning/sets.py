@@ -18,8 +18,9 @@ from yoake.core.values.journeys import BroughtSlice, ModuleSet, Shape, Span, Sur
 if TYPE_CHECKING:
     from yoake.core.contract.registry import Registry
     from yoake.core.values.coordinates import Coordinate, Target
-    from yoake.core.values.findings import FileResult, Finding, PackageState, ScanResult
+    from yoake.core.values.findings import FileResult, Finding, PackageState
     from yoake.core.values.modules import Module
+    from yoake.core.values.results import ScanResult
 
 
 def sets_of(

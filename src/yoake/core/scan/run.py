@@ -21,9 +21,10 @@ from yoake.core.scan.references import file_references
 from yoake.core.scan.text_rules import text_findings
 from yoake.core.scan.usages import Hit, Joiner
 from yoake.core.scan.use_rules import UseRules
-from yoake.core.values.findings import NO_READER, Checks, FileResult, ScanResult
+from yoake.core.values.findings import NO_READER, Checks, FileResult
 from yoake.core.values.journeys import Span, spans_of
 from yoake.core.values.modules import Mention, Module, Stated
+from yoake.core.values.results import ScanResult
 
 if TYPE_CHECKING:
     from yoake.core.contract.locality import Locality

@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 from typing import Final
 
 from yoake.core.values.coordinates import Coordinate, Line
-from yoake.core.values.modules import Module, Stated
 from yoake.core.values.words import (
     CheckSort,
     CheckState,
@@ -193,26 +192,6 @@ class PackageState:
     breaks: tuple[tuple[Line, str], ...] = ()
     grade: Grade = "none"
     release: str = ""
-
-
-@dataclass(slots=True)
-class ScanResult:
-    """Everything one scan found. ``today``: module path → coordinate → stated line.
-
-    ``references``: folder → folder with counts; ``lonely``: files that no other file names; ``used``: coordinate of the destination →
-    symbols that this code uses of it.
-    """
-
-    findings: list[Finding]
-    checks: Checks
-    files: list[FileResult]
-    modules: list[Module]
-    today: dict[str, dict[Coordinate, Stated]]
-    packages: list[PackageState]
-    notes: list[str]
-    references: dict[tuple[str, str], int] = field(default_factory=dict)
-    lonely: list[str] = field(default_factory=list)
-    used: dict[str, list[str]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from yoake.core.values.coordinates import Coordinate, Line
@@ -111,3 +112,13 @@ class ModuleLine:
 
     module: str
     stated: Stated
+
+
+def oldest_lines(today: Iterable[ModuleLine]) -> dict[Coordinate, Line]:
+    """coordinate → the oldest of today's lines over all modules."""
+    found: dict[Coordinate, Line] = {}
+    for row in today:
+        coordinate, line = row.stated.coordinate, row.stated.line
+        if coordinate not in found or line < found[coordinate]:
+            found[coordinate] = line
+    return found

@@ -18,7 +18,7 @@ from yoake.server.packed import packed
 from yoake.usecases.adopt import adopt, leave
 from yoake.usecases.keep_answers import answer
 from yoake.views.adopted_path import Adoption, AdoptionChange
-from yoake.views.path import PathView, path
+from yoake.views.path import PathView, path, path_json
 from yoake.views.path_documents import write_path
 
 router = view_router(tags=["paths"])
@@ -106,7 +106,7 @@ def get_path(
 ) -> PathView | Response:
     """The ways of one application, side by side and stage by stage. As nobody has shaped them they are kept."""
     if of is None and shape == Shape():
-        return packed(request, answer(context, slug, "path"), "application/json")
+        return packed(request, answer(context, slug, "path", path_json), "application/json")
     return path(context, slug, of, shape)
 
 

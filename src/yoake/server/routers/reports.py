@@ -13,7 +13,7 @@ from yoake.server.answers import view_router
 from yoake.server.deps import ContextDep, Slug
 from yoake.server.packed import packed
 from yoake.usecases.keep_answers import answer
-from yoake.views.reports import Document, application_report, portfolio_report
+from yoake.views.reports import Document, application_report, portfolio_report, report_page
 
 router = view_router(prefix="/reports", tags=["reports"])
 _LINES: Final = 500  # of an export, sent at once
@@ -54,6 +54,6 @@ def get_application_report(
 ) -> Response:
     """The report of one application."""
     if form == "html":
-        body = answer(context, slug, "report")
+        body = answer(context, slug, "report", report_page)
         return packed(request, body, "text/html; charset=utf-8", _headers(f"{slug}.html", download=download))
     return _answer(application_report(context, slug, form), download)

@@ -15,9 +15,9 @@ from yoake.server.bodies import Body, Problem, Version
 from yoake.server.deps import ContextDep, Who
 from yoake.server.packed import packed
 from yoake.store.watch import Watch, read_watch
-from yoake.usecases.watch import addresses, period_of, set_watch
+from yoake.usecases.set_watch import addresses, set_watch
 from yoake.views.board import board
-from yoake.views.digest import Digest, digest
+from yoake.views.digest import Digest, digest, period_of
 from yoake.views.packed_views import packed_view
 
 router = view_router(tags=["watch"])
