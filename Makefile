@@ -92,7 +92,7 @@ types: $(STAMPS)/python $(STAMPS)/node
 # Reload on both sides: the server on 8710, the interface on 5173.
 dev: setup
 	@YOAKE_HOME="$${YOAKE_HOME:-$(CURDIR)/.yoake}" $(BIN)/yoake demo --build-only
-	@YOAKE_HOME="$${YOAKE_HOME:-$(CURDIR)/.yoake}" $(BIN)/uvicorn --factory yoake.server.serve:development --reload --reload-dir src --port $(YOAKE_PORT) & \
+	@YOAKE_HOME="$${YOAKE_HOME:-$(CURDIR)/.yoake}" $(BIN)/uvicorn --factory yoake.server.development:development --reload --reload-dir src --port $(YOAKE_PORT) & \
 		cd web && YOAKE_PORT=$(YOAKE_PORT) npx vite; kill %1 2>/dev/null || true
 
 lock:

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from yoake.core.contract.ecosystem import PathStyle
+from yoake.core.contract.path_style import PathStyle
 from yoake.core.ecosystems.javascript.syntax import read_javascript
 from yoake.core.ecosystems.python.syntax import read_python
 from yoake.core.knowledge.models import Rule, RuleFile, unfolded

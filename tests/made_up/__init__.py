@@ -12,7 +12,7 @@ from typing import Final
 
 from yoake.core.contract.ecosystem import Document, Ecosystem, ManifestReader, RuntimeWords, SourceReader
 from yoake.core.contract.locality import Resolved
-from yoake.core.contract.versions import VersionScheme
+from yoake.core.contract.versions import LineNames, VersionScheme
 from yoake.core.values.coordinates import Coordinate, line_key, package
 from yoake.core.values.facts import Ask, ClassFact, FileFacts, Gathering
 from yoake.core.values.modules import Module, Pin, Requirement
@@ -99,5 +99,5 @@ ECOSYSTEM: Final = Ecosystem(
     locality=_locality,
     manifests=(ManifestReader(names=("*.lanproj",), read=_project),),
     sources=(SourceReader(languages={".lan": "Lantern"}, read=_read),),
-    runtime_length=1,
+    lines=LineNames(runtime=1),
 )

@@ -24,6 +24,7 @@ from starlette.testclient import TestClient
 from tests.conftest import write
 from tests.executors import LentExecutor
 from tests.server.conftest import HERE, findings, settled, steps
+from yoake.cli.serving import PARTS
 from yoake.context.context import Context, open_context
 from yoake.core.values.errors import BadInput
 from yoake.runner.home import Home
@@ -229,7 +230,7 @@ def test_what_happened_is_told_with_who_did_it_whatever_a_header_says(admin: Tes
 
 def test_it_does_not_listen_to_others_without_sign_in(home: Home) -> None:
     with pytest.raises(BadInput, match="--sign-in"):
-        run_server(home, "0.0.0.0", 0)  # noqa: S104
+        run_server(PARTS, home, "0.0.0.0", 0)  # noqa: S104
 
 
 class Provider(ThreadingHTTPServer):

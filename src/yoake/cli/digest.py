@@ -11,6 +11,7 @@ import typer
 
 from yoake.cli.own_records import own_records, write_out
 from yoake.formats.digests import digest_mail, digest_page, digest_text
+from yoake.shipped import KIT
 from yoake.usecases.set_watch import addresses
 from yoake.views.digest import digest, period_of
 
@@ -30,7 +31,7 @@ def digest_command(
     output: Annotated[Path | None, typer.Option("-o", "--output", help="Write to this file.")] = None,
 ) -> None:
     """Say what changed: who is newly late, which support ends are near, what was found again, whom to chase."""
-    with own_records() as context:
+    with own_records(KIT) as context:
         made = digest(context, days)
     period = period_of(made)
     if format_ is DigestFormat.MAIL:

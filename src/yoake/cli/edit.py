@@ -83,7 +83,7 @@ def edit(
 ) -> None:
     """Show what can be edited, with every change checked by a scan. Exit 0 edits or none needed, 1 something is left by hand, 2 could not."""
     home = default_home()
-    targets = read_targets(to, home)
+    targets = read_targets(to, KIT, home)
     root = Path(path).expanduser()
     _check_ways(root, preview=preview, patch_to=patch_to, branch=branch, locks=locks, copy=copy, write=write)
     made, result, knowledge = _proposed(path, targets, from_ or [], when, only or [], home)

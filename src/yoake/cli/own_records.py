@@ -6,17 +6,20 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from yoake.context.context import Context
 from yoake.core.values.errors import BadRecords, BadSource
 from yoake.runner.answers import write_whole
 from yoake.runner.home import default_home
-from yoake.shipped import KIT
 from yoake.store.database import Database, examine, newest_schema
+
+if TYPE_CHECKING:
+    from yoake.context.kit import Kit
 
 
 @contextmanager
-def own_records() -> Iterator[Context]:
+def own_records(kit: Kit) -> Iterator[Context]:
     """The records, to read. Raises BadSource where there are none, and BadRecords for those of an older version."""
     home = default_home()
     if not home.records.is_file():
@@ -26,7 +29,7 @@ def own_records() -> Iterator[Context]:
             f"The records in {home.folder} are those of an older Yoake (schema {at}). Start “yoake serve” once: it makes a backup, and "
             "brings them over."
         )
-    context = Context(home, Database(home.records, read_only=True), KIT, lambda: datetime.now(UTC))
+    context = Context(home, Database(home.records, read_only=True), kit, lambda: datetime.now(UTC))
     try:
         yield context
     finally:

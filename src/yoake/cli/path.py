@@ -65,11 +65,11 @@ def path_command(
 ) -> None:
     """Search the ways to a destination. Exit 0 when there is one, 1 when there is none, 2 could not run."""
     home = default_home()
-    targets = read_targets(to, home, ask=ask)
+    targets = read_targets(to, KIT, home, ask=ask)
     knowledge = KIT.knowledge(home.knowledge)
     said = [said_line(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_ or []]
     shape = Shape(tuple(map(parse_target, pin or ())), tuple(map(parse_target, avoid or ())))
-    scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, home, ask=ask)
+    scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, KIT, home, ask=ask)
     knowledge = KIT.knowledge(home.knowledge)
     slices = find_slices(scanned, knowledge.ecosystems)
     found = ways_of_result(scanned.result, targets, knowledge, datetime.now(UTC).date(), shape, slices)

@@ -60,11 +60,11 @@ def ratchet(
 ) -> None:
     """Hold what stands in the way against what was written down. Exit 0 not more, 1 more, 2 could not run."""
     home = default_home()
-    targets = read_targets(to, home)
+    targets = read_targets(to, KIT, home)
     knowledge = KIT.knowledge(home.knowledge)
     said = [said_line(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_ or []]
     held_in = file or Path(path).expanduser() / _FILE
-    result = scan_source(Source(kind_here(path, ""), path, ""), targets, said, home).result
+    result = scan_source(Source(kind_here(path, ""), path, ""), targets, said, KIT, home).result
     waived = read_waived(waivers) if waivers is not None else {}
     now = Recorded(tuple(sorted(map(str, targets))), count(result.findings, waived))
     recorded = _recorded(held_in)

@@ -79,7 +79,7 @@ def run(
     home = default_home()
     folder = Path(path).expanduser()
     source = Source(kind_here(path, ref), path, ref)
-    here, there = read_targets(state or (), home), read_targets(against_ or (), home)
+    here, there = read_targets(state or (), KIT, home), read_targets(against_ or (), KIT, home)
     sides = _sides(source, module, here, there, ref, against_ref, home)
     wanted = Command(words[0], tuple(words)) if words else _named(folder / module, command)
     task = RunTask(
@@ -115,7 +115,7 @@ def _sides(
     known = list({t.coordinate: t for t in (*here, *there)}.values())
     if not known:
         raise BadInput("Name a line to run on with --state, as in --state python@3.13.")
-    scanned = scan_source(source, known, [], home)
+    scanned = scan_source(source, known, [], KIT, home)
     today = scanned.result.today.get(module) or next(iter(scanned.result.today.values()), {})
     day = datetime.now(UTC).date()
 
@@ -123,7 +123,7 @@ def _sides(
         label = ", ".join(f"{knowledge.spoken(t.coordinate)} {t.line}" for t in targets) or "today"
         if not _beyond(targets, today):
             return old_side(label, today, targets, knowledge, which)
-        result = scan_source(source, list(targets), [], home).result
+        result = scan_source(source, list(targets), [], KIT, home).result
         return goal_side(label, result, today, targets, knowledge, day, which, module)
 
     first = side(here, ref)

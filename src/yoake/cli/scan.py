@@ -79,10 +79,10 @@ def scan(
     home = default_home()
     own = (str(Path(__file__).parents[1]), str(home.knowledge))
     request = read_request(sys.argv[1:], own)  # before anything is read: what changes meanwhile must not be kept
-    targets = read_targets(to, home, ask=ask)
+    targets = read_targets(to, KIT, home, ask=ask)
     knowledge = KIT.knowledge(home.knowledge)
     said = [said_line(knowledge.check_target(parse_target(text)), parse_target(text)) for text in from_ or []]
-    scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, home, ask=ask)
+    scanned = scan_source(Source(kind_here(path, ref), path, ref), targets, said, KIT, home, ask=ask)
     before = _earlier(baseline) if baseline is not None else None
     waived = read_waived(waivers) if waivers is not None else {}
     shown = _render(scanned, format_, targets, before, waived, every=every)

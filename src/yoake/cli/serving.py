@@ -10,14 +10,20 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Final
 
 import typer
 
 from yoake.runner.home import Home, default_home
-from yoake.server.serve import run_server
+from yoake.server.app import create_app
+from yoake.server.serve import Parts, run_server
+from yoake.server.standing_watch import standing_watch
 from yoake.shipped import KIT
+from yoake.usecases.jobs import JOBS
 from yoake.usecases.make_demo import make_demo
+
+PARTS: Final = Parts(KIT, JOBS, create_app, standing_watch)
+"""What the server of the command line is put together from."""
 
 
 def serve(
@@ -38,7 +44,7 @@ def serve(
     """Serve the interface for the records under YOAKE_HOME."""
     if open_:
         webbrowser.open(f"http://{host}:{port}/")
-    run_server(default_home(), host, port, sign_in=sign_in, open_to_all=open_to_all)
+    run_server(PARTS, default_home(), host, port, sign_in=sign_in, open_to_all=open_to_all)
 
 
 def demo(
@@ -52,7 +58,7 @@ def demo(
     if build_only:
         return
     with _sides(home, port + 1):
-        run_server(home, "127.0.0.1", port)
+        run_server(PARTS, home, "127.0.0.1", port)
 
 
 @contextmanager

@@ -12,7 +12,6 @@ from yoake.core.values.coordinates import Target, parse_target
 from yoake.core.values.errors import BadSource
 from yoake.formats.waivers import Waiver, read_waivers
 from yoake.runner.extraction import Extractor
-from yoake.shipped import KIT
 from yoake.store.facts_cache import FactsCache
 from yoake.usecases.look_up import LookUpTask, look_up, without_record
 from yoake.usecases.progress import Control, Progress
@@ -20,6 +19,7 @@ from yoake.usecases.scan import scan_snapshot
 from yoake.usecases.sources import kind_of, open_snapshot
 
 if TYPE_CHECKING:
+    from yoake.context.kit import Kit
     from yoake.runner.home import Home
     from yoake.store.applications import Source
     from yoake.usecases.scanned import Scanned
@@ -34,16 +34,16 @@ def kind_here(path: str, ref: str) -> str:
     return "folder" if kind == "git" and not ref and Path(path).expanduser().is_dir() else kind
 
 
-def read_targets(texts: Iterable[str], home: Home, *, ask: bool = False) -> list[Target]:
+def read_targets(texts: Iterable[str], kit: Kit, home: Home, *, ask: bool = False) -> list[Target]:
     """The lines that somebody named, as we name them. ``ask``: look up first what nothing is known of. Raises BadCoordinate."""
     given = [parse_target(text) for text in texts]
-    knowledge = KIT.knowledge(home.knowledge)
+    knowledge = kit.knowledge(home.knowledge)
     strange = [
         t.coordinate for t in map(knowledge.ecosystems.canonical_target, given) if not knowledge.lines(t.coordinate)
     ]
     if ask and strange:
-        look_up(LookUpTask(home.folder, tuple(strange), datetime.now(UTC).date()), KIT, terminal_progress())
-        knowledge = KIT.knowledge(home.knowledge)
+        look_up(LookUpTask(home.folder, tuple(strange), datetime.now(UTC).date()), kit, terminal_progress())
+        knowledge = kit.knowledge(home.knowledge)
     return [knowledge.check_target(target) for target in given]
 
 
@@ -62,21 +62,23 @@ def read_waived(path: Path) -> dict[str, Waiver]:
     return {waiver.finding: waiver for waiver in read_waivers(text) if waiver.holds(today)}
 
 
-def scan_source(source: Source, targets: list[Target], said: list[Target], home: Home, *, ask: bool = False) -> Scanned:
+def scan_source(
+    source: Source, targets: list[Target], said: list[Target], kit: Kit, home: Home, *, ask: bool = False
+) -> Scanned:
     """Scan a source here and now. ``ask``: look up first what no record is known of. Raises BadSource."""
     snapshot = open_snapshot(source, home)
     cache = FactsCache(home.facts)
-    extractor = Extractor(cache, KIT.ecosystems)
+    extractor = Extractor(cache, kit.ecosystems)
     name = Path(source.location.rstrip("/")).name.removesuffix(".git") or "application"
     say = terminal_progress()
     try:
-        knowledge = KIT.knowledge(home.knowledge)
+        knowledge = kit.knowledge(home.knowledge)
         scanned = scan_snapshot(snapshot, knowledge, targets, said, extractor, Control(say), name)
-        if ask and (missing := without_record(scanned.result.packages, knowledge.catalogues, KIT.ecosystems)):
-            done = look_up(LookUpTask(home.folder, missing, datetime.now(UTC).date()), KIT, say)
+        if ask and (missing := without_record(scanned.result.packages, knowledge.catalogues, kit.ecosystems)):
+            done = look_up(LookUpTask(home.folder, missing, datetime.now(UTC).date()), kit, say)
             if done.unknown:
                 sys.stderr.write(f"yoake: no package client knows {', '.join(done.unknown)}\n")
-            knowledge = KIT.knowledge(home.knowledge)
+            knowledge = kit.knowledge(home.knowledge)
             scanned = scan_snapshot(snapshot, knowledge, targets, said, extractor, Control(say), name)
         return scanned
     finally:

@@ -20,6 +20,7 @@ from yoake.cli.own_records import own_records, write_out
 from yoake.core.values.errors import BadInput
 from yoake.formats.waves import percent, table
 from yoake.formats.what_ifs import WhatIf, read_what_if
+from yoake.shipped import KIT
 from yoake.usecases.plan_waves import search
 from yoake.usecases.what_if import Comparison, compare, planned_what_if
 from yoake.views.forecasts import ApplicationForecast, ForecastView, Miss, forecast_of_plan
@@ -61,7 +62,7 @@ def waves(
 ) -> None:
     """Say which team works on which stage in which week. Exit 0 when every support end ahead is met, 1 when one is at risk."""
     changes = _read(what_if) if what_if is not None else None
-    with own_records() as context, _quiet():
+    with own_records(KIT) as context, _quiet():
         plan = _plan(context, changes, seconds)
         view = waves_view(plan)
         compared = compare(context, changes) if changes is not None else None
@@ -80,7 +81,7 @@ def forecast(
     output: Annotated[Path | None, typer.Option("-o", "--output", help="Write to this file.")] = None,
 ) -> None:
     """Say when each application arrives, and with which chance it misses a support end."""
-    with own_records() as context, _quiet():
+    with own_records(KIT) as context, _quiet():
         view = forecast_of_plan(_plan(context, None, seconds))
     shown = _forecast_json(view) if format_ is ForecastFormat.JSON else _forecast_text(view)
     write_out(shown, output)

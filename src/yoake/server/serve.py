@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import os
 import sys
-from collections.abc import Mapping
-from contextlib import closing
+from collections.abc import Callable, Mapping
+from contextlib import AbstractContextManager, closing
 from dataclasses import dataclass, field
 from importlib import import_module
 from pathlib import Path
@@ -16,20 +16,17 @@ import uvicorn
 from fastapi import FastAPI
 
 from yoake.context.context import KEEP_SCANS, Context, open_context
+from yoake.context.kit import Kit
 from yoake.core.values.errors import BadInput, YoakeError
 from yoake.runner.executor import Executor, Limits, ProcessExecutor
-from yoake.runner.home import Home, default_home, locked
+from yoake.runner.home import Home, locked
 from yoake.runner.logs import set_up_log
 from yoake.runner.mail import MailServer, read_mail_server
-from yoake.server.app import create_app
 from yoake.server.guard import Reach
 from yoake.server.identity import read_provider
 from yoake.server.people import SignIn
-from yoake.server.standing_watch import standing_watch
-from yoake.shipped import KIT
 from yoake.store.accounts import count_accounts
-from yoake.usecases.jobs import JOBS
-from yoake.usecases.queue import BESIDE, Queue
+from yoake.usecases.queue import BESIDE, JobKinds, Queue
 from yoake.usecases.sign_in import first_link
 from yoake.usecases.take_in import drop_uploads
 
@@ -111,12 +108,25 @@ def read_settings(environment: Mapping[str, str]) -> Settings:
     )
 
 
-def run_server(home: Home, host: str, port: int, *, sign_in: bool = False, open_to_all: bool = False) -> None:
+@dataclass(frozen=True, slots=True)
+class Parts:
+    """What a server is put together from: what ships, the kinds of jobs, what makes the application that answers, and
+    what does by itself what is due as long as it is entered."""
+
+    kit: Kit
+    jobs: JobKinds
+    make_app: Callable[[Context, Queue, Reach, SignIn], FastAPI]
+    watch: Callable[[Queue, MailServer | None], AbstractContextManager[None]]
+
+
+def run_server(
+    parts: Parts, home: Home, host: str, port: int, *, sign_in: bool = False, open_to_all: bool = False
+) -> None:
     """Serve until stopped. Raises InUse when another server has this home, and YoakeError when the port is taken."""
     settings = read_settings(os.environ)
     provider = read_provider(os.environ)
-    with locked(home, f"the server on {host}:{port}"), closing(open_context(home, KIT).db) as db:
-        context = Context(home, db, KIT)
+    with locked(home, f"the server on {host}:{port}"), closing(open_context(home, parts.kit).db) as db:
+        context = Context(home, db, parts.kit)
         context.keep_scans = settings.keep_scans
         context.allowed = (*(settings.sources or (Path.home().resolve(),)), home.folder.resolve())
         warm(context)  # knowledge that breaks its format must stop the start, with its faults
@@ -128,12 +138,12 @@ def run_server(home: Home, host: str, port: int, *, sign_in: bool = False, open_
                 "wholly, --open-to-all leaves it open."
             )
         set_up_log(home.folder / "logs")
-        _serve(context, host, port, settings, SignIn(required, settings.secure, provider))
+        _serve(parts, context, host, port, settings, SignIn(required, settings.secure, provider))
 
 
-def _serve(context: Context, host: str, port: int, settings: Settings, signing: SignIn) -> None:
-    queue = Queue(context, JOBS, beside=settings.beside, executor=_executor(settings))
-    app = create_app(context, queue, _reach(host, settings), signing)
+def _serve(parts: Parts, context: Context, host: str, port: int, settings: Settings, signing: SignIn) -> None:
+    queue = Queue(context, parts.jobs, beside=settings.beside, executor=_executor(settings))
+    app = parts.make_app(context, queue, _reach(host, settings), signing)
     config = uvicorn.Config(app, host=host, port=port, log_config=None, access_log=False, timeout_graceful_shutdown=3)
     log.info("serving", address=f"http://{host}:{port}/", home=str(context.home.folder))
     sys.stdout.write(f"Yoake serves http://{host}:{port}/ (stop with Ctrl-C)\n")
@@ -147,7 +157,7 @@ def _serve(context: Context, host: str, port: int, settings: Settings, signing: 
     sys.stdout.flush()
     sys.setswitchinterval(_TURN)
     try:
-        with standing_watch(queue, settings.mail):
+        with parts.watch(queue, settings.mail):
             uvicorn.Server(config).run()
     except SystemExit as error:
         raise YoakeError(
@@ -176,9 +186,3 @@ def warm(context: Context) -> None:
     """Read the knowledge that nearly every scan needs, so that the first does not wait for it. Raises BadKnowledge."""
     for coordinate in context.ecosystems.runtimes:
         len(context.knowledge.timelines[coordinate].symbols)
-
-
-def development() -> FastAPI:
-    """The application for a reloading server; the home comes from the environment."""
-    context = open_context(default_home(), KIT)
-    return create_app(context, Queue(context, JOBS))

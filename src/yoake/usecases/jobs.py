@@ -31,7 +31,7 @@ from yoake.usecases.next_lines import heading_beyond
 from yoake.usecases.plan_waves import FoundOrder, keep_found, waves_task
 from yoake.usecases.queue import JobAtWork, JobKinds
 from yoake.usecases.read_sides import SidesRead, ask_routes_after, keep_sides, routes_task
-from yoake.usecases.scan_application import UNCHANGED, keep_as_decided, task_of
+from yoake.usecases.scan_tasks import UNCHANGED, keep_as_decided, task_of
 from yoake.usecases.try_release import TryTask
 
 log = structlog.get_logger()

@@ -2,50 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from datetime import date
 from pathlib import Path
 
 from yoake.context.kit import Kit
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.values.coordinates import Target
 from yoake.runner.extraction import Extractor
 from yoake.runner.home import Home
-from yoake.store.adopted_paths import AdoptedPath
-from yoake.store.applications import Source
 from yoake.store.facts_cache import FactsCache
 from yoake.usecases.progress import Control, Progress
 from yoake.usecases.record_scan import identity_of, record_of
 from yoake.usecases.scan import scan_snapshot
-from yoake.usecases.scan_record import ScanRecord
+from yoake.usecases.scan_record import ScanRecord, ScanTask
 from yoake.usecases.sources import open_snapshot
 
 Tell = Callable[[str, object], None]
-
-
-@dataclass(frozen=True, slots=True)
-class ScanTask:
-    """What to scan, for what, and what people decided that the plan must heed.
-
-    ``waived``: keys of findings accepted on purpose. ``adopted``: set name → the stored path. ``last``: snapshot and
-    knowledge of the newest scan, so that one of the same ends at once. ``allowed``: folders that may be read, None for all.
-    ``slices``: the slices of a crossing in their order, slice → names of routes.
-    """
-
-    home: Path
-    name: str
-    source: Source
-    targets: tuple[Target, ...]
-    said: tuple[Target, ...]
-    waived: frozenset[str]
-    adopted: Mapping[str, AdoptedPath]
-    days_per_week: float | None
-    today: date
-    last: tuple[str, str] | None
-    allowed: tuple[Path, ...] | None = None
-    workers: int | None = None
-    slices: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
 
 @dataclass

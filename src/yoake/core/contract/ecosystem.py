@@ -7,11 +7,13 @@ A new ecosystem is a folder of ``core.ecosystems`` whose ``__init__`` makes one 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Collection, Container, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from fnmatch import fnmatchcase
 from typing import TYPE_CHECKING, Final, Literal
 
+from yoake.core.contract.path_style import PathStyle
+from yoake.core.contract.versions import LineNames
 from yoake.core.values.coordinates import Coordinate, Line, line_key, package
 
 if TYPE_CHECKING:
@@ -113,53 +115,12 @@ class SourceReader:
     placed: str = ""
 
 
-def _parts_of(path: str) -> Iterator[str]:
-    parts = path.split(".")
-    for length in range(len(parts), 0, -1):
-        yield ".".join(parts[:length])
-
-
-def _lost_parameter(keyword: str) -> str:
-    return f"the parameter {keyword} went away"
-
-
-@dataclass(frozen=True, kw_only=True)
-class PathStyle:
-    """How dotted paths of a language are to be understood.
-
-    ``joint`` stands between a class and a member of its instances. ``calls``: whether ``()`` in a path is part of a name and not
-    only a call. ``stars``: whether a star import may hide what a name means. ``global_prefix``: begins paths that nobody binds.
-    ``default_part``: the part that may be left out where a module is its own default. ``checked_overrides``: an override without
-    anything to override does not compile. ``typed_values``: a method or field stands for a value of its base, whose members are
-    told under the name of their class. ``plain_names``: files of one package name one another without importing.
-    ``lost_keyword``: what it means that a call is no longer taken as it is. ``owner``: where nobody owns the first part of a path,
-    the part to look for instead. ``as_written``: a path as people write it; ``as_path``: the other way round. ``regrouped``: a path
-    whose first part is one of those that somebody owns, where the code alone does not say how far it reaches; several may share
-    it, and a name that the owner never had is another's. ``wider``: a path and everything that holds it, the nearest first.
-    """
-
-    joint: str = "."
-    calls: bool = False
-    stars: bool = False
-    global_prefix: str = ""
-    default_part: str = ""
-    checked_overrides: bool = False
-    typed_values: bool = False
-    plain_names: bool = False
-    lost_keyword: Callable[[str], str] = _lost_parameter
-    owner: Callable[[str], str | None] | None = None
-    as_written: Callable[[str], str] | None = None
-    as_path: Callable[[str], str] = str
-    regrouped: Callable[[str, Container[str]], str] | None = None
-    wider: Callable[[str], Iterator[str]] = _parts_of
-
-
 @dataclass(frozen=True, kw_only=True)
 class Ecosystem:
     """A language with its runtime and its packages.
 
-    ``language`` is the language of its facts, ``package_type`` a type of package URLs. ``line_length``: numbers in the name of a line of a
-    package, ``runtime_length`` of the runtime; ``zero_minor``: one more below 1. ``nested``: packages bring their own copies of
+    ``language`` is the language of its facts, ``package_type`` a type of package URLs. ``lines``: how long the name of a line is.
+    ``nested``: packages bring their own copies of
     what they need, so that only peers bind. ``described``: the name of a package that only describes another → that other’s name.
     ``locks_below``: a lock file holds for the modules below its folder.
     ``legacy_before``: the runtime line before which imports may be relative without saying so. ``always_inferred``: whether the
@@ -186,10 +147,8 @@ class Ecosystem:
     locality: Callable[[Mapping[str, FileFacts], Sequence[Module], bool], Locality]
     manifests: tuple[ManifestReader, ...] = ()
     sources: tuple[SourceReader, ...] = ()
-    style: PathStyle = PathStyle()
-    line_length: int = 2
-    runtime_length: int = 2
-    zero_minor: bool = False
+    style: PathStyle = field(default_factory=PathStyle)
+    lines: LineNames = field(default_factory=LineNames)
     canonical_name: Callable[[str], str] = str
     nested: bool = False
     described: Callable[[str], str] = lambda _name: ""
@@ -223,11 +182,7 @@ class Ecosystem:
 
     def line_of(self, coordinate: Coordinate, release: str, length: int | None = None) -> Line:
         """The line a release of the runtime or of a package belongs to."""
-        key = line_key(release)
-        length = length or (self.runtime_length if coordinate.is_runtime else self.line_length)
-        if self.zero_minor and length == 1 and key[:1] == (0,):
-            length = 2
-        return Line(".".join(str(part) for part in (*key, *[0] * length)[:length]))
+        return self.lines.line_of(coordinate, release, length)
 
 
 @dataclass(frozen=True, kw_only=True)

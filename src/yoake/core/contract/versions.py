@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final, Protocol
 
-from yoake.core.values.coordinates import Line, line_key
+from yoake.core.values.coordinates import Coordinate, Line, line_key
 
 _BOUNDS: Final = re.compile(r"\d{1,9}(?:\.\d{1,9})*")
 _DEPTH: Final = 3  # parts of a release that bounds are written with
@@ -67,3 +68,20 @@ def _samples(scheme: VersionScheme, specifier: str, line: Line) -> Iterator[str]
             sample = [*parts[:-1], parts[-1] + after]
             if tuple(sample[:width]) == line_key(line):
                 yield ".".join(map(str, sample))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LineNames:
+    """How many numbers the name of a line has: of a ``package``, of the ``runtime``; ``zero_minor``: one more below 1."""
+
+    package: int = 2
+    runtime: int = 2
+    zero_minor: bool = False
+
+    def line_of(self, coordinate: Coordinate, release: str, length: int | None = None) -> Line:
+        """The line a release of the runtime or of a package belongs to."""
+        key = line_key(release)
+        length = length or (self.runtime if coordinate.is_runtime else self.package)
+        if self.zero_minor and length == 1 and key[:1] == (0,):
+            length = 2
+        return Line(".".join(str(part) for part in (*key, *[0] * length)[:length]))

@@ -8,9 +8,9 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from yoake.core.contract.ecosystem import PathStyle
+from yoake.core.contract.path_style import PathStyle
 from yoake.core.knowledge.values import Values
-from yoake.core.values.coordinates import Coordinate, Line, Target, line_matches
+from yoake.core.values.coordinates import Coordinate, Line, Target, line_key, line_matches
 from yoake.core.values.errors import BadCoordinate
 
 if TYPE_CHECKING:
@@ -196,6 +196,19 @@ class Knowledge:
         if not known and coordinate in self.rule_files:
             known.update(self.line_of(coordinate, r.at) for r in self.rule_files[coordinate].rules if r.at)
         return sorted(known)
+
+    def policy_against(self, coordinate: Coordinate, start: Line, goal: Line) -> str | None:
+        """The policy of a project that forbids a jump, in words; None when nothing does."""
+        lifecycle = self.lifecycles.get(coordinate)
+        if lifecycle is None or lifecycle.policy == "any":
+            return None
+        name = coordinate.name
+        if lifecycle.policy == "next-major":
+            skipped = line_key(goal)[0] - line_key(start)[0] > 1
+            return f"{name} supports one major line at a time ({lifecycle.source})" if skipped else None
+        kept = [f.line for f in lifecycle.lines if f.kind == "long-term"]
+        skipped = any(start < x < goal for x in kept)
+        return f"{name} goes from one long-term line to the next ({lifecycle.source})" if skipped else None
 
     def line_facts(self, coordinate: Coordinate, line: Line) -> LineFacts | None:
         """Dates and kind of a line, when known."""

@@ -243,7 +243,7 @@ class Compatibility:
         states = facts.states if facts is not None else ()
         named = [s.removeprefix(prefix) for s in states if s.startswith(prefix)]
         owned = self.knowledge.ecosystems.of(owner)
-        shortest = owned.runtime_length if owned is not None and prefix == f"{owned.runtime.short}@" else 1
+        shortest = owned.lines.runtime if owned is not None and prefix == f"{owned.runtime.short}@" else 1
         return tuple(sorted((x for x in named if len(line_key(x)) >= shortest), key=line_key))
 
     def _claimed_later(self, owner: Coordinate, line: Line, prefix: str, other: Line) -> bool:

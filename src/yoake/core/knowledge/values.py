@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Final
 from yoake.core.knowledge.models import RuleFile, unfolded
 
 if TYPE_CHECKING:
-    from yoake.core.contract.ecosystem import PathStyle
+    from yoake.core.contract.path_style import PathStyle
 
 _CALL: Final = "__call__"
 _MOST: Final = 12  # calls in one path that are followed

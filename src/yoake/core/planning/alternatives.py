@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Final
 from yoake.core.planning.conflict import conflicting, explain_conflict
 from yoake.core.planning.placement import place_packages
 from yoake.core.planning.plan import plan_of
-from yoake.core.planning.problem import Journey, Problem, policy_against, pose_problem
+from yoake.core.planning.problem import Journey, Problem, pose_problem
 from yoake.core.planning.search import BUDGET, Found, find_path
 from yoake.core.planning.settling import wishes_of
 from yoake.core.planning.strategies import Offer, offers
@@ -200,7 +200,7 @@ def _against_direct(problem: Problem) -> tuple[str, ...]:
     reasons = []
     for track in problem.space.tracks:
         if track.goal:
-            text = policy_against(problem.knowledge, track.coordinate, track.lines[0], track.lines[track.goal])
+            text = problem.knowledge.policy_against(track.coordinate, track.lines[0], track.lines[track.goal])
             reasons.extend([text] if text else [])
     shape = problem.journey.shape
     reasons += [

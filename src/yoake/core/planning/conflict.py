@@ -11,13 +11,13 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from yoake.core.knowledge.compatibility import Constraint
-from yoake.core.planning.problem import Journey, Problem, policy_against, pose_problem
 from yoake.core.planning.search import find_path
 from yoake.core.values.errors import TooLarge
 from yoake.core.values.journeys import Span
 
 if TYPE_CHECKING:
     from yoake.core.knowledge.base import Knowledge
+    from yoake.core.planning.problem import Journey, Problem
     from yoake.core.planning.search_space import Pair, SearchSpace
     from yoake.core.values.coordinates import Coordinate, Line, Target
 
@@ -118,7 +118,7 @@ def _policies(problem: Problem, kept: Sequence[Pair]) -> list[Constraint]:
         return [
             Constraint(t.coordinate, t.coordinate, "stated", text, "lifecycle")
             for t in problem.space.tracks
-            if t.goal and (text := policy_against(problem.knowledge, t.coordinate, t.lines[0], t.lines[t.goal]))
+            if t.goal and (text := problem.knowledge.policy_against(t.coordinate, t.lines[0], t.lines[t.goal]))
         ]
     return []
 
@@ -156,7 +156,7 @@ def _without(journey: Journey, what: str, target: Target) -> Journey:
 
 
 def _opens(problem: Problem, journey: Journey) -> bool:
-    return _passable(pose_problem(journey, problem.knowledge, compatibility=problem.compatibility).space)
+    return _passable(problem.asked_otherwise(journey).space)
 
 
 def _releases(problem: Problem, touched: set[int]) -> Iterable[Release]:

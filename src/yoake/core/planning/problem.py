@@ -84,6 +84,10 @@ class Problem:
             ).broken
         ]
 
+    def asked_otherwise(self, journey: Journey) -> Problem:
+        """The same problem for another journey of the same day, with the answers that are known already."""
+        return pose_problem(journey, self.knowledge, compatibility=self.compatibility)
+
     def _runtime_line(self, track: Track, i: int) -> Line | None:
         return track.lines[i] if self.knowledge.ecosystems.is_runtime(track.coordinate) else None
 
@@ -229,21 +233,7 @@ def _skips(pinned: set[Line], a: Line, b: Line) -> bool:
 
 def _supported(knowledge: Knowledge, coordinate: Coordinate, start: Line, goal: Line) -> bool:
     """Whether the project's policy allows this jump."""
-    return policy_against(knowledge, coordinate, start, goal) is None
-
-
-def policy_against(knowledge: Knowledge, coordinate: Coordinate, start: Line, goal: Line) -> str | None:
-    """The policy that forbids a jump, in words; None when nothing does."""
-    lifecycle = knowledge.lifecycles.get(coordinate)
-    if lifecycle is None or lifecycle.policy == "any":
-        return None
-    name = coordinate.name
-    if lifecycle.policy == "next-major":
-        skipped = line_key(goal)[0] - line_key(start)[0] > 1
-        return f"{name} supports one major line at a time ({lifecycle.source})" if skipped else None
-    kept = [f.line for f in lifecycle.lines if f.kind == "long-term"]
-    skipped = any(start < x < goal for x in kept)
-    return f"{name} goes from one long-term line to the next ({lifecycle.source})" if skipped else None
+    return knowledge.policy_against(coordinate, start, goal) is None
 
 
 def _package_track(package: PackageState, journey: Journey, compatibility: Compatibility, costs: _Costs) -> Track:

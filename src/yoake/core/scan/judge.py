@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Final
 
-from yoake.core.contract.ecosystem import PathStyle
+from yoake.core.contract.path_style import PathStyle
 from yoake.core.knowledge.timeline import Answer, Timeline
 from yoake.core.values.coordinates import Coordinate, Line, line_key
 

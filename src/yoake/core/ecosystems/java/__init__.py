@@ -6,7 +6,8 @@ import re
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Final
 
-from yoake.core.contract.ecosystem import Ecosystem, ManifestReader, PathStyle, RuntimeWords, SourceReader
+from yoake.core.contract.ecosystem import Ecosystem, ManifestReader, RuntimeWords, SourceReader
+from yoake.core.contract.path_style import PathStyle
 from yoake.core.ecosystems.java.ant import read_build_xml, read_ivy
 from yoake.core.ecosystems.java.compiled import read_compiled, read_jar_name
 from yoake.core.ecosystems.java.gradle import read_catalogue, read_gradle, read_gradle_lock, read_nothing
@@ -15,7 +16,7 @@ from yoake.core.ecosystems.java.maven import read_pom
 from yoake.core.ecosystems.java.names import JAVA, path_of, regrouped, shown, wider
 from yoake.core.ecosystems.java.project import JavaProject
 from yoake.core.ecosystems.java.syntax import java_parser, read_java
-from yoake.core.ecosystems.java.versions import MAVEN
+from yoake.core.ecosystems.java.versions import JAVA_LINES, MAVEN
 from yoake.core.syntax.tree import is_bounded
 from yoake.core.values.coordinates import Line
 
@@ -121,7 +122,7 @@ JAVA_ECOSYSTEM: Final = Ecosystem(
         plain_names=True,
         lost_keyword=_lost_overload,
     ),
-    runtime_length=1,
+    lines=JAVA_LINES,
     canonical_name=lambda name: name.replace(":", "/", 1),
     tests=r"(^|/)src/(test|it|integration-?[tT]est)/|(^|/)[^/]*(Test|Tests|IT|TestCase)\.java$",
     built=r"(^|/)(target|build)/generated[^/]*/",

@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING, Final
 
 from univers.maven import RestrictionParseError, Version, VersionRange, VersionRangeParseError
 
+from yoake.core.contract.versions import LineNames
+
 if TYPE_CHECKING:
     from yoake.core.contract.versions import VersionScheme
 
@@ -34,6 +36,8 @@ class _Maven:
 
 
 MAVEN: Final[VersionScheme] = _Maven()
+
+JAVA_LINES: Final = LineNames(runtime=1)
 
 
 @lru_cache(maxsize=4096)

@@ -6,7 +6,8 @@ import re
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Final
 
-from yoake.core.contract.ecosystem import Document, Ecosystem, ManifestReader, PathStyle, RuntimeWords, SourceReader
+from yoake.core.contract.ecosystem import Document, Ecosystem, ManifestReader, RuntimeWords, SourceReader
+from yoake.core.contract.path_style import PathStyle
 from yoake.core.ecosystems.javascript import manifests
 from yoake.core.ecosystems.javascript.assembled import is_assembled
 from yoake.core.ecosystems.javascript.commands import node_commands
@@ -17,7 +18,7 @@ from yoake.core.ecosystems.javascript.names import NODE, described_package
 from yoake.core.ecosystems.javascript.project import JsProject
 from yoake.core.ecosystems.javascript.respecify import respecified
 from yoake.core.ecosystems.javascript.specifiers import GLOBAL, owning_part, shown
-from yoake.core.ecosystems.javascript.versions import NPM
+from yoake.core.ecosystems.javascript.versions import NODE_LINES, NPM
 
 if TYPE_CHECKING:
     from yoake.core.contract.locality import Locality
@@ -119,9 +120,7 @@ JAVASCRIPT: Final = Ecosystem(
         owner=owning_part,
         as_written=shown,
     ),
-    line_length=1,
-    runtime_length=1,
-    zero_minor=True,
+    lines=NODE_LINES,
     nested=True,
     described=described_package,
     stated_by_range=True,

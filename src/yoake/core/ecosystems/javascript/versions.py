@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Final
 from semantic_version import NpmSpec
 from semantic_version import Version as NpmVersion
 
+from yoake.core.contract.versions import LineNames
 from yoake.core.values.coordinates import line_key
 
 if TYPE_CHECKING:
@@ -39,6 +40,8 @@ class _Npm:
 
 
 NPM: Final[VersionScheme] = _Npm()
+
+NODE_LINES: Final = LineNames(package=1, runtime=1, zero_minor=True)
 
 
 @lru_cache(maxsize=2048)

@@ -10,7 +10,8 @@ from typing import TYPE_CHECKING, Final
 from packaging.markers import InvalidMarker, Marker
 from packaging.utils import canonicalize_name
 
-from yoake.core.contract.ecosystem import Document, Ecosystem, ManifestReader, PathStyle, RuntimeWords, SourceReader
+from yoake.core.contract.ecosystem import Document, Ecosystem, ManifestReader, RuntimeWords, SourceReader
+from yoake.core.contract.path_style import PathStyle
 from yoake.core.ecosystems.python.commands import python_commands
 from yoake.core.ecosystems.python.edits import rename_in_python
 from yoake.core.ecosystems.python.evaluation.evaluator import PythonEvaluator
@@ -30,7 +31,7 @@ from yoake.core.ecosystems.python.respecify import ranges_in, respecified
 from yoake.core.ecosystems.python.syntax import read_python
 from yoake.core.ecosystems.python.tox import read_tox
 from yoake.core.ecosystems.python.tree import python_parser
-from yoake.core.ecosystems.python.versions import PEP440
+from yoake.core.ecosystems.python.versions import PEP440, PYTHON_LINES
 from yoake.core.syntax.tree import is_bounded
 
 if TYPE_CHECKING:
@@ -134,6 +135,7 @@ PYTHON_ECOSYSTEM: Final = Ecosystem(
     package_type="pypi",
     registry="PyPI",
     scheme=PEP440,
+    lines=PYTHON_LINES,
     words=_WORDS,
     locality=_locality,
     manifests=(

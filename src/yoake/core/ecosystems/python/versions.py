@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING, Final
 from packaging.specifiers import InvalidSpecifier, SpecifierSet
 from packaging.version import InvalidVersion, Version
 
+from yoake.core.contract.versions import LineNames
+
 if TYPE_CHECKING:
     from yoake.core.contract.versions import VersionScheme
 
@@ -34,6 +36,8 @@ class _Pep440:
 
 
 PEP440: Final[VersionScheme] = _Pep440()
+
+PYTHON_LINES: Final = LineNames()
 
 
 @lru_cache(maxsize=2048)

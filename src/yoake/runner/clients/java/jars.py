@@ -10,9 +10,9 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Final
 
-from yoake.core.ecosystems.java import JAVA_ECOSYSTEM
 from yoake.core.ecosystems.java.class_file import BadClassFile, ClassFile, read_class
 from yoake.core.ecosystems.java.surface import surface_of
+from yoake.core.ecosystems.java.versions import JAVA_LINES
 from yoake.core.knowledge.merge import merge
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.errors import BadCoordinate, BadSource
@@ -53,7 +53,7 @@ def build_jars(coordinate: Coordinate, lines: Iterable[str], say: Say, _ask: boo
     held = releases_at_hand(coordinate)
     newest: dict[str, str] = {}
     for release in sorted(held, key=line_key):
-        newest[JAVA_ECOSYSTEM.line_of(coordinate, release)] = release
+        newest[JAVA_LINES.line_of(coordinate, release)] = release
     wanted = list(lines)
     missing = [line for line in wanted if line not in newest]
     if not newest or missing:
@@ -82,7 +82,7 @@ def _surface(coordinate: Coordinate, release: str, path: Path) -> Surface:
     if not classes:
         raise BadSource(f"{path.name} holds no class files.")
     digest = hashlib.sha256(path.read_bytes()).hexdigest()[:16]
-    line = JAVA_ECOSYSTEM.line_of(coordinate, release)
+    line = JAVA_LINES.line_of(coordinate, release)
     return Surface(line, release, "class files", digest, surface_of(classes))
 
 

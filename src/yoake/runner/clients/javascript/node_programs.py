@@ -14,9 +14,9 @@ from importlib.resources import as_file, files
 from pathlib import Path
 from typing import Any, Final
 
-from yoake.core.ecosystems.javascript import JAVASCRIPT
 from yoake.core.ecosystems.javascript.names import NODE
 from yoake.core.ecosystems.javascript.specifiers import shown
+from yoake.core.ecosystems.javascript.versions import NODE_LINES
 from yoake.core.values.coordinates import Line, line_key
 from yoake.core.values.errors import BadSource
 from yoake.core.values.symbols import Surface, SurfaceSymbol
@@ -38,7 +38,7 @@ def node_releases() -> dict[Line, str]:
     newest: dict[Line, str] = {}
     for release in npm_view(_package(), "versions"):
         if re.match(r"\d+\.\d+\.\d+$", release) and line_key(release) >= (_OLDEST,):
-            line = JAVASCRIPT.line_of(NODE, release)
+            line = NODE_LINES.line_of(NODE, release)
             if line not in newest or line_key(release) > line_key(newest[line]):
                 newest[line] = release
     return newest

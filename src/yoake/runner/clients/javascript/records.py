@@ -10,7 +10,7 @@ from importlib.resources import as_file, files
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
-from yoake.core.ecosystems.javascript import JAVASCRIPT
+from yoake.core.ecosystems.javascript.versions import NODE_LINES
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 from yoake.core.values.coordinates import Coordinate, line_key
 from yoake.core.values.errors import BadSource
@@ -85,7 +85,7 @@ def _reduced(row: Mapping[str, Any], at: str) -> dict[str, Any]:
 
 def _record(coordinate: Coordinate, entries: Mapping[str, Any], today: date, how: str) -> Catalogue:
     releases = tuple(sorted(entries, key=line_key))
-    newest = {JAVASCRIPT.line_of(coordinate, release): release for release in releases}
+    newest = {NODE_LINES.line_of(coordinate, release): release for release in releases}
     full = set(newest.values())
     details = tuple(_npm_facts(release, entries[release], full=release in full) for release in releases)
     return Catalogue(format=1, coordinate=coordinate, as_of=today, how=how, releases=releases, details=details)

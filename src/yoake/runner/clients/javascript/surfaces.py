@@ -12,10 +12,10 @@ from collections.abc import Iterable, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Final
 
-from yoake.core.ecosystems.javascript import JAVASCRIPT
 from yoake.core.ecosystems.javascript.names import NODE
 from yoake.core.ecosystems.javascript.specifiers import as_specifier
 from yoake.core.ecosystems.javascript.surface import read_npm_package
+from yoake.core.ecosystems.javascript.versions import NODE_LINES
 from yoake.core.knowledge.merge import merge
 from yoake.core.values.coordinates import Coordinate, Line, line_key
 from yoake.core.values.errors import BadCoordinate, BadSource
@@ -62,7 +62,7 @@ def newest_of_lines(coordinate: Coordinate) -> dict[Line, str]:
     releases = [versions] if isinstance(versions, str) else versions
     newest: dict[Line, str] = {}
     for release in sorted((r for r in releases if _FINAL.match(r)), key=line_key):
-        newest[JAVASCRIPT.line_of(coordinate, release)] = release
+        newest[NODE_LINES.line_of(coordinate, release)] = release
     return newest
 
 
@@ -188,7 +188,7 @@ def archive_surface(coordinate: Coordinate, path: Path) -> Surface:
     files = read_archive(path)
     release = str(_manifest(files, path).get("version") or "")
     digest = hashlib.sha256(path.read_bytes()).hexdigest()[:16]
-    line = JAVASCRIPT.line_of(coordinate, release)
+    line = NODE_LINES.line_of(coordinate, release)
     return Surface(line, release, "package files", digest, read_npm_package(coordinate.name, files))
 
 

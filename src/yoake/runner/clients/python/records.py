@@ -11,11 +11,11 @@ from typing import TYPE_CHECKING, Final
 from packaging.requirements import InvalidRequirement, Requirement
 from packaging.utils import canonicalize_name
 
-from yoake.core.ecosystems.python import PYTHON_ECOSYSTEM
 from yoake.core.ecosystems.python.listings import really_listed
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.ecosystems.python.observation import import_break, imported_files
 from yoake.core.ecosystems.python.syntax import read_python
+from yoake.core.ecosystems.python.versions import PYTHON_LINES
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import Coordinate, Line, Target, line_key
@@ -44,7 +44,7 @@ def pypi_record(coordinate: Coordinate, today: date, knowledge: Knowledge, say: 
         fits[line] = tuple(fitting_releases(coordinate.name, line, wheels_only=False))
         built[line] = tuple(fitting_releases(coordinate.name, line, wheels_only=True))
     releases = tuple(sorted({r for line in LINES for r in fits[line]}, key=line_key))
-    newest = {PYTHON_ECOSYSTEM.line_of(coordinate, release): release for release in releases}
+    newest = {PYTHON_LINES.line_of(coordinate, release): release for release in releases}
     read = []
     for release in list(newest.values())[-_MOST_DETAILS:]:
         say(f"{coordinate.short} {release}: metadata")
@@ -97,7 +97,7 @@ def _wheels_to_read(coordinate: Coordinate, listed: Sequence[ListedFile]) -> dic
     for file in sorted(listed, key=lambda f: f.release):
         if file.lines is not None:
             wheels.setdefault(str(file.release), file.address)
-    newest = {PYTHON_ECOSYSTEM.line_of(coordinate, release): release for release in wheels}
+    newest = {PYTHON_LINES.line_of(coordinate, release): release for release in wheels}
     return {release: wheels[release] for release in list(newest.values())[-_MOST_DETAILS:]}
 
 

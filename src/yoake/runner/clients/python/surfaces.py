@@ -8,7 +8,6 @@ from collections.abc import Iterable, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from yoake.core.ecosystems.python import PYTHON_ECOSYSTEM
 from yoake.core.ecosystems.python.names import PYTHON, pypi
 from yoake.core.ecosystems.python.stubs import (
     add_platform_modules,
@@ -18,6 +17,7 @@ from yoake.core.ecosystems.python.stubs import (
     stub_surface,
 )
 from yoake.core.ecosystems.python.surface import read_package
+from yoake.core.ecosystems.python.versions import PYTHON_LINES
 from yoake.core.knowledge.merge import merge
 from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.errors import BadCoordinate, BadSource
@@ -62,7 +62,7 @@ def wheel_surface(coordinate: Coordinate, path: Path) -> Surface:
     if len(parts) < _WHEEL_PARTS or pypi(parts[0]) != coordinate:
         raise BadSource(f"{path.name} is no wheel of {coordinate.name}: its name must be NAME-VERSION-….whl.")
     release = parts[1]
-    line = PYTHON_ECOSYSTEM.line_of(coordinate, release)
+    line = PYTHON_LINES.line_of(coordinate, release)
     return Surface(line, release, "wheel", digest, read_package(own_modules(texts)))
 
 
@@ -129,7 +129,7 @@ def build_pypi(coordinate: Coordinate, lines: Iterable[str], say: Say, ask: bool
     wanted = list(lines)
     newest: dict[Line, str] = {}
     for release in final_releases(coordinate.name):
-        newest[PYTHON_ECOSYSTEM.line_of(coordinate, release)] = release
+        newest[PYTHON_LINES.line_of(coordinate, release)] = release
     missing = [line for line in wanted if line not in newest]
     if missing:
         raise BadCoordinate(f"{coordinate.short} has no line {', '.join(missing)}; it has {', '.join(newest)}.")
