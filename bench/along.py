@@ -28,7 +28,7 @@ from yoake.core.values.coordinates import Coordinate, parse_target, Line
 from yoake.runner.home import default_home
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pair:
     """A package and what it stands beside, with what the scan says of them: *moves*, *stays* or *claimed*."""
 
@@ -57,7 +57,7 @@ def pairs_of(name: str, to: list[str], place: Path, knowledge: Knowledge) -> lis
     for c in company.moving.values():
         one = (Coordinate(c.coordinate).name, held.newest(c.coordinate, c.today))
         other = (Coordinate(c.against).name, held.newest(c.against, company.goals[c.against]))
-        found.append(Pair(name, "claimed" if c.is_claimed else "moves", one, other, c.constraint.text))
+        found.append(Pair(application=name, said="claimed" if c.is_claimed else "moves", one=one, other=other, why=c.constraint.text))
     ranges = {r.coordinate: r.specifier for r in reversed(module.requirements)}
     for coordinate in sorted(set(ranges) - set(company.moving) - set(company.goals)):
         lines = company._standing(coordinate, today.get(coordinate), ranges[coordinate])  # noqa: SLF001
@@ -72,7 +72,7 @@ def pairs_of(name: str, to: list[str], place: Path, knowledge: Knowledge) -> lis
                 for p, line in company.goals.items()
                 if p in held.asks(coordinate, release, None) and p != against
             )
-            found.append(Pair(name, "stays", (coordinate.name, release), other, "", beside))
+            found.append(Pair(application=name, said="stays", one=(coordinate.name, release), other=other, why="", beside=beside))
     return found
 
 

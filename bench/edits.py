@@ -73,7 +73,7 @@ def measure(name: str, place: Path) -> Counter[str]:
     cache = FactsCache(home.facts)
     extractor = Extractor(cache, KIT.ecosystems)
     source = Source("folder", str(folder), "")
-    task = EditTask(home.folder, name, source, (parse_target("python@3.13"),), (parse_target("python@3.8"),))
+    task = EditTask(home=home.folder, name=name, source=source, targets=(parse_target("python@3.13"),), said=(parse_target("python@3.8"),))
     snapshot = open_snapshot(source, home)
     made = propose(task, snapshot, knowledge, extractor, Control())
     extractor.close()

@@ -170,7 +170,7 @@ def wait(condition: Callable[[], bool], seconds: float = 120) -> None:
 def renewed(home: Path) -> float:
     """Wait until the server has renewed what a new day or a new version made stale; returns the seconds that took."""
     began = time.monotonic()
-    context = Context(Home(home), Database(Home(home).records, read_only=True), KIT)
+    context = Context(home=Home(home), db=Database(Home(home).records, read_only=True), kit=KIT)
     wait(lambda: not stale_applications(context), RENEWED_WITHIN)
     context.db.close()
     return time.monotonic() - began

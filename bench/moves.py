@@ -100,7 +100,7 @@ MOVES = (
 )  # fmt: skip
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Moved:
     """What one project changed. ``by_kind``: kind → (places, places written otherwise, lines of their hunks)."""
 
@@ -194,7 +194,7 @@ def main() -> None:
         if old is None or new is None:
             print(f"{name} {before} → {after}: could not be fetched", flush=True)
             continue
-        result = scan_snapshot(FolderSnapshot(old), knowledge, [parse_target(to)], [parse_target(said)], extractor, Control(), name).result
+        result = scan_snapshot(snapshot=FolderSnapshot(old), knowledge=knowledge, destination=[parse_target(to)], said=[parse_target(said)], extractor=extractor, control=Control(), name=name).result
         findings = [f for f in result.findings if f.kind in CODE and any(p.level != "note" for p in f.places)]
         moved = compared(findings, old, new)
         effort = quantiles(draw(findings, knowledge.effort))

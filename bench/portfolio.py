@@ -113,14 +113,14 @@ def fill(context: Context, sources: Path, applications: int, findings: int) -> N
             continue
         folder = sources / name
         write_application(folder, size, names, number)
-        rows.append(ApplicationRow(number, name, str(folder), "", "", "", TEAMS[number % len(TEAMS)], DESTINATION))
+        rows.append(ApplicationRow(number=number, name=name, source=str(folder), ref="", subfolder="", owner="", team=TEAMS[number % len(TEAMS)], destination=DESTINATION))
     if rows:
         take_in(context, preview(context, rows, DESTINATION), "bench")
 
 
 def scan_all(context: Context) -> None:
     """Scan what was never scanned, and wait."""
-    queue = Queue(context, JOBS, workers=1)
+    queue = Queue(context=context, kinds=JOBS, workers=1)
     done = {row["application_id"] for row in context.db.all("SELECT DISTINCT application_id FROM scans")}
     queue.ask([a for a in list_applications(context.db) if a.id not in done], "bench")
     queue.start()

@@ -44,7 +44,7 @@ HOME = Home(Path(tempfile.gettempdir()) / "yoake-bench-proof")
 
 def run(folder: Path, side: Side) -> tuple[Run, ...]:
     """The likeliest command of a folder on one side."""
-    task = RunTask(HOME.folder, Source("folder", str(folder), ""), "", suggested(folder, KIT.ecosystems)[0], side, repeats=0, limits=RunLimits(seconds=600))
+    task = RunTask(home=HOME.folder, source=Source("folder", str(folder), ""), module="", command=suggested(folder, KIT.ecosystems)[0], old=side, repeats=0, limits=RunLimits(seconds=600))
     return run_sides(task, KIT, Control()).old
 
 
@@ -56,9 +56,9 @@ def edited(folder: Path, when: str, targets: list[Target], place: Path) -> tuple
     extractor = Extractor(cache, KIT.ecosystems)
     snapshot = open_snapshot(source, HOME)
     try:
-        result = scan_snapshot(snapshot, knowledge, targets, [], extractor, Control(), folder.name).result
+        result = scan_snapshot(snapshot=snapshot, knowledge=knowledge, destination=targets, said=[], extractor=extractor, control=Control(), name=folder.name).result
         keys, taken = scope_of(when, result, targets, knowledge, datetime.now(UTC).date())
-        made = propose(EditTask(HOME.folder, folder.name, source, tuple(targets), (), keys, taken), snapshot, knowledge, extractor, Control())
+        made = propose(EditTask(home=HOME.folder, name=folder.name, source=source, targets=tuple(targets), said=(), keys=keys, taken=taken), snapshot, knowledge, extractor, Control())
     finally:
         snapshot.close()
         extractor.close()
@@ -76,7 +76,7 @@ def measure(folder: Path, old: list[Target], new: list[Target]) -> dict[str, obj
     extractor = Extractor(FactsCache(None), KIT.ecosystems)
     snapshot = open_snapshot(Source("folder", str(folder), ""), HOME)
     try:
-        result = scan_snapshot(snapshot, knowledge, new, [], extractor, Control(), folder.name).result
+        result = scan_snapshot(snapshot=snapshot, knowledge=knowledge, destination=new, said=[], extractor=extractor, control=Control(), name=folder.name).result
     finally:
         snapshot.close()
         extractor.close()

@@ -56,8 +56,8 @@ def all_edits(folder: Path, to: list[Target], said: list[Target], extractor: Ext
     source = Source("folder", str(folder))
     snapshot = open_snapshot(source, home)
     try:
-        result = scan_snapshot(snapshot, knowledge, to, said, extractor, Control(), folder.name).result
-        task = EditTask(home.folder, folder.name, source, tuple(to), tuple(said), frozenset(f.key for f in result.findings))
+        result = scan_snapshot(snapshot=snapshot, knowledge=knowledge, destination=to, said=said, extractor=extractor, control=Control(), name=folder.name).result
+        task = EditTask(home=home.folder, name=folder.name, source=source, targets=tuple(to), said=tuple(said), keys=frozenset(f.key for f in result.findings))
         return propose(task, snapshot, knowledge, extractor, Control())
     finally:
         snapshot.close()
@@ -70,7 +70,7 @@ def compiling(program: Path, folder: Path, paths: list[str]) -> set[str]:
     return {str(Path(path).relative_to(folder)) for path, fine in json.loads(done.stdout).items() if fine}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Ground:
     """What a set of projects is measured with: where they come from, how broken uses are counted, and which of some files a runtime reads."""
 
@@ -92,12 +92,12 @@ def python_ground(mode: str, root: Path) -> Ground:
         to.append(parse_target("pypi/django@5.2"))
         said.append(parse_target("pypi/django@3.2"))
     return Ground(
-        to,
-        said,
-        (".py",),
-        lambda requirement: truth.fetch(requirement, root),
-        lambda place: truth.broken_uses(mode, place, (old, new)),
-        lambda place, sources: [compiling(program, place, sources) for program in plain],
+        to=to,
+        said=said,
+        suffixes=(".py",),
+        fetched=lambda requirement: truth.fetch(requirement, root),
+        broken=lambda place: truth.broken_uses(mode, place, (old, new)),
+        readable=lambda place, sources: [compiling(program, place, sources) for program in plain],
     )
 
 
@@ -109,12 +109,12 @@ def node_ground(root: Path) -> Ground:
     old, new = (fetch_node(newest[Line(line)], folder) for line in truth_node.LINES)
     parser = truth_node.acorn(folder)
     return Ground(
-        [parse_target(f"node@{truth_node.LINES[1]}")],
-        [parse_target(f"node@{truth_node.LINES[0]}")],
-        (".js", ".cjs", ".mjs"),
-        lambda spec: truth_node.fetch(spec, folder),
-        lambda place: truth_node.broken_uses(place, (old, new), parser),
-        lambda place, sources: [{s for s in sources if checked(program, place / s)} for program in (old, new)],
+        to=[parse_target(f"node@{truth_node.LINES[1]}")],
+        said=[parse_target(f"node@{truth_node.LINES[0]}")],
+        suffixes=(".js", ".cjs", ".mjs"),
+        fetched=lambda spec: truth_node.fetch(spec, folder),
+        broken=lambda place: truth_node.broken_uses(place, (old, new), parser),
+        readable=lambda place, sources: [{s for s in sources if checked(program, place / s)} for program in (old, new)],
     )
 
 

@@ -29,7 +29,7 @@ def track(rng: random.Random, number: int, *, goal: bool) -> Track:
     allowed = tuple(tuple(i < j for j in range(LINES)) for i in range(LINES))
     edits, crossed = grid(lambda i, j: sum(bites[i + 1 : j + 1])), grid(lambda i, j: j - i if goal else 1)
     return Track(
-        Coordinate(f"c{number:02}"), names, LINES - 1 if goal else None, edits, grid(lambda i, j: 0), crossed, allowed, ends
+        coordinate=Coordinate(f"c{number:02}"), lines=names, goal=LINES - 1 if goal else None, edits=edits, ready=grid(lambda i, j: 0), crossed=crossed, step=allowed, ends=ends
     )
 
 
@@ -45,7 +45,7 @@ def space(seed: int, goals: int, width: int) -> SearchSpace:
         held = [[low <= j <= high for j in range(LINES)] for low, high in reach]
         fits[a, b] = tuple(sum(1 << j for j in range(LINES) if row[j]) for row in held)
         fits[b, a] = tuple(sum(1 << i for i in range(LINES) if held[i][j]) for j in range(LINES))
-    return SearchSpace(tuple(tracks), fits, 500, 0.1, 2.0, 1000)
+    return SearchSpace(tracks=tuple(tracks), fits=fits, base=500, kappa=0.1, days_per_week=2.0, before=1000)
 
 
 def main() -> None:

@@ -34,7 +34,7 @@ LINES = {"stdlib": ("3.8", "3.13"), "django": ("3.8", "3.12")}
 DJANGO = ("3.2.25", "5.2.19")
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Score:
     """Counts of one project."""
 
@@ -162,7 +162,7 @@ def measure(mode: str, folder: Path, programs: tuple[Path, Path], extractor: Ext
     if mode == "django":
         to.append(parse_target("pypi/django@5.2"))
         said.append(parse_target("pypi/django@3.2"))
-    result = scan_snapshot(FolderSnapshot(folder), knowledge, to, said, extractor, Control(), folder.name).result
+    result = scan_snapshot(snapshot=FolderSnapshot(folder), knowledge=knowledge, destination=to, said=said, extractor=extractor, control=Control(), name=folder.name).result
     errors = {
         (p.file, p.first_line or p.line, p.symbol) for f in result.findings for p in f.places if p.level == "error"
     }

@@ -86,7 +86,7 @@ def measure(name: str, folder: Path, programs: tuple[Path, Path], extractor: Ext
     coordinate = pypi(name)
     to = [parse_target(f"pypi/{name}@{ECOSYSTEMS.line_of(coordinate, new)}")]
     said = [parse_target(f"pypi/{name}@{ECOSYSTEMS.line_of(coordinate, old)}")]
-    result = scan_snapshot(FolderSnapshot(folder), knowledge, to, said, extractor, Control(), folder.name).result
+    result = scan_snapshot(snapshot=FolderSnapshot(folder), knowledge=knowledge, destination=to, said=said, extractor=extractor, control=Control(), name=folder.name).result
     places = [(f, p) for f in result.findings for p in f.places if p.level == "error"]
     errors = {(p.file, p.first_line or p.line, p.symbol) for _, p in places}
     forms = ("import", "name", "attribute", "call")

@@ -69,7 +69,7 @@ def measure(folder: Path, programs: tuple[Path, Path], parser: Path, extractor: 
     """Score one unpacked project."""
     knowledge = KIT.knowledge()
     to, said = [parse_target(f"node@{LINES[1]}")], [parse_target(f"node@{LINES[0]}")]
-    result = scan_snapshot(FolderSnapshot(folder), knowledge, to, said, extractor, Control(), folder.name).result
+    result = scan_snapshot(snapshot=FolderSnapshot(folder), knowledge=knowledge, destination=to, said=said, extractor=extractor, control=Control(), name=folder.name).result
     places = [(f, p) for f in result.findings for p in f.places if p.level == "error"]
     errors = {(p.file, p.line, p.symbol) for _, p in places}
     removed = {(p.file, p.line, p.symbol) for f, p in places if f.kind == "removed" and "prototype" not in p.symbol}

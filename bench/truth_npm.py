@@ -65,7 +65,7 @@ def measure(name: str, folder: Path, places: tuple[Path, Path], parser: Path, ex
     coordinate = package("npm", name)
     to = [parse_target(f"npm/{name}@{ECOSYSTEMS.line_of(coordinate, new)}")]
     said = [parse_target(f"npm/{name}@{ECOSYSTEMS.line_of(coordinate, old)}")]
-    result = scan_snapshot(FolderSnapshot(folder), KIT.knowledge(), to, said, extractor, Control(), folder.name).result
+    result = scan_snapshot(snapshot=FolderSnapshot(folder), knowledge=KIT.knowledge(), destination=to, said=said, extractor=extractor, control=Control(), name=folder.name).result
     found = [(f, p) for f in result.findings for p in f.places if p.level == "error"]
     errors = {(p.file, p.line, p.symbol) for _, p in found}
     removed = {

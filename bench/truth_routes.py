@@ -40,7 +40,7 @@ MAILS = "const mails = { on() {}, removeListener() {}, getAllEmail() {} };"
 QUEUE = "{ Bull: class { on() {} }, queues: [{ name: 'a', hostId: 'b', type: 'bull', redis: {} }] }"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Asked:
     """An application: its package, the framework, what is asked (``ask_routes``), and the folders that are its source."""
 
@@ -59,21 +59,21 @@ class Asked:
 
 
 ASKED = (
-    Asked("httpbin==0.7.0", "flask", "httpbin:app", ("httpbin",), more=("flask<2.1", "werkzeug<2.1")),
-    Asked("whoogle-search==0.8.4", "flask", "app:app", ("app",)),
-    Asked("locust==2.20.0", "flask", "locust.env:__import__('locust.web').web.WebUI(Environment(), '', 0).app", ("locust",), apart=True),
-    Asked("zenml[server]==0.50.0", "fastapi", "zenml.zen_server.zen_server_api:app", ("zenml",), apart=True),
-    Asked("NEMO==5.0.0", "django", "asked_settings", ("NEMO", "resources"), NEMO),
-    Asked("misago==0.39.0", "django", "asked_settings", ("misago",), MISAGO),
+    Asked(package="httpbin==0.7.0", framework="flask", subject="httpbin:app", folders=("httpbin",), more=("flask<2.1", "werkzeug<2.1")),
+    Asked(package="whoogle-search==0.8.4", framework="flask", subject="app:app", folders=("app",)),
+    Asked(package="locust==2.20.0", framework="flask", subject="locust.env:__import__('locust.web').web.WebUI(Environment(), '', 0).app", folders=("locust",), apart=True),
+    Asked(package="zenml[server]==0.50.0", framework="fastapi", subject="zenml.zen_server.zen_server_api:app", folders=("zenml",), apart=True),
+    Asked(package="NEMO==5.0.0", framework="django", subject="asked_settings", folders=("NEMO", "resources"), settings=NEMO),
+    Asked(package="misago==0.39.0", framework="django", subject="asked_settings", folders=("misago",), settings=MISAGO),
     Asked(
-        "maildev@2.1.0", "express",
-        f"{MAILS} req('maildev/lib/web.js').start(0, '127.0.0.1', mails, null, null, null, {{}});", ("maildev",), apart=True,
+        package="maildev@2.1.0", framework="express",
+        subject=f"{MAILS} req('maildev/lib/web.js').start(0, '127.0.0.1', mails, null, null, null, {{}});", folders=("maildev",), apart=True,
     ),
-    Asked("bull-arena@4.0.0", "express", f"req('bull-arena')({QUEUE}, {{ port: 0, disableListen: true }});", ("bull-arena",), apart=True),
-    Asked("kue@0.11.6", "express", "req('kue').app;", ("kue",), apart=True),
+    Asked(package="bull-arena@4.0.0", framework="express", subject=f"req('bull-arena')({QUEUE}, {{ port: 0, disableListen: true }});", folders=("bull-arena",), apart=True),
+    Asked(package="kue@0.11.6", framework="express", subject="req('kue').app;", folders=("kue",), apart=True),
     Asked(
-        "redis-commander@0.8.0", "express",
-        "process.chdir('node_modules/redis-commander'); req('redis-commander/lib/app.js')([]);", ("redis-commander",), apart=True,
+        package="redis-commander@0.8.0", framework="express",
+        subject="process.chdir('node_modules/redis-commander'); req('redis-commander/lib/app.js')([]);", folders=("redis-commander",), apart=True,
     ),
 )  # fmt: skip
 

@@ -20,7 +20,10 @@ DESCRIPTION = Path(__file__).parent.parent / "web" / "openapi.json"
 def main() -> int:
     with tempfile.TemporaryDirectory() as folder:
         context = open_context(Home(Path(folder)), KIT)
-        shown = json.dumps(create_app(context, Queue(context, JOBS)).openapi(), indent=1, ensure_ascii=False) + "\n"
+        shown = (
+            json.dumps(create_app(context, Queue(context=context, kinds=JOBS)).openapi(), indent=1, ensure_ascii=False)
+            + "\n"
+        )
         context.db.close()
     if "--write" in sys.argv:
         DESCRIPTION.write_text(shown, "utf-8")

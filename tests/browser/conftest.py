@@ -72,7 +72,7 @@ class Running:
 @pytest.fixture
 def running(tmp_path: Path) -> Iterator[Running]:
     context = open_context(Home(tmp_path / "home"), KIT)
-    queue = Queue(context, JOBS, workers=1, executor=LentExecutor())
+    queue = Queue(context=context, kinds=JOBS, workers=1, executor=LentExecutor())
     signing = SignIn()
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))

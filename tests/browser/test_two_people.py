@@ -93,7 +93,15 @@ def test_of_two_paths_taken_at_once_both_are_shown_and_taking_can_be_undone(page
     context = scanned(page, repository)
     page.go("/applications/ticket-desk/path")
     page.find("button", "Adopt this path")
-    adopt(context, "ticket-desk", "", "retire", Shape(), "Jon", "nobody uses it")
+    adopt(
+        context=context,
+        slug="ticket-desk",
+        set_name="",
+        choice="retire",
+        shape=Shape(),
+        who="Jon",
+        why="nobody uses it",
+    )
     page.press("button", "Adopt this path")
     page.sees("Somebody else was faster", "adopted by Jon")
     assert page.violations() == []

@@ -46,7 +46,10 @@ def moved(
 ) -> dict[str, tuple[str, str, str]]:
     """Name → (today, goal, line at which it bites) of what moves along when hull goes from 1 to ``goal``."""
     company = Company({HULL: Span(Line("1"), goal)}, world(knowledge, records))
-    asked = [Requirement(Coordinate(p), Coordinate(p).name, spec, "package.json", 1) for p, spec in wanted]
+    asked = [
+        Requirement(coordinate=Coordinate(p), name=Coordinate(p).name, specifier=spec, file="package.json", line=1)
+        for p, spec in wanted
+    ]
     found = company.gather({}, asked)
     return {Coordinate(p).name: (c.today, c.goal, c.bites_at) for p, c in found.items()}
 
@@ -82,7 +85,9 @@ def test_silence_counts_where_the_next_line_names_what_is_new_and_leaves_out_wha
     silent = record(MAST, [facts("1.0.0"), facts("2.0.0", peers={"hull": "^2.0.0 || ^3.0.0"})])
     assert moved(knowledge, [(MAST, "^1.0.0")], Line("3"), [*FLEET[:1], silent]) == {"mast": ("1", "2", "2")}
     company = Company({HULL: Span(Line("1"), Line("3"))}, world(knowledge, [FLEET[0], silent]))
-    found = company.gather({}, [Requirement(Coordinate(MAST), "mast", "^1.0.0", "package.json", 1)])
+    found = company.gather(
+        {}, [Requirement(coordinate=Coordinate(MAST), name="mast", specifier="^1.0.0", file="package.json", line=1)]
+    )
     assert found[MAST].is_claimed
     assert found[MAST].constraint.text == "mast 1 names no hull; mast 2 needs ^2.0.0 || ^3.0.0"
     two = Company(
@@ -96,7 +101,7 @@ def test_silence_counts_where_the_next_line_names_what_is_new_and_leaves_out_wha
         {HULL: Span(Line("1"), Line("3")), KEEL: Span(Line("1"), Line("2"))},
         world(knowledge, [*FLEET[:1], FLEET[3], open_]),
     )
-    asked = [Requirement(Coordinate(MAST), "mast", "^1.0.0", "package.json", 1)]
+    asked = [Requirement(coordinate=Coordinate(MAST), name="mast", specifier="^1.0.0", file="package.json", line=1)]
     assert (list(two.gather({}, asked)), list(speaking.gather({}, asked))) == ([MAST], [])
     broad = record(MAST, [facts("1.0.0"), facts("2.0.0", peers={"hull": ">=1.0.0"})])
     assert moved(knowledge, [(MAST, "^1.0.0")], Line("3"), [*FLEET[:1], broad]) == {}
@@ -127,9 +132,15 @@ def test_what_moves_goes_with_what_is_decided_and_never_back(bounds: list[tuple[
 
 def scanned(knowledge: Knowledge, wanted: dict[str, str], code: str, *to: str) -> ScanResult:
     made = ECOSYSTEMS.read_source("src/main.js", code.encode())
-    asked = [Requirement(npm(n), n, spec, "package.json", 1) for n, spec in wanted.items()]
-    module = Module("", "boat", manifests=["package.json"], requirements=asked)
-    return run_scan(ScanInput({"src/main.js": made}, [], [module], tuple(map(parse_target, to))), knowledge)
+    asked = [
+        Requirement(coordinate=npm(n), name=n, specifier=spec, file="package.json", line=1)
+        for n, spec in wanted.items()
+    ]
+    module = Module(path="", name="boat", manifests=["package.json"], requirements=asked)
+    return run_scan(
+        ScanInput(facts={"src/main.js": made}, files=[], modules=[module], destination=tuple(map(parse_target, to))),
+        knowledge,
+    )
 
 
 def states(result: ScanResult) -> dict[str, PackageState]:
@@ -178,17 +189,27 @@ def test_texts_of_what_may_move_along_are_read(knowledge: Knowledge) -> None:
 
 def test_what_is_only_claimed_leaves_the_word_to_the_runtime(knowledge: Knowledge) -> None:
     asked = [
-        Requirement(Coordinate("pkg:pypi/django"), "django", "==2.2", "requirements.txt", 1),
         Requirement(
-            Coordinate("pkg:pypi/djangorestframework"), "djangorestframework", "==3.9.0", "requirements.txt", 2
+            coordinate=Coordinate("pkg:pypi/django"), name="django", specifier="==2.2", file="requirements.txt", line=1
+        ),
+        Requirement(
+            coordinate=Coordinate("pkg:pypi/djangorestframework"),
+            name="djangorestframework",
+            specifier="==3.9.0",
+            file="requirements.txt",
+            line=2,
         ),
     ]
-    module = Module("", "boat", manifests=["requirements.txt"], requirements=asked)
-    alone = run_scan(ScanInput({}, [], [module], (parse_target("pypi/django@5.2"),)), knowledge)
+    module = Module(path="", name="boat", manifests=["requirements.txt"], requirements=asked)
+    alone = run_scan(
+        ScanInput(facts={}, files=[], modules=[module], destination=(parse_target("pypi/django@5.2"),)), knowledge
+    )
     found = states(alone)["djangorestframework"]
     assert (found.state, found.note) == ("unknown", "djangorestframework 3.9 ends at Django 2.2")
     both = (parse_target("pypi/django@5.2"), parse_target("python@3.13"))
-    result = run_scan(ScanInput({}, [], [module], both, (parse_target("python@3.8"),)), knowledge)
+    result = run_scan(
+        ScanInput(facts={}, files=[], modules=[module], destination=both, said=(parse_target("python@3.8"),)), knowledge
+    )
     assert states(result)["djangorestframework"].note.startswith("nothing speaks against djangorestframework 3.9.0")
     assert [f.level for f in result.findings if f.symbol == "release djangorestframework"] == ["warning"]
 
@@ -226,7 +247,12 @@ def test_a_scope_goes_in_step_where_the_package_itself_says_nothing(knowledge: K
 
     def along(goal: Line) -> set[str]:
         company = Company({Coordinate(deck): Span(Line("1"), goal)}, world(knowledge, records))
-        asked = [Requirement(Coordinate(p), Coordinate(p).name, "^1.0.0", "package.json", 1) for p in (rail, own)]
+        asked = [
+            Requirement(
+                coordinate=Coordinate(p), name=Coordinate(p).name, specifier="^1.0.0", file="package.json", line=1
+            )
+            for p in (rail, own)
+        ]
         return {Coordinate(p).name for p in company.gather({}, asked)}
 
     assert along(Line("2")) == {"@boat/rail"}

@@ -18,9 +18,20 @@ _LOST = "import imp\nimp.find_module('a')\n"
 
 def _scan(knowledge: Knowledge, files: dict[str, tuple[FileRole, str]]) -> ScanResult:
     facts = {name: read_python(text.encode()) for name, (_, text) in files.items()}
-    results = [FileResult(name, "scanned", language="Python", role=role) for name, (role, _) in files.items()]
+    results = [
+        FileResult(path=name, state="scanned", language="Python", role=role) for name, (role, _) in files.items()
+    ]
     targets = [parse_target("python@3.13")]
-    return run_scan(ScanInput(facts, results, [Module("", "app")], targets, [parse_target("python@3.8")]), knowledge)
+    return run_scan(
+        ScanInput(
+            facts=facts,
+            files=results,
+            modules=[Module(path="", name="app")],
+            destination=targets,
+            said=[parse_target("python@3.8")],
+        ),
+        knowledge,
+    )
 
 
 def test_places_in_copies_are_no_work_and_their_tree_is_one_piece_of_it(knowledge: Knowledge) -> None:
@@ -47,12 +58,12 @@ def test_places_in_copies_are_no_work_and_their_tree_is_one_piece_of_it(knowledg
 
 def test_what_a_copy_asks_for_is_not_asked_for_here() -> None:
     files = [
-        FileResult("desk/main.py", "scanned", language="Python"),
-        FileResult("desk/static/pen/pen.js", "scanned", language="JavaScript", role="vendored"),
+        FileResult(path="desk/main.py", state="scanned", language="Python"),
+        FileResult(path="desk/static/pen/pen.js", state="scanned", language="JavaScript", role="vendored"),
     ]
-    pen = Module("desk/static/pen", "pen")
-    bare = Module("deploy", "deploy")
-    root = Module("", "desk")
+    pen = Module(path="desk/static/pen", name="pen")
+    bare = Module(path="deploy", name="deploy")
+    root = Module(path="", name="desk")
     assert foreign_code(files).own_modules([root, bare, pen]) == [root, bare]
     assert foreign_code(files[1:]).own_modules([root, pen]) == [
         root,
@@ -83,7 +94,7 @@ def test_making_a_bundle_again_costs_less_than_its_places_would(knowledge: Knowl
 
 def test_a_tree_is_the_largest_folder_that_holds_nothing_else() -> None:
     def file(path: str, role: FileRole) -> FileResult:
-        return FileResult(path, "scanned", language="Python", role=role)
+        return FileResult(path=path, state="scanned", language="Python", role=role)
 
     found = foreign_code(
         [
@@ -111,8 +122,15 @@ def test_what_is_not_written_here_says_nothing_of_today(knowledge: Knowledge) ->
         "desk/_vendor/knots.py": ("vendored", "print 'a'\n"),
     }
     facts = {name: read_python(text.encode()) for name, (_, text) in files.items()}
-    results = [FileResult(name, "scanned", language="Python", role=role) for name, (role, _) in files.items()]
-    found = run_scan(ScanInput(facts, results, [Module("", "app")], [parse_target("python@3.13")]), knowledge)
+    results = [
+        FileResult(path=name, state="scanned", language="Python", role=role) for name, (role, _) in files.items()
+    ]
+    found = run_scan(
+        ScanInput(
+            facts=facts, files=results, modules=[Module(path="", name="app")], destination=[parse_target("python@3.13")]
+        ),
+        knowledge,
+    )
     assert found.today[""][Coordinate("pkg:generic/python")].line == "3.9"
 
 

@@ -37,7 +37,7 @@ def lantern(knowledge: Knowledge) -> Knowledge:
     """Two lines of the runtime: the second has no ``wick.snuff`` any more; and an oil whose newer line runs on it."""
 
     def surface(line: Line, *names: str) -> Surface:
-        symbols = {"wick": SurfaceSymbol("m"), **{f"wick.{name}": SurfaceSymbol("f") for name in names}}
+        symbols = {"wick": SurfaceSymbol(kind="m"), **{f"wick.{name}": SurfaceSymbol(kind="f") for name in names}}
         return Surface(line, f"{line}.0", "lamp", "", symbols)
 
     timeline = merge(
@@ -63,9 +63,16 @@ def scanned(knowledge: Knowledge) -> ScanResult:
     facts = {p: REGISTRY.read_source(p, data) for p, data in FILES.items() if REGISTRY.source_reader(p)}
     modules = assemble(inventory, "pier", REGISTRY, facts)
     mentions = list(find_mentions("README.md", "lit by Lantern 1\n", [made_up.LANTERN], REGISTRY))
-    files = [FileResult(path, "scanned", language="Lantern", lines=3) for path in facts]
+    files = [FileResult(path=path, state="scanned", language="Lantern", lines=3) for path in facts]
     return run_scan(
-        ScanInput(facts, files, modules, (Target(made_up.LANTERN, Line("2")),), mentions=mentions), knowledge
+        ScanInput(
+            facts=facts,
+            files=files,
+            modules=modules,
+            destination=(Target(made_up.LANTERN, Line("2")),),
+            mentions=mentions,
+        ),
+        knowledge,
     )
 
 
@@ -95,7 +102,14 @@ def test_pins_containers_packages_and_prose_speak_for_it_too(lantern: Knowledge)
 def test_a_path_takes_the_package_along_when_the_runtime_moves(lantern: Knowledge) -> None:
     result = scanned(lantern)
     made = sets_of(result, (Target(made_up.LANTERN, Line("2")),), REGISTRY)[0]
-    journey = Journey(made.name, made.spans, result.packages, result.findings, date(2026, 11, 26), 2.0)
+    journey = Journey(
+        name=made.name,
+        spans=made.spans,
+        packages=result.packages,
+        findings=result.findings,
+        today=date(2026, 11, 26),
+        days_per_week=2.0,
+    )
     way = find_ways(journey, lantern, made.around).ways[0]
     end = dict(way.plan.stages[-1].state)
     assert (end[made_up.LANTERN], end[OIL]) == ("2", "2.0")

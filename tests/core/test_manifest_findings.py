@@ -32,7 +32,11 @@ def scan(
     targets = [parse_target(t) for t in to.split()]
     return run_scan(
         ScanInput(
-            facts, [FileResult(n, "scanned") for n in facts], modules, targets, [parse_target(t) for t in start.split()]
+            facts=facts,
+            files=[FileResult(path=n, state="scanned") for n in facts],
+            modules=modules,
+            destination=targets,
+            said=[parse_target(t) for t in start.split()],
         ),
         knowledge,
     )

@@ -118,12 +118,16 @@ def test_what_a_module_makes_while_it_runs_is_not_claimed() -> None:
 
 def test_running_modules_decide_about_values_and_leave_types() -> None:
     symbols = {
-        "lib": SurfaceSymbol("m", unread=True),
-        "lib.lie": SurfaceSymbol("f"),
-        "lib.there": SurfaceSymbol("v", unread=True),
-        "lib.Options": SurfaceSymbol("t"),
+        "lib": SurfaceSymbol(kind="m", unread=True),
+        "lib.lie": SurfaceSymbol(kind="f"),
+        "lib.there": SurfaceSymbol(kind="v", unread=True),
+        "lib.Options": SurfaceSymbol(kind="t"),
     }
-    answered = {"lib": SurfaceSymbol("m"), "lib.there": SurfaceSymbol("f"), "lib.made": SurfaceSymbol("f")}
+    answered = {
+        "lib": SurfaceSymbol(kind="m"),
+        "lib.there": SurfaceSymbol(kind="f"),
+        "lib.made": SurfaceSymbol(kind="f"),
+    }
     join_answers(symbols, answered)
     assert set(symbols) == {"lib", "lib.there", "lib.made", "lib.Options"}
     assert not symbols["lib"].unread

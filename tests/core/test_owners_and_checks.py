@@ -22,7 +22,7 @@ files = st.sampled_from(["x.py", "a/x.py", "a/b/x.py", "a/b/c/d/x.py", "ab/x.py"
 def test_a_file_belongs_to_the_nearest_module_above_it_else_to_the_first(paths: list[str], file: str) -> None:
     inside = [path for path in paths if path == "" or file.startswith(f"{path}/")]
     wanted = max(inside, key=len, default=paths[0])
-    assert Owners([Module(path, path or "app") for path in paths]).of(file) == wanted
+    assert Owners([Module(path=path, name=path or "app") for path in paths]).of(file) == wanted
 
 
 def test_without_a_module_everything_belongs_to_the_top() -> None:

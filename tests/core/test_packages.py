@@ -49,7 +49,16 @@ HELD = record(
 
 
 def choose(state: Lines, wanted: str = "^4.0.0", clean: frozenset[str] = frozenset()) -> tuple[str, str, str]:
-    made = choose_release(EXPRESS, HELD, state, wanted, "", clean, TODAY, KNOWN)
+    made = choose_release(
+        coordinate=EXPRESS,
+        record=HELD,
+        state=state,
+        wanted=wanted,
+        exact="",
+        clean_lines=clean,
+        today=TODAY,
+        knowledge=KNOWN,
+    )
     return made.state, made.take, made.clean
 
 
@@ -66,14 +75,14 @@ def test_the_newest_release_without_new_findings_stands_beside_it() -> None:
 
 def test_nothing_fits_says_why_and_what_people_do() -> None:
     made = choose_release(
-        EXPRESS,
-        record(ReleaseFacts(release="3.0.0", runs="<12")),
-        {NODE: Line("24")},
-        "",
-        "",
-        frozenset(),
-        TODAY,
-        KNOWN,
+        coordinate=EXPRESS,
+        record=record(ReleaseFacts(release="3.0.0", runs="<12")),
+        state={NODE: Line("24")},
+        wanted="",
+        exact="",
+        clean_lines=frozenset(),
+        today=TODAY,
+        knowledge=KNOWN,
     )
     assert made.state == "none"
     assert "3.0.0" in made.why
@@ -81,26 +90,50 @@ def test_nothing_fits_says_why_and_what_people_do() -> None:
 
 
 def test_without_a_record_nothing_is_claimed() -> None:
-    assert choose_release(EXPRESS, None, {NODE: Line("24")}, "", "", frozenset(), TODAY, KNOWN).state == "unknown"
+    assert (
+        choose_release(
+            coordinate=EXPRESS,
+            record=None,
+            state={NODE: Line("24")},
+            wanted="",
+            exact="",
+            clean_lines=frozenset(),
+            today=TODAY,
+            knowledge=KNOWN,
+        ).state
+        == "unknown"
+    )
 
 
 def test_a_withdrawn_release_is_not_taken() -> None:
     held = record(ReleaseFacts(release="4.0.0"), ReleaseFacts(release="5.0.0", withdrawn="broken"))
-    assert choose_release(EXPRESS, held, {NODE: Line("24")}, "", "", frozenset(), TODAY, KNOWN).take == "4.0.0"
+    assert (
+        choose_release(
+            coordinate=EXPRESS,
+            record=held,
+            state={NODE: Line("24")},
+            wanted="",
+            exact="",
+            clean_lines=frozenset(),
+            today=TODAY,
+            knowledge=KNOWN,
+        ).take
+        == "4.0.0"
+    )
 
 
 def timeline() -> Timeline:
     lines = tuple(CapturedLine(Line(x), f"{x}.0", "test", "") for x in ("1", "2", "3"))
     symbols = {
-        "lib": Symbol("m", 0b111),
-        "lib.kept": Symbol("f", 0b111),
-        "lib.lost": Symbol("f", 0b011),
-        "lib.late": Symbol("f", 0b100),
-        "lib.old": Symbol("m", 0b001),
-        "lib.old.inner": Symbol("f", 0b001),
-        "lib.warned": Symbol("f", 0b111, 0b110, notes=(("use kept", 0b110),)),
+        "lib": Symbol(kind="m", offers=0b111),
+        "lib.kept": Symbol(kind="f", offers=0b111),
+        "lib.lost": Symbol(kind="f", offers=0b011),
+        "lib.late": Symbol(kind="f", offers=0b100),
+        "lib.old": Symbol(kind="m", offers=0b001),
+        "lib.old.inner": Symbol(kind="f", offers=0b001),
+        "lib.warned": Symbol(kind="f", offers=0b111, deprecates=0b110, notes=(("use kept", 0b110),)),
     }
-    return Timeline(Coordinate("pkg:npm/lib"), lines, symbols)
+    return Timeline(coordinate=Coordinate("pkg:npm/lib"), lines=lines, symbols=symbols)
 
 
 def test_lines_that_keep_this_code_whole() -> None:
@@ -149,7 +182,16 @@ def test_exact_and_lowest() -> None:
 
 
 def test_a_package_of_another_language_than_the_destination_is_left_alone() -> None:
-    found = choose_release(EXPRESS, None, {PYTHON: Line("3.13")}, "", "", frozenset(), TODAY, KNOWN)
+    found = choose_release(
+        coordinate=EXPRESS,
+        record=None,
+        state={PYTHON: Line("3.13")},
+        wanted="",
+        exact="",
+        clean_lines=frozenset(),
+        today=TODAY,
+        knowledge=KNOWN,
+    )
     assert found.state == "apart"
     assert "Node" in found.why
 
@@ -157,10 +199,14 @@ def test_a_package_of_another_language_than_the_destination_is_left_alone() -> N
 def pinned(record: Catalogue, wanted: str, facts: tuple[TriedFact, ...] = ()) -> tuple[PackageState, list[Finding]]:
     """What a scan says of one pinned package on the way to Python 3.13."""
     known = replace(KNOWN, catalogues={record.coordinate: record}, read_tried=lambda: facts)
-    module = Module("", "app")
-    module.requirements.append(Requirement(pypi("lamp"), "lamp", wanted, "requirements.txt", 1))
+    module = Module(path="", name="app")
+    module.requirements.append(
+        Requirement(coordinate=pypi("lamp"), name="lamp", specifier=wanted, file="requirements.txt", line=1)
+    )
     targets = (Target(PYTHON, Line("3.13")),)
-    result = run_scan(ScanInput({}, [], [module], targets, (Target(PYTHON, Line("3.8")),)), known)
+    result = run_scan(
+        ScanInput(facts={}, files=[], modules=[module], destination=targets, said=(Target(PYTHON, Line("3.8")),)), known
+    )
     return result.packages[0], [f for f in result.findings if f.kind == "package"]
 
 
@@ -267,7 +313,16 @@ def test_no_release_is_taken_that_was_tried_in_vain_and_a_line_that_ran_stands()
     def take(knowledge: Knowledge) -> str:
         lamp_coordinate = Coordinate("pkg:pypi/lamp")
         state = {PYTHON: Line("3.13")}
-        return choose_release(lamp_coordinate, record, state, "", "", frozenset(), TODAY, knowledge).take
+        return choose_release(
+            coordinate=lamp_coordinate,
+            record=record,
+            state=state,
+            wanted="",
+            exact="",
+            clean_lines=frozenset(),
+            today=TODAY,
+            knowledge=knowledge,
+        ).take
 
     assert take(known()) == "2.0"
     assert take(known(tried("2.0", runs=False, note="x"))) == "1.0"

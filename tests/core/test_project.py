@@ -20,11 +20,15 @@ def scan(
     modules: tuple[str, ...] = ("",),
 ) -> ScanResult:
     facts = {name: read_python(text.encode()) for name, text in files.items()}
-    results = [FileResult(name, "scanned") for name in files]
+    results = [FileResult(path=name, state="scanned") for name in files]
     targets = [parse_target(t) for t in goal.split()]
     return run_scan(
         ScanInput(
-            facts, results, [Module(m, m or "app") for m in modules], targets, [parse_target(t) for t in start.split()]
+            facts=facts,
+            files=results,
+            modules=[Module(path=m, name=m or "app") for m in modules],
+            destination=targets,
+            said=[parse_target(t) for t in start.split()],
         ),
         knowledge,
     )

@@ -36,7 +36,9 @@ DJANGO_LINES = ["2.2", "3.0", "3.1", "3.2", "4.0", "4.1", "4.2", "5.0", "5.1", "
 def make_plan(spans: Mapping[Coordinate, Span], findings: Sequence[Finding], knowledge: Knowledge) -> Plan:
     """The plan of least work."""
     work = [f for f in findings if f.level != "note"]
-    return least_work(Journey("", spans, (), work, TODAY, 2), knowledge)
+    return least_work(
+        Journey(name="", spans=spans, packages=(), findings=work, today=TODAY, days_per_week=2), knowledge
+    )
 
 
 @given(st.lists(st.builds(Tally, minutes, minutes, minutes), max_size=6))

@@ -50,12 +50,12 @@ def findings_in(file: RuleFile, rule: Rule, text: str) -> list[Finding]:
         for path, body in texts.items()
         if ECOSYSTEMS.language_of_file(path) is not None
     }
-    module = Module("", "sample")
+    module = Module(path="", name="sample")
     given = ScanInput(
-        sources,
-        [],
-        [module],
-        (Target(coordinate, Line(goal)),),
+        facts=sources,
+        files=[],
+        modules=[module],
+        destination=(Target(coordinate, Line(goal)),),
         said=(Target(coordinate, today),),
         texts=texts if rule.text is not None else {},
     )

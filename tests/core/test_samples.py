@@ -35,11 +35,11 @@ def test_a_sample_gives_exactly_the_findings_written_in_it(path: Path, knowledge
     start, _, goal = text.splitlines()[0].lstrip("#/:! ").partition("->")
     facts = {path.name: ECOSYSTEMS.read_source(path.name, text.encode())}
     given = ScanInput(
-        facts,
-        [FileResult(path.name, "scanned")],
-        [Module("", "sample")],
-        [parse_target(t) for t in goal.split()],
-        [parse_target(t) for t in start.split()],
+        facts=facts,
+        files=[FileResult(path=path.name, state="scanned")],
+        modules=[Module(path="", name="sample")],
+        destination=[parse_target(t) for t in goal.split()],
+        said=[parse_target(t) for t in start.split()],
     )
     result = run_scan(given, knowledge)
     found = {

@@ -112,7 +112,11 @@ def test_stubs_say_what_changes_and_private_names_stay() -> None:
         "3.13.0",
         "interpreter",
         "d",
-        {"both": SurfaceSymbol("m"), "both.then": SurfaceSymbol("f"), "both._private": SurfaceSymbol("f")},
+        {
+            "both": SurfaceSymbol(kind="m"),
+            "both.then": SurfaceSymbol(kind="f"),
+            "both._private": SurfaceSymbol(kind="f"),
+        },
     )
     made = extend_by_stubs(base, before, after, Line("3.14"), "stubs", "d")
     assert "both._private" in made.symbols
@@ -125,6 +129,6 @@ def test_deprecation_in_stubs_is_carried_over() -> None:
     stubs = stub_surface(
         {"m.pyi": b"from typing_extensions import deprecated\n@deprecated('x')\ndef f(): ...\n"}, {}, Line("3.13")
     )
-    surface = Surface(Line("3.13"), "3.13.0", "interpreter", "d", {"m.f": SurfaceSymbol("f")})
+    surface = Surface(Line("3.13"), "3.13.0", "interpreter", "d", {"m.f": SurfaceSymbol(kind="f")})
     mark_deprecated(surface, stubs)
     assert surface.symbols["m.f"].deprecated

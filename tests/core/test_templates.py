@@ -20,14 +20,16 @@ TEXT = b"""{% load staticfiles i18n our_tags %}
 def test_what_is_gone_is_found_at_its_place_and_nothing_else(knowledge: Knowledge) -> None:
     path = "app/templates/page.html"
     given = ScanInput(
-        {path: ECOSYSTEMS.read_source(path, TEXT)},
-        [FileResult(path, "scanned")],
-        [Module("", "app")],
-        [parse_target("pypi/django@5.2")],
-        [parse_target("pypi/django@1.8")],
+        facts={path: ECOSYSTEMS.read_source(path, TEXT)},
+        files=[FileResult(path=path, state="scanned")],
+        modules=[Module(path="", name="app")],
+        destination=[parse_target("pypi/django@5.2")],
+        said=[parse_target("pypi/django@1.8")],
     )
     # nothing in a template imports the framework, so a line that a person gave must count on its own
-    given.modules[0].requirements.append(Requirement(DJANGO, "django", "==1.8", "requirements.txt", 1))
+    given.modules[0].requirements.append(
+        Requirement(coordinate=DJANGO, name="django", specifier="==1.8", file="requirements.txt", line=1)
+    )
     found = {
         (p.line, p.column, f.symbol)
         for f in run_scan(given, knowledge).findings

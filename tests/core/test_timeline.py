@@ -25,7 +25,7 @@ def surface(line: Line, **symbols: SurfaceSymbol) -> Surface:
         f"{line}.0",
         "wheel",
         "d",
-        {"lib": SurfaceSymbol("m"), **{k.replace("__", "."): v for k, v in symbols.items()}},
+        {"lib": SurfaceSymbol(kind="m"), **{k.replace("__", "."): v for k, v in symbols.items()}},
     )
 
 
@@ -36,7 +36,8 @@ def offered(timeline: Timeline, path: str) -> list[Line]:
 @given(surfaces)
 def test_a_symbol_is_offered_by_exactly_the_lines_whose_surface_has_it(sets: list[set[str]]) -> None:
     made = [
-        Surface(Line(f"{i}.0"), "r", "wheel", "d", {n: SurfaceSymbol("m") for n in held}) for i, held in enumerate(sets)
+        Surface(Line(f"{i}.0"), "r", "wheel", "d", {n: SurfaceSymbol(kind="m") for n in held})
+        for i, held in enumerate(sets)
     ]
     timeline = merge(LIB, reversed(made))
     for name in {n for held in sets for n in held}:
@@ -51,7 +52,12 @@ def test_what_is_written_reads_back_the_same_and_always_as_the_same_bytes(sets: 
             "r",
             "wheel",
             "d",
-            {n: SurfaceSymbol("c", "lib.a", ("lib.b",), "a,b", True, True) for n in held},
+            {
+                n: SurfaceSymbol(
+                    kind="c", alias="lib.a", bases=("lib.b",), signature="a,b", deprecated=True, unread=True
+                )
+                for n in held
+            },
         )
         for i, held in enumerate(sets)
     ]
@@ -69,16 +75,16 @@ def test_an_alias_is_followed_only_on_the_lines_that_have_it() -> None:
         [
             surface(
                 Line("1.0"),
-                lib__Old=SurfaceSymbol("v", "lib.new.Thing"),
-                lib__new=SurfaceSymbol("m"),
-                lib__new__Thing=SurfaceSymbol("c"),
-                lib__new__Thing__run=SurfaceSymbol("f"),
+                lib__Old=SurfaceSymbol(kind="v", alias="lib.new.Thing"),
+                lib__new=SurfaceSymbol(kind="m"),
+                lib__new__Thing=SurfaceSymbol(kind="c"),
+                lib__new__Thing__run=SurfaceSymbol(kind="f"),
             ),
             surface(
                 Line("2.0"),
-                lib__new=SurfaceSymbol("m"),
-                lib__new__Thing=SurfaceSymbol("c"),
-                lib__new__Thing__run=SurfaceSymbol("f"),
+                lib__new=SurfaceSymbol(kind="m"),
+                lib__new__Thing=SurfaceSymbol(kind="c"),
+                lib__new__Thing__run=SurfaceSymbol(kind="f"),
             ),
         ],
     )
@@ -93,9 +99,9 @@ def test_a_member_comes_from_a_base_class() -> None:
         [
             surface(
                 Line("1.0"),
-                lib__Base=SurfaceSymbol("c"),
-                lib__Base__go=SurfaceSymbol("f"),
-                lib__Child=SurfaceSymbol("c", None, ("lib.Base",)),
+                lib__Base=SurfaceSymbol(kind="c"),
+                lib__Base__go=SurfaceSymbol(kind="f"),
+                lib__Child=SurfaceSymbol(kind="c", alias=None, bases=("lib.Base",)),
             )
         ],
     )
@@ -104,25 +110,34 @@ def test_a_member_comes_from_a_base_class() -> None:
 
 
 def test_a_base_of_another_coordinate_is_not_guessed_but_named() -> None:
-    timeline = merge(LIB, [surface(Line("1.0"), lib__Case=SurfaceSymbol("c", None, ("unittest.TestCase",)))])
+    timeline = merge(
+        LIB, [surface(Line("1.0"), lib__Case=SurfaceSymbol(kind="c", alias=None, bases=("unittest.TestCase",)))]
+    )
     answer = timeline.ask("lib.Case.assertEquals")
     assert (answer.offers, answer.unknown, answer.redirect) == (0, 1, "unittest.TestCase.assertEquals")
 
 
 def test_aliases_that_run_in_a_circle_end() -> None:
     timeline = merge(
-        LIB, [surface(Line("1.0"), lib__a=SurfaceSymbol("v", "lib.b"), lib__b=SurfaceSymbol("v", "lib.a"))]
+        LIB,
+        [
+            surface(
+                Line("1.0"),
+                lib__a=SurfaceSymbol(kind="v", alias="lib.b"),
+                lib__b=SurfaceSymbol(kind="v", alias="lib.a"),
+            )
+        ],
     )
     assert timeline.ask("lib.a.x").offers == 0
 
 
 def test_the_inside_of_a_plain_value_is_not_known() -> None:
-    timeline = merge(LIB, [surface(Line("1.0"), lib__value=SurfaceSymbol("v"))])
+    timeline = merge(LIB, [surface(Line("1.0"), lib__value=SurfaceSymbol(kind="v"))])
     assert timeline.ask("lib.value.anything").unknown == 1
 
 
 def test_what_instances_of_a_class_have_is_not_known_on_a_line_that_only_shows_the_class() -> None:
-    held, member = SurfaceSymbol("c"), SurfaceSymbol("v")
+    held, member = SurfaceSymbol(kind="c"), SurfaceSymbol(kind="v")
     whole = {"lib__A": held, "lib__A()": held, "lib__A()__m": member}
     timeline = merge(LIB, [surface(Line("1.0"), **whole), surface(Line("2.0"), lib__A=held), surface(Line("3.0"))])
     assert offered(timeline, "lib.A().m") == ["1.0"]
@@ -147,7 +162,13 @@ def test_what_is_no_timeline_is_refused(data: bytes) -> None:
 
 
 def test_symbols_are_made_from_their_rows_when_asked_for_and_are_the_same_each_time() -> None:
-    timeline = merge(LIB, [surface(Line("1.0"), lib__a=SurfaceSymbol("f", None, (), "a,b")), surface(Line("2.0"))])
+    timeline = merge(
+        LIB,
+        [
+            surface(Line("1.0"), lib__a=SurfaceSymbol(kind="f", alias=None, bases=(), signature="a,b")),
+            surface(Line("2.0")),
+        ],
+    )
     again = load_timeline(dump_timeline(timeline))
     assert again.symbols["lib.a"] is again.symbols["lib.a"]
     assert again.symbols.get("lib.a") == timeline.symbols["lib.a"]

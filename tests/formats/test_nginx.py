@@ -37,7 +37,7 @@ ROUTES = """
 def behind(
     folder: Path, routes: str, new_port: int = 0, tls: tuple[Path, Path] | None = None
 ) -> Iterator[tuple[SideServer, SideServer, str]]:
-    old, new = SideServer("old"), SideServer("new")
+    old, new = SideServer(name="old"), SideServer(name="new")
     port = free_port()
     speaking = {"ssl_certfile": str(tls[0]), "ssl_keyfile": str(tls[1])} if tls else {}
     with served(old) as old.port, served(new, **speaking) as new.port:

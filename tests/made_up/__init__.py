@@ -69,7 +69,18 @@ def _read(_path: str, text: bytes) -> FileFacts:
         for use in _USE.finditer(raw):
             form = "import" if use["import"] else "call" if use["call"] else "attribute"
             found.add(Ask(use["path"], form), number, use.start("path"), use.end("path"), "")
-    return FileFacts(found.asks, found.places, found.scopes, {}, (), {}, {}, (), text.count(b"\n"), language="lantern")
+    return FileFacts(
+        asks=found.asks,
+        places=found.places,
+        scopes=found.scopes,
+        exports={},
+        stars=(),
+        classes={},
+        assigned={},
+        broken=(),
+        lines=text.count(b"\n"),
+        language="lantern",
+    )
 
 
 def _statements(text: str) -> Iterator[tuple[int, list[str]]]:
@@ -79,10 +90,21 @@ def _statements(text: str) -> Iterator[tuple[int, list[str]]]:
 def _project(document: Document, module: Module) -> None:
     for number, words in _statements(document.text):
         if words[0] == "runtime":
-            module.pins.append(Pin(LANTERN, words[1], document.path, number, "pin", " ".join(words)))
+            module.pins.append(
+                Pin(
+                    coordinate=LANTERN,
+                    version=words[1],
+                    file=document.path,
+                    line=number,
+                    how="pin",
+                    text=" ".join(words),
+                )
+            )
         elif words[0] == "needs":
             coordinate = package("lamp", words[1])
-            module.requirements.append(Requirement(coordinate, words[1], words[2], document.path, number))
+            module.requirements.append(
+                Requirement(coordinate=coordinate, name=words[1], specifier=words[2], file=document.path, line=number)
+            )
 
 
 ECOSYSTEM: Final = Ecosystem(

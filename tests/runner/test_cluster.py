@@ -93,12 +93,16 @@ def test_a_scan_there_is_the_scan_here(executor: ClusterExecutor, context: Conte
         {".python-version": "3.8\n", "a.py": "import imp\nimport asyncore\n", "requirements.txt": "six==1.16.0\n"},
     )
     rows = [
-        ApplicationRow(n, name, str(source), "", sub, "", "", "python@3.13")
+        ApplicationRow(
+            number=n, name=name, source=str(source), ref="", subfolder=sub, owner="", team="", destination="python@3.13"
+        )
         for n, (name, sub) in enumerate((("here", ""), ("there", ".")))
     ]
     take_in(context, rows, "Ines")
     for application, where in zip(list_applications(context.db), (None, executor), strict=True):
-        queue = Queue(context, JOBS, workers=1, beside=1, **({"executor": where} if where is not None else {}))
+        queue = Queue(
+            context=context, kinds=JOBS, workers=1, beside=1, **({"executor": where} if where is not None else {})
+        )
         queue.start()
         job = queue.ask([application], "x")[0]
         until(lambda number=job: get_job(context.db, number)["state"] in ("done", "failed"))

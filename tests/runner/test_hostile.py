@@ -39,7 +39,15 @@ TARGETS = [parse_target("python@3.13")]
 
 
 def scan(folder: Path, knowledge: Knowledge, extractor: Extractor) -> Scanned:
-    return scan_snapshot(FolderSnapshot(folder), knowledge, TARGETS, [], extractor, Control(), "hostile")
+    return scan_snapshot(
+        snapshot=FolderSnapshot(folder),
+        knowledge=knowledge,
+        destination=TARGETS,
+        said=[],
+        extractor=extractor,
+        control=Control(),
+        name="hostile",
+    )
 
 
 def faults(scanned: Scanned) -> dict[str, str]:

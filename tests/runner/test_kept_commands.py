@@ -27,7 +27,15 @@ def run(
     log = place.parent / "log"
     marked = {"PATH": os.environ["PATH"], "YOAKE_MARK": str(place)}
     ask = stopped.is_set if stopped is not None else lambda: False
-    ended = run_kept([sys.executable, "-c", code], place, marked, place, log, limits, ask)
+    ended = run_kept(
+        command=[sys.executable, "-c", code],
+        folder=place,
+        environment=marked,
+        place=place,
+        log=log,
+        limits=limits,
+        stopped=ask,
+    )
     return ended, log.read_text("utf-8", "replace")
 
 

@@ -26,9 +26,9 @@ PATHS = st.text(st.characters(codec="utf-8", exclude_characters="\t\n"), min_siz
 @given(st.dictionaries(PATHS, st.integers(1, 7), min_size=1, max_size=40), PATHS)
 def test_every_row_is_found_by_halving_and_nothing_else_is(offers: dict[str, int], other: str) -> None:
     made = Timeline(
-        Coordinate("pkg:pypi/x"),
-        (CapturedLine(Line("1.0"), "1.0", "x", ""),),
-        {p: Symbol("f", o) for p, o in offers.items()},
+        coordinate=Coordinate("pkg:pypi/x"),
+        lines=(CapturedLine(Line("1.0"), "1.0", "x", ""),),
+        symbols={p: Symbol(kind="f", offers=o) for p, o in offers.items()},
     )
     text, offsets, _ = sort_rows(dump_timeline(made))
     rows = SortedRows(text, offsets)

@@ -157,7 +157,15 @@ def test_what_is_asked_is_what_manifests_name_and_no_record_holds(package: Calla
 def package() -> Callable[..., PackageState]:
     def made(coordinate: Coordinate, *, direct: bool = True) -> PackageState:
         return PackageState(
-            Coordinate(coordinate), "", Line("1"), "range", "unknown", "", "package.json", 1, direct=direct
+            coordinate=Coordinate(coordinate),
+            module="",
+            line=Line("1"),
+            how="range",
+            state="unknown",
+            note="",
+            file="package.json",
+            line_number=1,
+            direct=direct,
         )
 
     return made

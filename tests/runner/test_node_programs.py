@@ -68,10 +68,10 @@ def test_what_is_no_program_is_refused(tmp_path: Path) -> None:
 
 def test_names_that_running_python_modules_list_decide() -> None:
     symbols = {
-        "lib": SurfaceSymbol("m", unread=True),
-        "lib.gone": SurfaceSymbol("c"),
-        "lib.gone.method": SurfaceSymbol("f"),
-        "lib.kept": SurfaceSymbol("f"),
+        "lib": SurfaceSymbol(kind="m", unread=True),
+        "lib.gone": SurfaceSymbol(kind="c"),
+        "lib.gone.method": SurfaceSymbol(kind="f"),
+        "lib.kept": SurfaceSymbol(kind="f"),
     }
     join_names(symbols, {"lib": ["kept", "made", "__doc__"], "lib.other": None})
     assert set(symbols) == {"lib", "lib.kept", "lib.made"}
@@ -88,9 +88,9 @@ def test_only_what_would_be_installed_is_taken_from_a_source_distribution() -> N
 def test_words_of_a_deprecation_stand_beside_the_name_that_they_mention() -> None:
     names = ("crypto.createCipher", "crypto.createDecipher", "crypto.Hash", "http.ServerResponse().writeHeader")
     surface = Surface(
-        Line("22"), "22.0.0", "Node program", "d", {n: SurfaceSymbol("f", deprecated=True) for n in names}
+        Line("22"), "22.0.0", "Node program", "d", {n: SurfaceSymbol(kind="f", deprecated=True) for n in names}
     )
-    surface.symbols["fs.open"] = SurfaceSymbol("f")
+    surface.symbols["fs.open"] = SurfaceSymbol(kind="f")
     _note_deprecations(
         surface,
         {

@@ -37,7 +37,7 @@ def client(home: Home) -> Iterator[TestClient]:
     context = open_context(home, KIT)
     context.db.tap = loop_guard.statement
     with TestClient(
-        create_app(context, Queue(context, JOBS, workers=1, executor=LentExecutor()), HERE),
+        create_app(context, Queue(context=context, kinds=JOBS, workers=1, executor=LentExecutor()), HERE),
         headers={"X-Yoake-Who": "In%C3%A9s"},
     ) as made:
         yield made

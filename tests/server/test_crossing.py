@@ -477,7 +477,7 @@ def ask(client: TestClient, har: bytes) -> dict[str, object]:
 
 
 def test_both_sides_are_asked_what_was_recorded_and_it_counts_like_mirrored_traffic(begun: TestClient) -> None:
-    old, new = SideServer("old"), SideServer("new", fares=12.0)
+    old, new = SideServer(name="old"), SideServer(name="new", fares=12.0)
     with served(old) as one, served(new) as two:
         version = begun.get(AT).json()["version"]
         sides = {"old_address": f"http://127.0.0.1:{one}", "new_address": f"http://127.0.0.1:{two}"}
@@ -511,7 +511,7 @@ def test_a_file_that_is_no_recording_says_so_and_goes(begun: TestClient) -> None
 
 
 def test_a_log_in_is_tried_on_both_sides_and_not_kept(begun: TestClient) -> None:
-    old, new = SideServer("old"), SideServer("new")
+    old, new = SideServer(name="old"), SideServer(name="new")
     given = {"login": "POST /login", "then": "GET /account", "form": {"name": "tester", "word": "s3cret"}}
     assert [check["told"] for check in begun.post(f"{AT}/session", json=given).json()] == [
         "the old side does not log in: it answers nothing",

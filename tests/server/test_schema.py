@@ -43,8 +43,23 @@ def described(tmp_path_factory: pytest.TempPathFactory) -> Iterator[schemathesis
     source = write(home / "desk", {".python-version": "3.8\n", "a.py": "import imp\nimport asyncore\n"})
     context = open_context(Home(home / "home"), KIT)
     context.allowed = (home,)
-    take_in(context, [ApplicationRow(1, "desk", str(source), "", "", "", "", "python@3.13")], "Ines")
-    queue = Queue(context, JOBS, workers=1, executor=LentExecutor())
+    take_in(
+        context,
+        [
+            ApplicationRow(
+                number=1,
+                name="desk",
+                source=str(source),
+                ref="",
+                subfolder="",
+                owner="",
+                team="",
+                destination="python@3.13",
+            )
+        ],
+        "Ines",
+    )
+    queue = Queue(context=context, kinds=JOBS, workers=1, executor=LentExecutor())
     app = create_app(context, queue, Reach(frozenset("*")))
     queue.start()
     queue.ask(list_applications(context.db), "x")

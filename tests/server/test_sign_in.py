@@ -47,7 +47,9 @@ def context(home: Home) -> Context:
 
 @pytest.fixture
 def app(context: Context) -> FastAPI:
-    return create_app(context, Queue(context, JOBS, workers=1, executor=LentExecutor()), HERE, SignIn(required=True))
+    return create_app(
+        context, Queue(context=context, kinds=JOBS, workers=1, executor=LentExecutor()), HERE, SignIn(required=True)
+    )
 
 
 @pytest.fixture

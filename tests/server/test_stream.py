@@ -27,7 +27,7 @@ from yoake.usecases.queue import Queue
 @pytest.fixture
 def address(home: Home) -> Iterator[str]:
     context = open_context(home, KIT)
-    queue = Queue(context, JOBS, workers=1, executor=LentExecutor())
+    queue = Queue(context=context, kinds=JOBS, workers=1, executor=LentExecutor())
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]

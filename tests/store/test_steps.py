@@ -74,14 +74,14 @@ def read_through(db: Database, words: list[str]) -> set[int]:
     ],
 )
 def test_a_filter_finds_what_reading_every_step_finds(db: Database, text: str) -> None:
-    wanted = narrowed(db, WantedSteps(TODAY, state="all", text=text))
+    wanted = narrowed(db, WantedSteps(today=TODAY, state="all", text=text))
     found = step_window(db, wanted, 0, 100)
     assert {row["id"] for row in found} == read_through(db, text.split())
     assert len(found) == count_steps(db, wanted)
 
 
 def test_windows_of_a_filter_follow_one_another_and_found_again_comes_first(db: Database) -> None:
-    wanted = narrowed(db, WantedSteps(TODAY, text="collections"))
+    wanted = narrowed(db, WantedSteps(today=TODAY, text="collections"))
     whole = [row["id"] for row in step_window(db, wanted, 0, 10)]
     assert whole[0] == 4
     assert [row["id"] for at in range(3) for row in step_window(db, wanted, at, 1)] == whole
@@ -89,5 +89,5 @@ def test_windows_of_a_filter_follow_one_another_and_found_again_comes_first(db: 
 
 def test_a_filter_within_one_application_stays_there(db: Database) -> None:
     number = get_application(db, "tariffs").id
-    rows = step_window(db, narrowed(db, WantedSteps(TODAY, application_id=number, text="imp")), 0, 10)
+    rows = step_window(db, narrowed(db, WantedSteps(today=TODAY, application_id=number, text="imp")), 0, 10)
     assert [(row["slug"], row["title"]) for row in rows] == [("tariffs", "imp")]

@@ -16,8 +16,9 @@ from yoake.core.values.journeys import Shape
 from yoake.runner.extraction import Extractor
 from yoake.usecases.adopt import adopt, leave
 from yoake.views.application_rows import portfolio
-from yoake.views.path import PathView, path
+from yoake.views.path import path
 from yoake.views.path_documents import write_path
+from yoake.views.path_records import PathView
 
 STOP = Shape(pins=(parse_target("python@3.11"),))
 
@@ -52,7 +53,7 @@ def test_ways_stand_side_by_side_and_every_cell_says_why(context: Context, desk:
 
 def test_taking_a_path_makes_its_stages_work_and_taking_it_back_ends_that(context: Context, desk: int) -> None:
     assert stages(context) == {}
-    adopt(context, "app", "", "work", STOP, "Ines", "calm")
+    adopt(context=context, slug="app", set_name="", choice="work", shape=STOP, who="Ines", why="calm")
     assert set(stages(context).values()) == {"open"}
     assert {"Move to Python 3.11", "Move to Python 3.13"} <= {t.split(" with ")[0] for t in stages(context)}
     view = path(context, "app")
@@ -68,7 +69,7 @@ def test_taking_a_path_makes_its_stages_work_and_taking_it_back_ends_that(contex
 def test_a_stage_closes_when_a_scan_reads_its_lines_and_stays_finished(
     context: Context, desk: int, tmp_path: Path, extractor: Extractor
 ) -> None:
-    adopt(context, "app", "", "work", STOP, "Ines", "")
+    adopt(context=context, slug="app", set_name="", choice="work", shape=STOP, who="Ines", why="")
     write(tmp_path / "src", {".python-version": "3.11\n"})
     scan(context, desk, extractor)
     done = {title.split(" with ")[0]: state for title, state in stages(context).items()}
@@ -76,14 +77,14 @@ def test_a_stage_closes_when_a_scan_reads_its_lines_and_stays_finished(
     view = path(context, "app")
     assert view.adopted is not None
     assert next(f.title for f in view.adopted.finished).startswith("Python 3.11")
-    adopt(context, "app", "", "work", Shape(), "Ines", "again")
+    adopt(context=context, slug="app", set_name="", choice="work", shape=Shape(), who="Ines", why="again")
     again = path(context, "app").adopted
     assert again is not None
     assert again.finished == view.adopted.finished
 
 
 def test_what_moved_under_a_path_is_said(context: Context, desk: int, tmp_path: Path, extractor: Extractor) -> None:
-    adopt(context, "app", "", "work", STOP, "Ines", "")
+    adopt(context=context, slug="app", set_name="", choice="work", shape=STOP, who="Ines", why="")
     write(tmp_path / "src", {"b.py": "import cgi\n", ".python-version": "3.9\n"})
     scan(context, desk, extractor)
     adopted = path(context, "app").adopted
@@ -95,17 +96,19 @@ def test_what_moved_under_a_path_is_said(context: Context, desk: int, tmp_path: 
 
 def test_holding_is_taken_like_a_path_and_only_where_it_is_possible(context: Context, desk: int) -> None:
     with pytest.raises(NotFound):
-        adopt(context, "app", "", "hold", Shape(), "Ines", "")  # 3.8 lost support long ago
-    adopt(context, "app", "", "retire", Shape(), "Ines", "nobody uses it")
+        adopt(
+            context=context, slug="app", set_name="", choice="hold", shape=Shape(), who="Ines", why=""
+        )  # 3.8 lost support long ago
+    adopt(context=context, slug="app", set_name="", choice="retire", shape=Shape(), who="Ines", why="nobody uses it")
     assert path(context, "app").adopted.title == "Retire"
     assert stages(context) != {}
 
 
 def test_what_cannot_be_taken_says_why(context: Context, desk: int, tmp_path: Path) -> None:
     with pytest.raises(BadInput, match="by someone"):
-        adopt(context, "app", "", "work", Shape(), " ", "")
+        adopt(context=context, slug="app", set_name="", choice="work", shape=Shape(), who=" ", why="")
     with pytest.raises(NotFound, match="no option “sideways”"):
-        adopt(context, "app", "", "sideways", Shape(), "Ines", "")
+        adopt(context=context, slug="app", set_name="", choice="sideways", shape=Shape(), who="Ines", why="")
     with pytest.raises(NotFound, match="no set of modules"):
         path(context, "app", "web")
     with pytest.raises(BadInput, match="destination itself"):
@@ -114,7 +117,7 @@ def test_what_cannot_be_taken_says_why(context: Context, desk: int, tmp_path: Pa
         leave(context, "app", "", "Ines")
     take(context, write(tmp_path / "other", {"a.py": ""}), "unscanned")
     with pytest.raises(Conflict):
-        adopt(context, "unscanned", "", "work", Shape(), "Ines", "")
+        adopt(context=context, slug="unscanned", set_name="", choice="work", shape=Shape(), who="Ines", why="")
 
 
 def test_a_path_is_written_down_in_every_form(context: Context, desk: int) -> None:

@@ -31,7 +31,22 @@ from yoake.views.reports import report_page
 @pytest.fixture
 def desk(context: Context, extractor: Extractor, tmp_path: Path) -> Path:
     source = write(tmp_path / "desk", {".python-version": "3.8\n", "a.py": "import imp\nimport asyncore\n"})
-    take_in(context, [ApplicationRow(1, "desk", str(source), "", "", "", "", "python@3.13")], "Ines")
+    take_in(
+        context,
+        [
+            ApplicationRow(
+                number=1,
+                name="desk",
+                source=str(source),
+                ref="",
+                subfolder="",
+                owner="",
+                team="",
+                destination="python@3.13",
+            )
+        ],
+        "Ines",
+    )
     scan_application(context, 1, extractor, Control())
     return source
 

@@ -46,7 +46,7 @@ if len(sys.argv) > 2:
     import no_such_module
 http.server.HTTPServer(("127.0.0.1", int(sys.argv[1])), Desk).serve_forever()
 """
-SERVE = Command("desk", ("python", "desk.py", "{port}"), "serve")
+SERVE = Command(name="desk", words=("python", "desk.py", "{port}"), kind="serve")
 
 
 def test_paths_are_asked_for_on_both_sides_and_nothing_is_left_running(
@@ -55,12 +55,12 @@ def test_paths_are_asked_for_on_both_sides_and_nothing_is_left_running(
     folder = write(tmp_path / "desk", {".python-version": "3.8\n", "desk.py": SERVER})
     asks = ("/", "/old", "/moved")
     task = RunTask(
-        home.folder,
-        Source("folder", str(folder)),
-        "",
-        SERVE,
-        side(Line(lines[0])),
-        side(Line(lines[1])),
+        home=home.folder,
+        source=Source("folder", str(folder)),
+        module="",
+        command=SERVE,
+        old=side(Line(lines[0])),
+        new=side(Line(lines[1])),
         asks=asks,
         repeats=0,
     )
@@ -75,8 +75,16 @@ def test_paths_are_asked_for_on_both_sides_and_nothing_is_left_running(
 
 def test_a_server_that_never_listens_says_what_it_said_last(tmp_path: Path, home: Home, lines: tuple[str, str]) -> None:
     folder = write(tmp_path / "desk", {".python-version": "3.8\n", "desk.py": SERVER})
-    fails = Command("desk", ("python", "desk.py", "{port}", "fail"), "serve")
-    task = RunTask(home.folder, Source("folder", str(folder)), "", fails, side(Line(lines[0])), asks=("/",), repeats=0)
+    fails = Command(name="desk", words=("python", "desk.py", "{port}", "fail"), kind="serve")
+    task = RunTask(
+        home=home.folder,
+        source=Source("folder", str(folder)),
+        module="",
+        command=fails,
+        old=side(Line(lines[0])),
+        asks=("/",),
+        repeats=0,
+    )
     run = run_sides(task, KIT, Control()).old[0]
     assert run.ended == "failed"
     assert "no_such_module" in run.said
@@ -99,7 +107,7 @@ def test_how_it_is_served_is_read_from_files_of_both_languages() -> None:
     assert [c.words for c in node_commands(files, files.__getitem__) if c.kind == "serve"] == [("npm", "start")]
     assert [c.words[2] for c in python_commands(files, files.__getitem__) if c.kind == "serve"] == ["runserver"]
     assert served_by("web: uvicorn a:b --port ${PORT:-8000}", ("uvicorn",)) == Command(
-        "uvicorn", ("uvicorn", "a:b", "--port", "{port}"), "serve", "Procfile"
+        name="uvicorn", words=("uvicorn", "a:b", "--port", "{port}"), kind="serve", why="Procfile"
     )
     for text in (
         "web: cd x && gunicorn a",
@@ -124,7 +132,7 @@ def test_lines_that_are_no_answers_are_left_out_and_other_statuses_tell_sides_ap
     assert (test.name, test.outcome, test.note) == ("GET /", "passed", "200 OK, text/html, 3 bytes")
 
     def run(*tests: TestResult) -> Run:
-        return Run(Side("x", {}), SERVE, "passed", 0, 1.0, tests=tests)
+        return Run(side=Side("x", {}), command=SERVE, ended="passed", code=0, seconds=1.0, tests=tests)
 
     same, other = (
         TestResult("GET /", "passed", "200 OK, text/html, 9 bytes"),

@@ -265,7 +265,9 @@ def test_the_file_that_a_server_gives_is_the_one_that_a_build_reads(
     tmp_path: Path, context: Context, extractor: Extractor
 ) -> None:
     folder = write(tmp_path / "app", {".python-version": "3.8\n", "a.py": "import imp\nimport asyncore\n"})
-    number = take_in(context, preview(context, [Listed(1, "app", str(folder))], "python@3.13"), "Ines")[0]
+    number = take_in(
+        context, preview(context, [Listed(number=1, name="app", source=str(folder))], "python@3.13"), "Ines"
+    )[0]
     scan_application(context, number, extractor, Control())
     keys = [row.key for row in find_findings(context, "app", Query("all"), 0, 10).rows]
     for key in keys:

@@ -27,7 +27,7 @@ RUN = CliRunner()
 
 @pytest.fixture
 def rules(tmp_path: Path) -> Iterator[tuple[Path, SideServer, SideServer]]:
-    old, new = SideServer("old"), SideServer("new")
+    old, new = SideServer(name="old"), SideServer(name="new")
     with served(old) as old.port, served(new) as new.port:
         file = tmp_path / "rules.yaml"
         file.write_text(rules_text(old.port, new.port, ROUTES))

@@ -37,7 +37,9 @@ FILES = {
 
 def proposed(folder: Path, home: Home, knowledge: Knowledge, extractor: Extractor, **how: frozenset[str]) -> Proposal:
     source = Source("git" if (folder / ".git").exists() else "folder", str(folder), "")
-    task = EditTask(home.folder, "desk", source, (parse_target("python@3.13"),), (), **how)
+    task = EditTask(
+        home=home.folder, name="desk", source=source, targets=(parse_target("python@3.13"),), said=(), **how
+    )
     snapshot = open_snapshot(source, home)
     try:
         return propose(task, snapshot, knowledge, extractor, Control())
@@ -95,7 +97,7 @@ def test_what_a_rule_about_texts_writes_is_told_in_its_words_and_not_by_its_name
     files = {"requirements.txt": "django==3.2\n", "desk/views.py": "def view(request):\n    return request.is_ajax()\n"}
     source = Source("folder", str(write(tmp_path / "desk", files)), "")
     said = (parse_target("python@3.8"),)
-    task = EditTask(home.folder, "desk", source, (parse_target("pypi/django@4.2"),), said)
+    task = EditTask(home=home.folder, name="desk", source=source, targets=(parse_target("pypi/django@4.2"),), said=said)
     made = propose(task, open_snapshot(source, home), knowledge, extractor, Control())
     (step,) = made.steps
     assert (step.old, step.new) == ("request.is_ajax()", "")

@@ -31,7 +31,7 @@ def portfolio(context: Context, extractor: Extractor, tmp_path: Path) -> Context
     for name, (line, team, owner) in APPLICATIONS.items():
         files = {"a.py": "import asyncore\n", **({".python-version": f"{line}\n"} if line else {})}
         source = str(write(tmp_path / name, files))
-        row = ApplicationRow(1, name, source, team=team, owner=owner)
+        row = ApplicationRow(number=1, name=name, source=source, team=team, owner=owner)
         [number] = take_in(context, preview(context, [row], "python@3.13"), "")
         if line:
             scan_application(context, number, extractor, Control())

@@ -53,8 +53,8 @@ def test_a_folder_of_repositories_gives_a_row_each(context: Context, tmp_path: P
 
 def test_names_come_from_sources_and_addresses_never_clash(context: Context, tmp_path: Path) -> None:
     rows = [
-        ApplicationRow(1, "", str(write(tmp_path / "x" / "desk", {"a.py": ""}))),
-        ApplicationRow(2, "", str(write(tmp_path / "y" / "desk", {"a.py": ""}))),
+        ApplicationRow(number=1, name="", source=str(write(tmp_path / "x" / "desk", {"a.py": ""}))),
+        ApplicationRow(number=2, name="", source=str(write(tmp_path / "y" / "desk", {"a.py": ""}))),
     ]
     take_in(context, preview(context, rows, TO), "Ines")
     assert [a.slug for a in list_applications(context.db)] == ["desk", "desk-2"]
@@ -62,14 +62,22 @@ def test_names_come_from_sources_and_addresses_never_clash(context: Context, tmp
 
 def test_a_destination_is_given_by_name_or_by_its_lines(context: Context, tmp_path: Path) -> None:
     one, two = write(tmp_path / "one", {"a.py": ""}), write(tmp_path / "two", {"a.py": ""})
-    take_in(context, preview(context, [ApplicationRow(1, "", str(one))], "python@3.13 + pypi/django@5.2"), "")
-    take_in(context, preview(context, [ApplicationRow(1, "", str(two))], "python 3.13, django 5.2"), "")
+    take_in(
+        context,
+        preview(context, [ApplicationRow(number=1, name="", source=str(one))], "python@3.13 + pypi/django@5.2"),
+        "",
+    )
+    take_in(
+        context, preview(context, [ApplicationRow(number=1, name="", source=str(two))], "python 3.13, django 5.2"), ""
+    )
     assert len({a.destination.id for a in list_applications(context.db)}) == 1
 
 
 @pytest.mark.parametrize("text", ["", "python@3.13 python@3.12", "somewhere", "pypi/unheard@1"])
 def test_a_destination_that_is_none_is_a_fault(context: Context, tmp_path: Path, text: str) -> None:
-    found = preview(context, [ApplicationRow(1, "", str(write(tmp_path / "one", {"a.py": ""})))], text)
+    found = preview(
+        context, [ApplicationRow(number=1, name="", source=str(write(tmp_path / "one", {"a.py": ""})))], text
+    )
     assert len(found[0].faults) == 1
 
 

@@ -29,13 +29,13 @@ from yoake.usecases.waive import waive
 
 @pytest.fixture
 def queue(context: Context) -> Iterator[Queue]:
-    made = Queue(context, JOBS, workers=1)
+    made = Queue(context=context, kinds=JOBS, workers=1)
     yield made
     made.close()
 
 
 def take(context: Context, *sources: Path) -> None:
-    rows = [ApplicationRow(i, p.name, str(p)) for i, p in enumerate(sources)]
+    rows = [ApplicationRow(number=i, name=p.name, source=str(p)) for i, p in enumerate(sources)]
     take_in(context, preview(context, rows, "python@3.13"), "Ines")
 
 
@@ -103,8 +103,8 @@ def test_a_stop_while_fetching_works_at_once_and_the_next_scan_runs(
     context: Context, queue: Queue, tmp_path: Path, silent_server: str
 ) -> None:
     rows = [
-        ApplicationRow(1, "silent", silent_server),
-        ApplicationRow(2, "a", str(write(tmp_path / "a", {"a.py": ""}))),
+        ApplicationRow(number=1, name="silent", source=silent_server),
+        ApplicationRow(number=2, name="a", source=str(write(tmp_path / "a", {"a.py": ""}))),
     ]
     take_in(context, preview(context, rows, "python@3.13"), "Ines")
     queue.start()
@@ -124,7 +124,7 @@ def test_a_stop_while_fetching_works_at_once_and_the_next_scan_runs(
 def test_a_stop_while_reading_leaves_nothing_behind_for_the_next_scan(context: Context, tmp_path: Path) -> None:
     big = write(tmp_path / "big", {f"m{i}.py": f"import imp\nx = {i}\n" * 4000 for i in range(60)})
     take(context, big, write(tmp_path / "small", {"a.py": "import imp\n", "b.py": "import os\n" * 20_000}))
-    queue = Queue(context, JOBS, workers=2, beside=1)
+    queue = Queue(context=context, kinds=JOBS, workers=2, beside=1)
     queue.start()
     first = queue.ask([application_by_id(context.db, 1)], "x")[0]
     until(lambda: queue.progress.get(first, {}).get("phase") == "reading")
@@ -169,11 +169,11 @@ def test_a_waiver_set_while_a_scan_runs_is_heeded_by_its_plan(
 
 def test_what_ran_when_the_process_was_killed_is_taken_up_again(context: Context, tmp_path: Path) -> None:
     take(context, write(tmp_path / "a", {"a.py": "import imp\n"}))
-    killed = Queue(context, JOBS, workers=1)
+    killed = Queue(context=context, kinds=JOBS, workers=1)
     job = killed.ask(list_applications(context.db), "x")[0]
     with context.db.write() as connection:
         connection.execute("UPDATE jobs SET state = 'running'")
-    fresh = Queue(context, JOBS, workers=1)
+    fresh = Queue(context=context, kinds=JOBS, workers=1)
     fresh.start()
     until(lambda: state(context, job) == "done")
     fresh.close()

@@ -34,7 +34,7 @@ TO = "python@3.13 pypi/django@5.2"
 
 
 def take(context: Context, source: Path, name: str = "app") -> int:
-    return take_in(context, preview(context, [ApplicationRow(1, name, str(source))], TO), "Ines")[0]
+    return take_in(context, preview(context, [ApplicationRow(number=1, name=name, source=str(source))], TO), "Ines")[0]
 
 
 def scan(context: Context, number: int, extractor: Extractor) -> str:

@@ -20,7 +20,11 @@ from yoake.views.application_rows import portfolio
 
 def look_after(context: Context, extractor: Extractor, tmp_path: Path, **lines: str) -> None:
     rows = [
-        ApplicationRow(i, n, str(write(tmp_path / n, {".python-version": f"{v}\n", "a.py": "import asyncore\n"})))
+        ApplicationRow(
+            number=i,
+            name=n,
+            source=str(write(tmp_path / n, {".python-version": f"{v}\n", "a.py": "import asyncore\n"})),
+        )
         for i, (n, v) in enumerate(lines.items())
     ]
     for number in take_in(context, preview(context, rows, "python@3.13"), ""):
@@ -48,7 +52,9 @@ def test_the_worst_margin_comes_first_and_what_is_not_known_last(
 ) -> None:
     look_after(context, extractor, tmp_path, fine="3.12", dark="3.8", there="3.13")
     js = write(tmp_path / "js", {"package.json": "{}", "x.js": ""})
-    for number in take_in(context, preview(context, [ApplicationRow(1, "js", str(js))], "python@3.13"), ""):
+    for number in take_in(
+        context, preview(context, [ApplicationRow(number=1, name="js", source=str(js))], "python@3.13"), ""
+    ):
         scan_application(context, number, extractor, Control())
     names = [row.name for row in portfolio(context).rows]
     assert names[:2] == ["dark", "fine"]
@@ -74,7 +80,9 @@ def test_the_printed_lane_is_dotted_where_nothing_is_known(
 ) -> None:
     look_after(context, extractor, tmp_path, a="3.8")
     js = write(tmp_path / "js", {"package.json": "{}", "x.js": ""})
-    for number in take_in(context, preview(context, [ApplicationRow(1, "js", str(js))], "python@3.13"), ""):
+    for number in take_in(
+        context, preview(context, [ApplicationRow(number=1, name="js", source=str(js))], "python@3.13"), ""
+    ):
         scan_application(context, number, extractor, Control())
     known, unknown = portfolio(context).rows
     axis = Axis.around(context.today, [known, unknown])

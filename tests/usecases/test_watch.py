@@ -54,7 +54,19 @@ def context(tmp_path: Path, clock: list[datetime]) -> Iterator[Context]:
         (folder / "pkg").mkdir(parents=True)
         (folder / ".python-version").write_text(f"{line}\n")
         (folder / "pkg" / "a.py").write_text("import imp\nimport cgi\n")
-        take_in(made, preview(made, [ApplicationRow(1, name, str(folder), "", "", "", "", "")], "python@3.13"), "Ines")
+        take_in(
+            made,
+            preview(
+                made,
+                [
+                    ApplicationRow(
+                        number=1, name=name, source=str(folder), ref="", subfolder="", owner="", team="", destination=""
+                    )
+                ],
+                "python@3.13",
+            ),
+            "Ines",
+        )
     cache = FactsCache(made.home.facts)
     extractor = Extractor(cache, KIT.ecosystems)
     for number in (1, 2):
@@ -126,7 +138,7 @@ def test_a_schedule_that_cannot_be_is_refused_and_two_people_do_not_overwrite_ea
 
 
 def test_the_lines_after_the_destination_are_scanned_and_nothing_of_the_application_changes(context: Context) -> None:
-    queue = Queue(context, JOBS, workers=1)
+    queue = Queue(context=context, kinds=JOBS, workers=1)
     queue.start()
     try:
         before = [(s.title, s.stage) for s in work(context, StepQuery()).rows]
@@ -176,7 +188,7 @@ def test_a_digest_lies_in_a_file_and_goes_through_a_server_that_is_configured(co
     set_watch(context, Watch(digest_days=7, mail_to="ines@harrowmere.example"), "Ines", 1)
     with _Server() as server:
         said = watcher(
-            context, [], MailServer("127.0.0.1", server.port, "yoake@harrowmere.example", secure=False)
+            context, [], MailServer(host="127.0.0.1", port=server.port, sender="yoake@harrowmere.example", secure=False)
         ).do_what_is_due()
     assert "the digest went to ines@harrowmere.example" in said
     message = email.message_from_string(server.data)
@@ -190,7 +202,7 @@ def test_a_mail_server_that_is_not_there_is_said_and_the_file_stays(context: Con
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    said = watcher(context, [], MailServer("127.0.0.1", port, "a@b", secure=False)).do_what_is_due()
+    said = watcher(context, [], MailServer(host="127.0.0.1", port=port, sender="a@b", secure=False)).do_what_is_due()
     assert any("did not take the digest" in line and "It lies in" in line for line in said)
     assert read_watch(context.db).digest_at is not None
 

@@ -35,7 +35,22 @@ def home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Home:
     (folder / "pkg" / "a.py").write_text("import cgi\n")
     take_in(
         context,
-        preview(context, [ApplicationRow(1, "desk", str(folder), "", "", "", "Sales", "")], "python@3.13"),
+        preview(
+            context,
+            [
+                ApplicationRow(
+                    number=1,
+                    name="desk",
+                    source=str(folder),
+                    ref="",
+                    subfolder="",
+                    owner="",
+                    team="Sales",
+                    destination="",
+                )
+            ],
+            "python@3.13",
+        ),
         "Ines",
     )
     cache = FactsCache(made.facts)

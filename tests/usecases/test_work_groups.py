@@ -34,7 +34,7 @@ def two(context: Context, tmp_path: Path, extractor: Extractor) -> Context:
     lib = {"pyproject.toml": '[project]\nname = "tide"\nversion = "1"\nrequires-python = "==3.8.*"\n', "tide.py": CODE}
     app = {"requirements.txt": "tide==1\n", ".python-version": "3.8\n", "app.py": "import tide\n" + CODE}
     rows = [
-        ApplicationRow(n, name, str(write(tmp_path / name, held)))
+        ApplicationRow(number=n, name=name, source=str(write(tmp_path / name, held)))
         for n, (name, held) in enumerate((("tide", lib), ("desk", app)), 1)
     ]
     for number in take_in(context, preview(context, rows, "python@3.13"), "Ines"):

@@ -158,11 +158,21 @@ def _proposed(
     extractor = Extractor(cache, KIT.ecosystems)
     snapshot = open_snapshot(source, home)
     try:
-        result = scan_snapshot(snapshot, knowledge, targets, said, extractor, Control(), name).result
+        result = scan_snapshot(
+            snapshot=snapshot,
+            knowledge=knowledge,
+            destination=targets,
+            said=said,
+            extractor=extractor,
+            control=Control(),
+            name=name,
+        ).result
         keys, taken = scope_of(when, result, targets, knowledge, datetime.now(UTC).date())
         if only:
             keys, taken = frozenset(only), {}
-        task = EditTask(home.folder, name, source, tuple(targets), said, keys, taken)
+        task = EditTask(
+            home=home.folder, name=name, source=source, targets=tuple(targets), said=said, keys=keys, taken=taken
+        )
         return propose(task, snapshot, knowledge, extractor, Control()), result, knowledge
     finally:
         snapshot.close()

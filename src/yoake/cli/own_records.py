@@ -29,7 +29,7 @@ def own_records(kit: Kit) -> Iterator[Context]:
             f"The records in {home.folder} are those of an older Yoake (schema {at}). Start “yoake serve” once: it makes a backup, and "
             "brings them over."
         )
-    context = Context(home, Database(home.records, read_only=True), kit, lambda: datetime.now(UTC))
+    context = Context(home=home, db=Database(home.records, read_only=True), kit=kit, clock=lambda: datetime.now(UTC))
     try:
         yield context
     finally:

@@ -80,17 +80,17 @@ def run(
     folder = Path(path).expanduser()
     source = Source(kind_here(path, ref), path, ref)
     here, there = read_targets(state or (), KIT, home), read_targets(against_ or (), KIT, home)
-    sides = _sides(source, module, here, there, ref, against_ref, home)
-    wanted = Command(words[0], tuple(words)) if words else _named(folder / module, command)
+    sides = _sides(source=source, module=module, here=here, there=there, ref=ref, other_ref=against_ref, home=home)
+    wanted = Command(name=words[0], words=tuple(words)) if words else _named(folder / module, command)
     task = RunTask(
-        home.folder,
-        source,
-        module,
-        wanted,
-        sides[0],
-        sides[1] if len(sides) > 1 else None,
-        repeats,
-        RunLimits(seconds=seconds),
+        home=home.folder,
+        source=source,
+        module=module,
+        command=wanted,
+        old=sides[0],
+        new=sides[1] if len(sides) > 1 else None,
+        repeats=repeats,
+        limits=RunLimits(seconds=seconds),
         beside=tuple(beside or ()),
         asks=paths_to_ask(ask or ()),
     )
@@ -124,7 +124,16 @@ def _sides(
         if not _beyond(targets, today):
             return old_side(label, today, targets, knowledge, which)
         result = scan_source(source, list(targets), [], KIT, home).result
-        return goal_side(label, result, today, targets, knowledge, day, which, module)
+        return goal_side(
+            label=label,
+            result=result,
+            today=today,
+            targets=targets,
+            knowledge=knowledge,
+            day=day,
+            ref=which,
+            module=module,
+        )
 
     first = side(here, ref)
     if not there and not other_ref:

@@ -73,13 +73,29 @@ def scan_source(
     say = terminal_progress()
     try:
         knowledge = kit.knowledge(home.knowledge)
-        scanned = scan_snapshot(snapshot, knowledge, targets, said, extractor, Control(say), name)
+        scanned = scan_snapshot(
+            snapshot=snapshot,
+            knowledge=knowledge,
+            destination=targets,
+            said=said,
+            extractor=extractor,
+            control=Control(say),
+            name=name,
+        )
         if ask and (missing := without_record(scanned.result.packages, knowledge.catalogues, kit.ecosystems)):
             done = look_up(LookUpTask(home.folder, missing, datetime.now(UTC).date()), kit, say)
             if done.unknown:
                 sys.stderr.write(f"yoake: no package client knows {', '.join(done.unknown)}\n")
             knowledge = kit.knowledge(home.knowledge)
-            scanned = scan_snapshot(snapshot, knowledge, targets, said, extractor, Control(say), name)
+            scanned = scan_snapshot(
+                snapshot=snapshot,
+                knowledge=knowledge,
+                destination=targets,
+                said=said,
+                extractor=extractor,
+                control=Control(say),
+                name=name,
+            )
         return scanned
     finally:
         extractor.close()

@@ -37,7 +37,7 @@ def _now() -> datetime:
     return datetime.now(UTC)
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Context:
     """Records, knowledge and clock of one running Yoake. ``searches``: ways that were searched lately, by all they depend on.
 
@@ -134,4 +134,4 @@ class Context:
 
 def open_context(home: Home, kit: Kit, clock: Callable[[], datetime] = _now) -> Context:
     """Open the records below ``home``."""
-    return Context(home, Database(home.records), kit, clock)
+    return Context(home=home, db=Database(home.records), kit=kit, clock=clock)

@@ -23,7 +23,7 @@ class DemoCommit:
     message: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DemoApplication:
     """One made-up application."""
 
@@ -58,12 +58,12 @@ def demo_applications() -> list[DemoApplication]:
     listed = json.loads((root / "history.json").read_text("utf-8"))
     return [
         DemoApplication(
-            name,
-            entry["team"],
-            entry["owner"],
-            entry["destination"],
-            entry.get("days_per_week"),
-            tuple(DemoCommit(root / name / f"{i:02}", *said) for i, said in enumerate(entry["commits"], 1)),
+            name=name,
+            team=entry["team"],
+            owner=entry["owner"],
+            destination=entry["destination"],
+            days_per_week=entry.get("days_per_week"),
+            commits=tuple(DemoCommit(root / name / f"{i:02}", *said) for i, said in enumerate(entry["commits"], 1)),
         )
         for name, entry in listed.items()
     ]

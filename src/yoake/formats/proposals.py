@@ -50,7 +50,15 @@ def read_proposal(text: str) -> Proposal:
     try:
         body = json.loads(text)
         steps = tuple(
-            EditStep(s["key"], s["old"], s["new"], s["message"], s["safe"], s["places"], dict.fromkeys(s["files"], b""))
+            EditStep(
+                key=s["key"],
+                old=s["old"],
+                new=s["new"],
+                message=s["message"],
+                safe=s["safe"],
+                places=s["places"],
+                files=dict.fromkeys(s["files"], b""),
+            )
             for s in body["steps"]
         )
         files = tuple(map(_file, body["files"]))
@@ -63,5 +71,11 @@ def read_proposal(text: str) -> Proposal:
 def _file(row: Mapping[str, Any]) -> EditedFile:
     before, after = (b64decode(row[name]) for name in ("before", "after"))
     return EditedFile(
-        row["path"], cast(Outcome, row["outcome"]), row["why"], tuple(row["keys"]), row["hand"], before, after
+        path=row["path"],
+        outcome=cast(Outcome, row["outcome"]),
+        why=row["why"],
+        keys=tuple(row["keys"]),
+        hand=row["hand"],
+        before=before,
+        after=after,
     )

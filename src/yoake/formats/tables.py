@@ -86,7 +86,7 @@ def findings_csv(groups: Iterable[tuple[str, Iterable[Finding]]]) -> Iterator[st
     )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ApplicationRow:
     """One row of a pasted or uploaded list; ``number`` is its line."""
 
@@ -132,7 +132,7 @@ def read_applications_csv(text: str) -> list[ApplicationRow]:
             k: (v or "").strip() for k, v in cells.items() if k in APPLICATION_COLUMNS and isinstance(v, str | None)
         }
         if any(kept.values()):
-            rows.append(ApplicationRow(reader.line_num, **{"name": "", "source": "", **kept}))
+            rows.append(ApplicationRow(number=reader.line_num, **{"name": "", "source": "", **kept}))
         if len(rows) > _MAX_ROWS:
             raise BadInput(f"The list has more than {_MAX_ROWS} rows; split it.")
     return rows

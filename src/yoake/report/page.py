@@ -15,7 +15,7 @@ _MONTHS_BEFORE, _MIN_DAYS_AFTER = 182, 540
 _FADE_DAYS = 182
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ReportStage:
     """A stage of the path: moves (name, from, to), why, steps still open, days of work, and when it is done."""
 

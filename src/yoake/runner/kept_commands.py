@@ -17,7 +17,7 @@ _ENDS_WITHIN: Final = 15.0  # seconds for a keeper to kill everything and take a
 _LOOK_EVERY: Final = 0.1
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RunLimits:
     """What one command may take: seconds, processes at once, and bytes of memory, disk, output, and output that is kept."""
 

@@ -15,7 +15,7 @@ from yoake.runner.answers import write_whole
 _SECONDS: Final = 20.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MailServer:
     """Where mail is handed over, and who it is from. ``secure``: the connection is turned to TLS first (STARTTLS)."""
 
@@ -37,7 +37,7 @@ def read_mail_server(address: str, sender: str, user: str = "", password: str = 
         raise BadInput(f"“{address}” is no mail server: write it as host:port.")
     if "@" not in sender:
         raise BadInput("Say who mail is from: an address with an @.")
-    return MailServer(host, int(port), sender, secure, user, password)
+    return MailServer(host=host, port=int(port), sender=sender, secure=secure, user=user, password=password)
 
 
 def send_mail(server: MailServer, message: EmailMessage) -> None:

@@ -15,4 +15,4 @@ from yoake.usecases.queue import Queue
 def development() -> FastAPI:
     """The application; its home comes from the environment."""
     context = open_context(default_home(), KIT)
-    return create_app(context, Queue(context, JOBS))
+    return create_app(context, Queue(context=context, kinds=JOBS))

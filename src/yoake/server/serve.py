@@ -35,7 +35,7 @@ log = structlog.get_logger()
 _LOOPBACK: Final = frozenset(("127.0.0.1", "localhost", "::1"))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Settings:
     """What whoever starts the server decides, from the environment.
 
@@ -97,14 +97,14 @@ def read_settings(environment: Mapping[str, str]) -> Settings:
     if faults:
         raise BadInput(faults[0], tuple(faults))
     return Settings(
-        hosts,
-        tuple(sources),
-        int(beside),
-        Limits(minutes * 60, int(memory * 1024**3)),
-        int(kept),
-        secure,
-        environment.get("YOAKE_CLUSTER", ""),
-        mail,
+        hosts=hosts,
+        sources=tuple(sources),
+        beside=int(beside),
+        limits=Limits(minutes * 60, int(memory * 1024**3)),
+        keep_scans=int(kept),
+        secure=secure,
+        cluster=environment.get("YOAKE_CLUSTER", ""),
+        mail=mail,
     )
 
 
@@ -126,7 +126,7 @@ def run_server(
     settings = read_settings(os.environ)
     provider = read_provider(os.environ)
     with locked(home, f"the server on {host}:{port}"), closing(open_context(home, parts.kit).db) as db:
-        context = Context(home, db, parts.kit)
+        context = Context(home=home, db=db, kit=parts.kit)
         context.keep_scans = settings.keep_scans
         context.allowed = (*(settings.sources or (Path.home().resolve(),)), home.folder.resolve())
         warm(context)  # knowledge that breaks its format must stop the start, with its faults
@@ -142,7 +142,7 @@ def run_server(
 
 
 def _serve(parts: Parts, context: Context, host: str, port: int, settings: Settings, signing: SignIn) -> None:
-    queue = Queue(context, parts.jobs, beside=settings.beside, executor=_executor(settings))
+    queue = Queue(context=context, kinds=parts.jobs, beside=settings.beside, executor=_executor(settings))
     app = parts.make_app(context, queue, _reach(host, settings), signing)
     config = uvicorn.Config(app, host=host, port=port, log_config=None, access_log=False, timeout_graceful_shutdown=3)
     log.info("serving", address=f"http://{host}:{port}/", home=str(context.home.folder))

@@ -32,7 +32,7 @@ class Destination:
     targets: tuple[Target, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Application:
     """What a team ships, with its current destination."""
 
@@ -61,17 +61,17 @@ JOIN destinations d ON d.id = ad.destination_id
 
 def _application(row: Row) -> Application:
     return Application(
-        row["id"],
-        row["slug"],
-        row["name"],
-        row["owner"],
-        row["team"],
-        row["days_per_week"],
-        Source(row["kind"], row["location"], row["ref"], row["subfolder"]),
-        Destination(row["destination_id"], row["destination"], _targets(row["targets"])),
-        row["removed_at"],
-        row["open_steps"],
-        row["version"],
+        id=row["id"],
+        slug=row["slug"],
+        name=row["name"],
+        owner=row["owner"],
+        team=row["team"],
+        days_per_week=row["days_per_week"],
+        source=Source(row["kind"], row["location"], row["ref"], row["subfolder"]),
+        destination=Destination(row["destination_id"], row["destination"], _targets(row["targets"])),
+        removed_at=row["removed_at"],
+        open_steps=row["open_steps"],
+        version=row["version"],
     )
 
 

@@ -21,7 +21,7 @@ KEPT_RUNS: Final = 40
 """Runs of one stage whose tests are kept."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RunSettings:
     """That an application’s code may be run, and how. ``command``: its words, empty for what its files say; ``beside``: packages that it
     needs and no file asks for; ``minutes``: the longest that one command may take; ``asks``: paths that the command, a server then, is asked for."""
@@ -45,7 +45,7 @@ class RunRequest:
     branch: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RunHead:
     """A run without its tests."""
 
@@ -66,7 +66,15 @@ def run_settings(db: Database, application_id: int) -> RunSettings | None:
     if row is None:
         return None
     command, beside = TEXTS.read(row["command"]), TEXTS.read(row["beside"])
-    return RunSettings(row["module"], command, beside, row["minutes"], row["who"], row["at"], TEXTS.read(row["asks"]))
+    return RunSettings(
+        module=row["module"],
+        command=command,
+        beside=beside,
+        minutes=row["minutes"],
+        who=row["who"],
+        at=row["at"],
+        asks=TEXTS.read(row["asks"]),
+    )
 
 
 def put_run_settings(connection: sqlite3.Connection, application_id: int, settings: RunSettings | None) -> None:
@@ -178,15 +186,15 @@ def runs_of(db: Database, application_id: int, destination_id: int) -> list[RunH
 
 def _head(row: Row) -> RunHead:
     return RunHead(
-        row["id"],
-        row["stage"],
-        row["stage_key"],
-        row["branch"],
-        row["content"],
-        row["problem"],
-        _COUNTS.read(row["counts"]),
-        row["who"],
-        row["at"],
+        id=row["id"],
+        stage=row["stage"],
+        stage_key=row["stage_key"],
+        branch=row["branch"],
+        content=row["content"],
+        problem=row["problem"],
+        counts=_COUNTS.read(row["counts"]),
+        who=row["who"],
+        at=row["at"],
     )
 
 
@@ -228,6 +236,13 @@ def looks_of(db: Database, application_id: int) -> dict[str, Look]:
     """Finding → who looked at it."""
     rows = db.all("SELECT * FROM looks WHERE application_id = :application", {"application": application_id})
     return {
-        r["finding_key"]: Look(r["finding_key"], r["who"], r["note"], r["at"], r["places"], TEXTS.read(r["files"]))
+        r["finding_key"]: Look(
+            finding=r["finding_key"],
+            who=r["who"],
+            note=r["note"],
+            at=r["at"],
+            places=r["places"],
+            files=TEXTS.read(r["files"]),
+        )
         for r in rows
     }

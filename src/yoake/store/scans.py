@@ -341,12 +341,12 @@ def _today_of(db: Database, scan_ids: Sequence[int]) -> dict[int, list[ModuleLin
     )
     for row in rows:
         stated = Stated(
-            Coordinate(row["coordinate"]),
-            Line(row["line"]),
-            row["how"],
-            row["file"],
-            row["line_number"],
-            TEXTS.read(row["disagreements"]),
+            coordinate=Coordinate(row["coordinate"]),
+            line=Line(row["line"]),
+            how=row["how"],
+            file=row["file"],
+            line_number=row["line_number"],
+            disagreements=TEXTS.read(row["disagreements"]),
         )
         found.setdefault(row["scan_id"], []).append(ModuleLine(row["module"], stated))
     return found
@@ -507,18 +507,18 @@ _SAME: Final = "p.scan_id = :scan AND p.position = w.value"
 
 def _place(row: Row) -> Place:
     return Place(
-        row["key"],
-        row["file"],
-        row["line"],
-        row["column"],
-        row["end_column"],
-        row["symbol"],
-        row["form"],
-        row["scope"],
-        row["guarded"],
-        row["level"],
-        row["first_line"],
-        row["role"],
+        key=row["key"],
+        file=row["file"],
+        line=row["line"],
+        column=row["column"],
+        end_column=row["end_column"],
+        symbol=row["symbol"],
+        form=row["form"],
+        scope=row["scope"],
+        guarded=row["guarded"],
+        level=row["level"],
+        first_line=row["first_line"],
+        role=row["role"],
     )
 
 

@@ -76,6 +76,14 @@ def count_groups(db: Database, wanted: WantedSteps, *, by_owner: bool) -> list[G
         wanted.values,
     )
     return [
-        GroupCount(r["application_id"], r["stage"], r["owner"], r["n"], r["minutes"] or 0.0, r["late"], r["again"])
+        GroupCount(
+            application_id=r["application_id"],
+            stage=r["stage"],
+            owner=r["owner"],
+            steps=r["n"],
+            minutes=r["minutes"] or 0.0,
+            late=r["late"],
+            again=r["again"],
+        )
         for r in rows
     ]

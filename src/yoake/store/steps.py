@@ -53,7 +53,7 @@ MOST_COUNTED = 10_000
 """Steps that a filter counts before it says “more than”: to count a million takes longer than anybody waits."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WantedSteps:
     """Which steps: of one application or of all, whose, in which state, with these words, of one ``stage``, of one ``owner`` (empty:
     of nobody); ``today`` decides on waivers."""

@@ -57,7 +57,15 @@ def adopt(
     )
     with context.db.write() as connection:
         held = _expected(context, application, set_name, version)
-        number = _event(connection, context, application, who, "path taken", title_of_choice(choice), why)
+        number = _event(
+            connection=connection,
+            context=context,
+            application=application,
+            who=who,
+            what="path taken",
+            after=title_of_choice(choice),
+            why=why,
+        )
         put_adopted(connection, application.id, application.destination.id, replace(path, version=number))
     replan(context, application)
     return AdoptionChange(before=held, version=number)
@@ -78,7 +86,15 @@ def leave(context: Context, slug: str, set_name: str, who: str, version: int | N
         if held is None:
             raise NotFound("No path was taken here.")
         drop_adopted(connection, application.id, application.destination.id, set_name)
-        _event(connection, context, application, who, "path taken back", "", "")
+        _event(
+            connection=connection,
+            context=context,
+            application=application,
+            who=who,
+            what="path taken back",
+            after="",
+            why="",
+        )
     replan(context, application)
     return AdoptionChange(before=held, version=0)
 

@@ -47,15 +47,15 @@ def edit_task(context: Context, application: Application, request: EditRequest) 
     taken = taken_at(context, application, request.scope)
     keys = request.keys or keys_of_scope(context, application, request.scope)
     return EditTask(
-        context.home.folder,
-        application.name,
-        application.source,
-        application.destination.targets,
-        tuple(said_lines(context.db, application.id)),
-        frozenset(keys) - {MOVE},
-        taken if MOVE in keys or not request.keys else {},
-        frozenset(request.left_out),
-        context.allowed,
+        home=context.home.folder,
+        name=application.name,
+        source=application.source,
+        targets=application.destination.targets,
+        said=tuple(said_lines(context.db, application.id)),
+        keys=frozenset(keys) - {MOVE},
+        taken=taken if MOVE in keys or not request.keys else {},
+        left_out=frozenset(request.left_out),
+        allowed=context.allowed,
     )
 
 
@@ -103,7 +103,15 @@ def commit(
     base = found if kind == "commit" else head_of(repository)
     steps = [(step.message, step.files) for step in proposal.steps]
     renewal = LockRenewal(tuple(changed), writers, allowed=locks, stopped=stopped)
-    done = commit_steps(repository, base, branch, steps, changed, application.source.subfolder, renewal)
+    done = commit_steps(
+        repository=repository,
+        base=base,
+        branch=branch,
+        steps=steps,
+        expected=changed,
+        subfolder=application.source.subfolder,
+        last=renewal,
+    )
     count = f"{len(done.commits)} {'commit' if len(done.commits) == 1 else 'commits'}"
     return f"{count} on {done.branch}, from {done.base[:10]}{renewal.told}"
 

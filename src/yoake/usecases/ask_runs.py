@@ -107,14 +107,14 @@ def run_task(context: Context, application: Application, request: RunRequest, jo
     if stage is not None:
         new = stage_side(_title(context, stage), stage, context.knowledge, request.branch.partition("@")[2])
         new = replace(new, lines={**old.lines, **new.lines})
-    command = Command(" ".join(settings.command), settings.command) if settings.command else None
+    command = Command(name=" ".join(settings.command), words=settings.command) if settings.command else None
     return RunTask(
-        context.home.folder,
-        application.source,
-        settings.module,
-        command,
-        old,
-        new,
+        home=context.home.folder,
+        source=application.source,
+        module=settings.module,
+        command=command,
+        old=old,
+        new=new,
         limits=RunLimits(seconds=settings.minutes * 60),
         allowed=context.allowed,
         log=str(job),
@@ -148,7 +148,9 @@ def look_at_behaviour(context: Context, slug: str, finding: str, note: str, who:
         raise BadInput(
             "This closes when a scan no longer finds it; only a changed behaviour is closed by looking at it."
         )
-    look = Look(finding, who, note, context.stamp, row["places"], files_of_step(row["files"]))
+    look = Look(
+        finding=finding, who=who, note=note, at=context.stamp, places=row["places"], files=files_of_step(row["files"])
+    )
     with context.db.write() as connection:
         put_look(connection, application.id, look)
         set_step_state(connection, row["id"], "closed", f"{who} looked at it", context.stamp)

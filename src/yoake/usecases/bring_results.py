@@ -50,7 +50,7 @@ def _run(data: bytes, name: str, label: str, lines: Lines, commit: str, machine:
     failed = sum(1 for test in tests if test.outcome == "failed")
     return Run(
         side=Side(f"{label}, {machine}", lines),
-        command=Command(machine, (), why="results from outside"),
+        command=Command(name=machine, words=(), why="results from outside"),
         ended="failed" if failed else "passed",
         code=1 if failed else 0,
         seconds=sum(test.seconds for test in tests),

@@ -45,7 +45,7 @@ class Cause:
     examples: list[str] = field(default_factory=list)
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class SidesCompared:
     """How alike two sides answered. ``by_route``: name → (pairs, alike)."""
 

@@ -59,7 +59,15 @@ def propose(
     task: EditTask, snapshot: Snapshot, knowledge: Knowledge, extractor: Extractor, control: Control
 ) -> Proposal:
     """Edits for some findings of a source as it is now, each file checked; nothing is written."""
-    scanned = scan_snapshot(snapshot, knowledge, task.targets, task.said, extractor, control, task.name)
+    scanned = scan_snapshot(
+        snapshot=snapshot,
+        knowledge=knowledge,
+        destination=task.targets,
+        said=task.said,
+        extractor=extractor,
+        control=control,
+        name=task.name,
+    )
     every = scanned.result.findings
     chosen = sorted((f for f in every if _wanted(f, task.keys)), key=lambda f: (f.title, f.key))
     by_hand = {f.key: (f.title, why) for f in chosen if (why := why_by_hand(f, knowledge))}
@@ -72,7 +80,15 @@ def propose(
     drafts = [_draft(path, snapshot, made, every, knowledge) for path in paths]
     drafts += _manifests(task, scanned.result, snapshot, knowledge, frozenset(d.path for d in drafts if d.texts))
     control.say(Progress("checking edits"))
-    left = _check(drafts, scanned.result, snapshot, task, knowledge, extractor, control)
+    left = _check(
+        drafts=drafts,
+        before=scanned.result,
+        snapshot=snapshot,
+        task=task,
+        knowledge=knowledge,
+        extractor=extractor,
+        control=control,
+    )
     by_hand = {key: said for key, said in by_hand.items() if key in left}  # releases and pins deal with some of them
     files = tuple(d.outcome() for d in drafts)
     steps = (*_move(task, drafts, knowledge), *_steps(made, drafts, knowledge))
@@ -93,7 +109,7 @@ def _manifests(
         refused = {f"{MOVE} {number}": why for number, why in enumerate(made.refused)}
         if made.changes and path in edited:
             refused[MOVE] = "names are edited in it as well: write its versions by hand"
-        draft = _Draft(path, before, plain, FilePlan(path, (), Edited(), refused), fault=note)
+        draft = _Draft(path=path, before=before, plain=plain, plan=FilePlan(path, (), Edited(), refused), fault=note)
         if made.changes and path not in edited:
             draft.texts[MOVE] = applied(plain, made.changes)
         if draft.texts or refused:
@@ -107,14 +123,22 @@ def _move(task: EditTask, drafts: Sequence[_Draft], knowledge: Knowledge) -> Ite
         named = [f"{knowledge.spoken(p)} {release}" for p, release in sorted(task.taken.items())]
         floors = [f"{knowledge.spoken(p)} {line} or newer" for p, line in floors_of(task.taken, knowledge).items()]
         body = "\n".join(f"- {text}" for text in [*named, *floors])
-        yield EditStep(MOVE, MOVE, MOVE, f"Take the releases of this stage\n\n{body}\n", False, len(files), files)
+        yield EditStep(
+            key=MOVE,
+            old=MOVE,
+            new=MOVE,
+            message=f"Take the releases of this stage\n\n{body}\n",
+            safe=False,
+            places=len(files),
+            files=files,
+        )
 
 
 def _wanted(finding: Finding, keys: frozenset[str] | None) -> bool:
     return finding.window.state == "now" if keys is None else finding.key in keys
 
 
-@dataclass
+@dataclass(kw_only=True)
 class _Draft:
     """One file on its way through the checks. ``texts``: finding → its text, in UTF-8, after that finding and those before it."""
 
@@ -140,10 +164,18 @@ class _Draft:
     def outcome(self) -> EditedFile:
         refused = self.plan.refused if self.plan is not None else {}
         if self.changed:
-            return EditedFile(self.path, "changed", "", tuple(self.texts), refused, self.before, self.after)
+            return EditedFile(
+                path=self.path,
+                outcome="changed",
+                why="",
+                keys=tuple(self.texts),
+                hand=refused,
+                before=self.before,
+                after=self.after,
+            )
         if self.fault:
-            return EditedFile(self.path, "cannot", self.fault, (), refused)
-        return EditedFile(self.path, "hand", next(iter(refused.values()), ""), (), refused)
+            return EditedFile(path=self.path, outcome="cannot", why=self.fault, keys=(), hand=refused)
+        return EditedFile(path=self.path, outcome="hand", why=next(iter(refused.values()), ""), keys=(), hand=refused)
 
 
 def _draft(
@@ -152,9 +184,11 @@ def _draft(
     before = snapshot.read(path)
     plain, note = normalise(before)
     if note or as_it_was(plain, before) != before:
-        return _Draft(path, before, plain, None, fault=note or "its encoding does not come back as it was")
+        return _Draft(
+            path=path, before=before, plain=plain, plan=None, fault=note or "its encoding does not come back as it was"
+        )
     plan = plan_file(path, plain, made, every, knowledge)
-    draft = _Draft(path, before, plain, plan)
+    draft = _Draft(path=path, before=before, plain=plain, plan=plan)
     done: list[Finding] = []
     for finding in made:
         if plan is not None and finding.key in plan.keys:
@@ -190,7 +224,15 @@ def _check(
     if not texts:
         return frozenset(f.key for f in before.findings)
     overlay = Overlay(snapshot, texts)
-    after = scan_snapshot(overlay, knowledge, task.targets, task.said, extractor, control, task.name)
+    after = scan_snapshot(
+        snapshot=overlay,
+        knowledge=knowledge,
+        destination=task.targets,
+        said=task.said,
+        extractor=extractor,
+        control=control,
+        name=task.name,
+    )
     old, new = _counted(before.findings), _counted(after.result.findings)
     titles = {f.key: f.title for f in after.result.findings}
     for draft in drafts:
@@ -272,7 +314,15 @@ def _steps(made: Sequence[Finding], drafts: Sequence[_Draft], knowledge: Knowled
             old, new = (finding.title, "") if ruled or shaped else (finding.symbol, finding.replacement or GONE)
             places = sum(1 for p in finding.places if p.file in files)
             message = _message(finding, old, new, knowledge)
-            yield EditStep(finding.key, old, new, message, finding.window.state == "now", places, files)
+            yield EditStep(
+                key=finding.key,
+                old=old,
+                new=new,
+                message=message,
+                safe=finding.window.state == "now",
+                places=places,
+                files=files,
+            )
 
 
 def _message(finding: Finding, old: str, new: str, knowledge: Knowledge) -> str:

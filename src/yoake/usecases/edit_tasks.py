@@ -18,7 +18,7 @@ def taken_of(stage: Stage, knowledge: Knowledge) -> dict[Coordinate, str]:
     return {p: line for p, line in moved.items() if knowledge.ecosystems.is_runtime(p)} | releases
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class EditTask:
     """Edits of which findings (None: all that are safe today), in all files but some, of one source. ``taken``: coordinate → release that manifests
     and pins are to name; nothing where no version moves."""

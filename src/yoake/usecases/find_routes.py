@@ -95,7 +95,7 @@ def count_traffic(
     routes: Sequence[Route], logs: Sequence[Path], told: Callable[[int], None] = lambda _: None
 ) -> Traffic:
     """The calls of every route in some logs, packed or not. ``told`` hears how many bytes were read. Raises BadInput."""
-    traffic = Traffic(tuple(routes))
+    traffic = Traffic(routes=tuple(routes))
     collects = gc.isenabled()
     gc.disable()  # millions of small records, none of which points to another: looking for loops costs a third of the time
     try:

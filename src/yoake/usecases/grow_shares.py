@@ -42,7 +42,15 @@ def grow_shares(context: Context, crossing: StoredCrossing, rules: CrossingRules
         if not _answers_of_new(state, written_name(stored.route)):
             continue
         why = f"{crossing.days} days at {told_standing(row.standing, row.share)} without falling back"
-        move_routes(context, slug, [row.name], row.next_standing, row.next_share, BY_ITSELF, why)
+        move_routes(
+            context=context,
+            slug=slug,
+            names=[row.name],
+            standing=row.next_standing,
+            share=row.next_share,
+            who=BY_ITSELF,
+            why=why,
+        )
         yield f"{row.name} went on to {told_standing(row.next_standing, row.next_share)}"
 
 

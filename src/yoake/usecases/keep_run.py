@@ -22,15 +22,15 @@ def keep_outcome(
     content = ran if ran.startswith("commit:") else scanned
     with context.db.write() as connection:
         keep_run(
-            connection,
-            application.id,
-            application.destination.id,
-            request,
-            outcome,
-            content,
-            problem,
-            who,
-            context.stamp,
+            connection=connection,
+            application_id=application.id,
+            destination_id=application.destination.id,
+            request=request,
+            outcome=outcome,
+            content=content,
+            problem=problem,
+            who=who,
+            at=context.stamp,
         )
         what = f"stage {request.stage}" if request.stage else "today"
         event = Event(

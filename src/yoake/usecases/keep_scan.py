@@ -79,7 +79,15 @@ def _renew_steps(
         stage = stages.get(fact.key, 0)
         put_step(connection, _step_values(context, application, fact, stage, "reopened" if back else "open"))
         if row is not None and row["state"] == "closed":
-            _step_event(connection, context, application, row["title"], "closed", "reopened", "found again by a scan")
+            _step_event(
+                connection=connection,
+                context=context,
+                application=application,
+                title=row["title"],
+                before="closed",
+                after="reopened",
+                why="found again by a scan",
+            )
     states = {f.path: f.state for f in record.files}
     for key, row in known.items():
         if key in found or row["state"] == "closed" or is_stage(key) or is_route(key):
@@ -89,7 +97,15 @@ def _renew_steps(
             set_step_state(connection, row["id"], "not seen", f"{unread[0]} was not read by the last scan", None)
             continue
         set_step_state(connection, row["id"], "closed", "the last scan no longer finds it", context.stamp)
-        _step_event(connection, context, application, row["title"], row["state"], "closed", "no longer found by a scan")
+        _step_event(
+            connection=connection,
+            context=context,
+            application=application,
+            title=row["title"],
+            before=row["state"],
+            after="closed",
+            why="no longer found by a scan",
+        )
 
 
 def _step_event(

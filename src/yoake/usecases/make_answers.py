@@ -27,7 +27,7 @@ class AnswersWorker:
     def __call__(self, task: AnswersTask, _tell: Callable[[str, object], None]) -> list[tuple[str, str, bytes]]:
         """(name, mark, packed answer) of each view."""
         home = Home(task.home)
-        context = Context(home, Database(home.records, read_only=True), self.kit)
+        context = Context(home=home, db=Database(home.records, read_only=True), kit=self.kit)
         try:
             application = application_by_id(context.db, task.application_id)
             mark = mark_of(context, application)

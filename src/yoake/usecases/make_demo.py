@@ -91,7 +91,16 @@ def _lay(context: Context, applications: list[DemoApplication], home: Home, upto
     with context.db.write() as connection:
         ensure_destination(connection, DESTINATION, tuple(parse_target(text) for text in _TARGETS))
     rows = [
-        ApplicationRow(i, a.name, str(places[a.name]), "main", "", a.owner, a.team, a.destination)
+        ApplicationRow(
+            number=i,
+            name=a.name,
+            source=str(places[a.name]),
+            ref="main",
+            subfolder="",
+            owner=a.owner,
+            team=a.team,
+            destination=a.destination,
+        )
         for i, a in enumerate(applications, 1)
     ]
     take_in(context, preview(context, rows, DESTINATION), _WHO)
@@ -105,7 +114,7 @@ def _take_paths(context: Context) -> None:
     """Two teams have chosen their way."""
     for slug, choice, why in _PATHS:
         owner = get_application(context.db, slug).owner
-        adopt(context, slug, "", choice, Shape(), owner, why)
+        adopt(context=context, slug=slug, set_name="", choice=choice, shape=Shape(), who=owner, why=why)
 
 
 def _tell(context: Context) -> None:
@@ -161,7 +170,7 @@ def _read_again(context: Context) -> None:
 
 def _move(standing: Standing, share: float, why: str, *routes: str) -> Callable[[Context], None]:
     def do(context: Context) -> None:
-        move_routes(context, OLD, routes, standing, share, _CROSSES, why)
+        move_routes(context=context, slug=OLD, names=routes, standing=standing, share=share, who=_CROSSES, why=why)
 
     return do
 

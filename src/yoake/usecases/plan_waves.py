@@ -66,7 +66,7 @@ class WavesWorker:
         """The order that was found."""
         os.dup2(2, 1)  # the solver prints to standard output now and then, which is not the place for it
         home = Home(task.home)
-        context = Context(home, Database(home.records, read_only=True), self.kit, lambda: task.day)
+        context = Context(home=home, db=Database(home.records, read_only=True), kit=self.kit, clock=lambda: task.day)
         try:
             portfolio = pose(context, read_inputs(context))
             newest = newest_order(context.db)

@@ -69,7 +69,7 @@ class JobKinds:
     idle: Callable[[JobAtWork], None]
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Queue:
     """Runs waiting jobs. ``version`` grows with every change that a watcher may show."""
 

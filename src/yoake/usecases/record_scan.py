@@ -56,7 +56,15 @@ def record_of(
     open_work = [f for f in result.findings if f.key not in waived]
     sets = sets_of(result, targets, knowledge.ecosystems, find_slices(scanned, knowledge.ecosystems, slices))
     days = days_per_week or knowledge.effort.days_per_week
-    plan = plan_in(sets, result.packages, open_work, knowledge, today, days, adopted)
+    plan = plan_in(
+        sets=sets,
+        packages=result.packages,
+        findings=open_work,
+        knowledge=knowledge,
+        today=today,
+        days_per_week=days,
+        adopted=adopted,
+    )
     facts = _facts(scanned, knowledge, sets, identity_of(knowledge, targets, said))
     digests = {f.path: f.digest for f in result.files if f.digest}
     digests.update(
@@ -64,25 +72,29 @@ def record_of(
     )
     listed = {f.path for f in result.files}
     manifests = [
-        FileResult(path, "scanned", "", "manifest", data.count(b"\n"), digests[path])
+        FileResult(
+            path=path, state="scanned", reason="", language="manifest", lines=data.count(b"\n"), digest=digests[path]
+        )
         for path, data in scanned.texts.items()
         if path not in listed
     ]
     files = [*result.files, *manifests]
     return ScanRecord(
-        facts,
-        finding_rows(result.findings, {f.path: f.role for f in files}, knowledge.effort, knowledge.ecosystems),
-        result.packages,
-        files,
-        result.checks.by_file,
-        _work_by_file(result.findings),
-        frozenset(result.lonely),
-        sorted({e.package(m.name.lower()) for m in result.modules if m.name for e in knowledge.ecosystems.ecosystems}),
-        [(digests[path], zlib.compress(data, 6)) for path, data in scanned.texts.items()],
-        plan,
-        [_step_fact(f, knowledge) for f in result.findings if needs_work(f)],
-        waived,
-        adopted,
+        facts=facts,
+        findings=finding_rows(result.findings, {f.path: f.role for f in files}, knowledge.effort, knowledge.ecosystems),
+        packages=result.packages,
+        files=files,
+        tallies=result.checks.by_file,
+        work=_work_by_file(result.findings),
+        lonely=frozenset(result.lonely),
+        offered=sorted(
+            {e.package(m.name.lower()) for m in result.modules if m.name for e in knowledge.ecosystems.ecosystems}
+        ),
+        texts=[(digests[path], zlib.compress(data, 6)) for path, data in scanned.texts.items()],
+        plan=plan,
+        steps=[_step_fact(f, knowledge) for f in result.findings if needs_work(f)],
+        waived=waived,
+        adopted=adopted,
     )
 
 
@@ -151,7 +163,15 @@ def _step_fact(finding: Finding, knowledge: Knowledge) -> StepFact:
     places = [place for place in finding.places if place.is_work]
     minutes = three_point(finding, knowledge.effort)[1]
     files = tuple(sorted({p.file for p in places}))
-    return StepFact(finding.key, _title(finding), len(places), minutes, files, finding.kind, finding.coordinate)
+    return StepFact(
+        key=finding.key,
+        title=_title(finding),
+        places=len(places),
+        minutes=minutes,
+        files=files,
+        kind=finding.kind,
+        coordinate=finding.coordinate,
+    )
 
 
 def _title(finding: Finding) -> str:

@@ -25,7 +25,15 @@ def replan(context: Context, application: Application) -> None:
     days = application.days_per_week or context.knowledge.effort.days_per_week
     adopted = adopted_paths(context.db, application.id, application.destination.id)
     sets, packages = sets_of_scan(context.db, scan.id), packages_of_scan(context.db, scan.id)
-    plan = plan_in(sets, packages, findings, context.knowledge, context.today, days, adopted)
+    plan = plan_in(
+        sets=sets,
+        packages=packages,
+        findings=findings,
+        knowledge=context.knowledge,
+        today=context.today,
+        days_per_week=days,
+        adopted=adopted,
+    )
     with context.db.write() as connection:
         put_plan(connection, scan.id, plan)
         renew_stage_steps(connection, context, application, plan, oldest_lines(scan.today), adopted=bool(adopted))

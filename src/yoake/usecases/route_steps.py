@@ -36,13 +36,13 @@ def retire(context: Context, crossing: StoredCrossing, names: Sequence[str], who
     with context.db.write() as connection:
         for name in names:
             _put(
-                connection,
-                context,
-                application,
-                ROUTE_PREFIX + name,
-                f"Retire {name}",
-                known[name].route.file,
-                _MINUTES,
+                connection=connection,
+                context=context,
+                application=application,
+                key=ROUTE_PREFIX + name,
+                title=f"Retire {name}",
+                file=known[name].route.file,
+                minutes=_MINUTES,
             )
             add_event(
                 connection,
@@ -71,7 +71,15 @@ def renew_route_steps(context: Context, crossing: StoredCrossing, rules: Crossin
         return
     with context.db.write() as connection:
         if begins:
-            _put(connection, context, application, OLD_SIDE, "Switch the old side off", "", _OLD_SIDE_MINUTES)
+            _put(
+                connection=connection,
+                context=context,
+                application=application,
+                key=OLD_SIDE,
+                title="Switch the old side off",
+                file="",
+                minutes=_OLD_SIDE_MINUTES,
+            )
         for row, state, why in changes:
             set_step_state(connection, row["id"], state, why, context.stamp if state == "closed" else None)
             event = Event(

@@ -149,7 +149,14 @@ class _Site:
         client = self.clients.of(Coordinate(runtime)) if runtime else None
         if client is None or client.environment is None:
             raise BadInput(f"No runtime is named on which this can run: give a line, as in {_EXAMPLE}.")
-        bench = Bench(folder, self.place, module, self.side, command, Home(self.task.home).runtimes)
+        bench = Bench(
+            folder=folder,
+            place=self.place,
+            module=module,
+            side=self.side,
+            command=command,
+            runtimes=Home(self.task.home).runtimes,
+        )
         environment = client.environment(bench)
         for step in environment.steps:
             self.control.say(Progress(f"{self.side.label}: {step.title}"))
@@ -181,16 +188,16 @@ class _Site:
         self, command: Command, state: RunEnd, ended: Ended, environment: Environment, tests: Sequence[TestResult]
     ) -> Run:
         return Run(
-            self.side,
-            command,
-            state,
-            ended.code,
-            round(ended.seconds, 2),
-            ended.why or (f"with {', '.join(self.beside)} beside it" if self.beside else ""),
-            tuple(tests),
-            f"runs/{self.log.name}",
-            environment.installed(),
-            self.identity,
+            side=self.side,
+            command=command,
+            ended=state,
+            code=ended.code,
+            seconds=round(ended.seconds, 2),
+            said=ended.why or (f"with {', '.join(self.beside)} beside it" if self.beside else ""),
+            tests=tuple(tests),
+            log=f"runs/{self.log.name}",
+            installed=environment.installed(),
+            identity=self.identity,
         )
 
     def _note(self, text: str) -> None:
@@ -249,7 +256,7 @@ def _module(copy: Path, path: str, ecosystems: Registry) -> Module:
         if not entry.refused and is_inventory_file(entry.path, ecosystems) and entry.size <= 10 * MAX_MANIFEST
     }
     modules = assemble(held, "application", ecosystems)
-    return next((m for m in modules if m.path == path), Module(path, "application"))
+    return next((m for m in modules if m.path == path), Module(path=path, name="application"))
 
 
 def _take_releases(copy: Path, module: Module, releases: Releases, ecosystems: Registry) -> None:

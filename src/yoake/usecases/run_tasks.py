@@ -16,7 +16,7 @@ REPEATS: Final = 1
 """Times that a side is run again when tests fail on it: a test that then passes tells nothing about the versions."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RunTask:
     """A command in a module of a source, on an old side and, where there is one, on a new side. ``command`` None: the likeliest of those that
     the module’s files speak of; ``beside``: packages that it needs besides; ``log``: how the names of its logs begin;

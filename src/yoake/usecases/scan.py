@@ -46,7 +46,15 @@ def scan_snapshot(
 ) -> Scanned:
     """Scan everything in ``snapshot``. Raises BadSource for an empty one and Stopped when a person stops it."""
     with _collector_off():
-        return _scan(snapshot, knowledge, destination, said, extractor, control, name)
+        return _scan(
+            snapshot=snapshot,
+            knowledge=knowledge,
+            destination=destination,
+            said=said,
+            extractor=extractor,
+            control=control,
+            name=name,
+        )
 
 
 @contextmanager
@@ -82,7 +90,15 @@ def _scan(
     reading.tell_apart(modules, _libraries(knowledge))
     files = sorted(reading.files.values(), key=lambda f: f.path)
     mentions = reading.mentions(destination)
-    given = ScanInput(reading.facts, files, modules, tuple(destination), tuple(said), mentions, reading.asked())
+    given = ScanInput(
+        facts=reading.facts,
+        files=files,
+        modules=modules,
+        destination=tuple(destination),
+        said=tuple(said),
+        mentions=mentions,
+        texts=reading.asked(),
+    )
     result = run_scan(given, knowledge)
     identity = snapshot.identity
     if identity.startswith("folder:"):
@@ -142,14 +158,28 @@ class _Reading:
         for path, digest, facts, note in self.extractor.run(self._read(sources), self.control.stopped):
             if facts is None:
                 self.files[path] = FileResult(
-                    path, "failed", note, self._language(path), 0, digest, self.ecosystems.role_of(path)
+                    path=path,
+                    state="failed",
+                    reason=note,
+                    language=self._language(path),
+                    lines=0,
+                    digest=digest,
+                    role=self.ecosystems.role_of(path),
                 )
             else:
                 self.facts[path] = facts
                 broken = f"{len(facts.broken)} lines could not be parsed" if facts.broken else ""
                 reason = "; ".join(filter(None, (note, broken)))
                 role = self.ecosystems.role_of(path, self.texts[path][:1500])
-                self.files[path] = FileResult(path, "scanned", reason, self._language(path), facts.lines, digest, role)
+                self.files[path] = FileResult(
+                    path=path,
+                    state="scanned",
+                    reason=reason,
+                    language=self._language(path),
+                    lines=facts.lines,
+                    digest=digest,
+                    role=role,
+                )
             self._say()
         if self.control.stopped():
             raise Stopped("The scan was stopped. What the last finished scan found is still here.")
@@ -162,7 +192,9 @@ class _Reading:
         for entry in sources:
             language = self._language(entry.path)
             if self.ecosystems.is_compiled(entry.path) and language in texts:
-                self.files[entry.path] = FileResult(entry.path, "skipped", _COMPILED, language)
+                self.files[entry.path] = FileResult(
+                    path=entry.path, state="skipped", reason=_COMPILED, language=language
+                )
             else:
                 kept.append(entry)
         return kept
@@ -209,19 +241,25 @@ class _Reading:
     def _classify(self, entry: Entry) -> bool:
         """Whether an entry is source to be read; everything else gets its result at once."""
         if entry.path.endswith("/"):
-            self.files[entry.path] = FileResult(entry.path, "skipped", entry.refused, "folder")
+            self.files[entry.path] = FileResult(
+                path=entry.path, state="skipped", reason=entry.refused, language="folder"
+            )
             return False
         suffix = suffix_of(entry.path)
         if not entry.refused:
             self._keep_text(entry)
         if suffix in UNREAD:
-            self.files[entry.path] = FileResult(entry.path, "unread", NO_READER, UNREAD[suffix])
+            self.files[entry.path] = FileResult(
+                path=entry.path, state="unread", reason=NO_READER, language=UNREAD[suffix]
+            )
         elif (language := self.ecosystems.language_of_file(entry.path)) is not None:
             if entry.refused:
-                self.files[entry.path] = FileResult(entry.path, "skipped", entry.refused, language)
+                self.files[entry.path] = FileResult(
+                    path=entry.path, state="skipped", reason=entry.refused, language=language
+                )
             elif entry.size > MAX_FILE:
                 reason = f"{entry.size / 1e6:.0f} MB, larger than {MAX_FILE // 1024 // 1024} MB"
-                self.files[entry.path] = FileResult(entry.path, "unread", reason, language)
+                self.files[entry.path] = FileResult(path=entry.path, state="unread", reason=reason, language=language)
             else:
                 return True
         return False
@@ -233,7 +271,7 @@ class _Reading:
                 self._read_into(self.inventory, entry)
             else:
                 reason = f"{entry.size / 1e6:.0f} MB, larger than {MAX_READ // 1024 // 1024} MB"
-                self.files[entry.path] = FileResult(entry.path, "unread", reason, "manifest")
+                self.files[entry.path] = FileResult(path=entry.path, state="unread", reason=reason, language="manifest")
         elif entry.size <= MAX_TEXT and (may_mention(entry.path, self.ecosystems) or self._is_asked_for(entry.path)):
             self._read_into(self.prose, entry)
 
@@ -254,19 +292,29 @@ class _Reading:
         try:
             where[entry.path] = self.snapshot.read(entry.path)
         except OSError as error:
-            self.files[entry.path] = FileResult(entry.path, "failed", str(error), "manifest")
+            self.files[entry.path] = FileResult(path=entry.path, state="failed", reason=str(error), language="manifest")
 
     def _read(self, sources: list[Entry]) -> Iterator[tuple[str, bytes]]:
         for entry in sources:
             try:
                 data = self.snapshot.read(entry.path)
             except OSError as error:
-                self.files[entry.path] = FileResult(entry.path, "failed", str(error), self._language(entry.path))
+                self.files[entry.path] = FileResult(
+                    path=entry.path, state="failed", reason=str(error), language=self._language(entry.path)
+                )
                 continue
             why = self.ecosystems.refused(entry.path, data)
             if why:
                 role = self.ecosystems.role_of(entry.path, data)
-                self.files[entry.path] = FileResult(entry.path, "skipped", why, self._language(entry.path), 0, "", role)
+                self.files[entry.path] = FileResult(
+                    path=entry.path,
+                    state="skipped",
+                    reason=why,
+                    language=self._language(entry.path),
+                    lines=0,
+                    digest="",
+                    role=role,
+                )
                 continue
             self.texts[entry.path] = data
             yield entry.path, data

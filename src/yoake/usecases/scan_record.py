@@ -18,7 +18,7 @@ from yoake.store.scans import (
 )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StepFact:
     """What a scan says of one step: its finding, where it stands and what it costs (likely minutes)."""
 
@@ -31,7 +31,7 @@ class StepFact:
     coordinate: str = ""
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class ScanRecord:
     """A finished scan in the form in which it is kept. Made where the scan ran; stored by the server.
 
@@ -53,7 +53,7 @@ class ScanRecord:
     adopted: Mapping[str, AdoptedPath]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ScanTask:
     """What to scan, for what, and what people decided that the plan must heed.
 

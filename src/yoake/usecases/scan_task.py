@@ -50,7 +50,15 @@ def scan_as_told(task: ScanTask, knowledge: Knowledge, extractor: Extractor, con
     try:
         if task.last == (snapshot.identity, identity):
             return None
-        scanned = scan_snapshot(snapshot, knowledge, task.targets, task.said, extractor, control, task.name)
+        scanned = scan_snapshot(
+            snapshot=snapshot,
+            knowledge=knowledge,
+            destination=task.targets,
+            said=task.said,
+            extractor=extractor,
+            control=control,
+            name=task.name,
+        )
     finally:
         snapshot.close()
     if task.last == (scanned.identity, identity):

@@ -22,19 +22,19 @@ def task_of(context: Context, application: Application, workers: int | None = No
     latest = latest_scan(context.db, application.id, application.destination.id)
     adopted = adopted_paths(context.db, application.id, application.destination.id)
     return ScanTask(
-        context.home.folder,
-        application.name,
-        application.source,
-        application.destination.targets,
-        tuple(said_lines(context.db, application.id)),
-        frozenset(live_waivers(context.db, application.id, context.today)),
-        adopted,
-        application.days_per_week,
-        context.today,
-        (latest.snapshot, latest.knowledge) if latest is not None else None,
-        context.allowed,
-        workers,
-        {each.name: each.routes for each in slices_of(context.db, application.id)},
+        home=context.home.folder,
+        name=application.name,
+        source=application.source,
+        targets=application.destination.targets,
+        said=tuple(said_lines(context.db, application.id)),
+        waived=frozenset(live_waivers(context.db, application.id, context.today)),
+        adopted=adopted,
+        days_per_week=application.days_per_week,
+        today=context.today,
+        last=(latest.snapshot, latest.knowledge) if latest is not None else None,
+        allowed=context.allowed,
+        workers=workers,
+        slices={each.name: each.routes for each in slices_of(context.db, application.id)},
     )
 
 

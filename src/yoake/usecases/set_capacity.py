@@ -52,7 +52,15 @@ def set_team(
         expect(version, before.version if before is not None else 0, f"the team {name}", before)
         put_team(connection, name, features, people)
         said = _team_text(before.features, before.people) if before is not None else ""
-        _event(context, connection, who, f"team {name}", "people", said, _team_text(features, people))
+        _event(
+            context=context,
+            connection=connection,
+            who=who,
+            subject=f"team {name}",
+            what="people",
+            before=said,
+            after=_team_text(features, people),
+        )
     found = team_named(context.db, name)
     if found is None:
         raise NotFound(f"There is no team “{name}”.")
@@ -99,7 +107,15 @@ def forget_team(context: Context, name: str, who: str, version: int | None = Non
             raise NotFound(f"Nobody said who is in the team “{name}”.")
         expect(version, before.version, f"the team {name}", before)
         drop_team(connection, before.name)
-        _event(context, connection, who, f"team {name}", "people", _team_text(before.features, before.people), "")
+        _event(
+            context=context,
+            connection=connection,
+            who=who,
+            subject=f"team {name}",
+            what="people",
+            before=_team_text(before.features, before.people),
+            after="",
+        )
 
 
 def add_days(context: Context, days: DaysOff, who: str) -> DaysOff:
@@ -109,7 +125,15 @@ def add_days(context: Context, days: DaysOff, who: str) -> DaysOff:
         get_application(context.db, days.application)
     with context.db.write() as connection:
         number = add_days_off(connection, days)
-        _event(context, connection, who, _whose(days), days.kind, "", _days_text(days))
+        _event(
+            context=context,
+            connection=connection,
+            who=who,
+            subject=_whose(days),
+            what=days.kind,
+            before="",
+            after=_days_text(days),
+        )
     return days_off(context.db, number)
 
 
@@ -141,7 +165,15 @@ def remove_days(context: Context, number: int, who: str) -> DaysOff:
     with context.db.write() as connection:
         before = days_off(context.db, number)
         drop_days_off(connection, number)
-        _event(context, connection, who, _whose(before), before.kind, _days_text(before), "")
+        _event(
+            context=context,
+            connection=connection,
+            who=who,
+            subject=_whose(before),
+            what=before.kind,
+            before=_days_text(before),
+            after="",
+        )
     return before
 
 
@@ -165,7 +197,15 @@ def read_days(context: Context, name: str, text: str, kind: DayKind, team: str, 
         replaced = drop_calendar(connection, name)
         for entry in entries:
             add_days_off(connection, replace(template, first=entry.first, last=entry.last, title=entry.title))
-        _event(context, connection, who, _whose(template), f"calendar {name}", "", f"{len(entries)} entries")
+        _event(
+            context=context,
+            connection=connection,
+            who=who,
+            subject=_whose(template),
+            what=f"calendar {name}",
+            before="",
+            after=f"{len(entries)} entries",
+        )
     return CalendarRead(name=name, added=len(entries), replaced=replaced)
 
 

@@ -276,14 +276,22 @@ def _change_account(
         if password is not None:
             drop_sessions_of(connection, number)
         if role is not None and role != row["role"]:
-            _told(context, connection, who, f"account {row['name']}", "role", row["role"], role)
+            _told(
+                context=context,
+                connection=connection,
+                who=who,
+                subject=f"account {row['name']}",
+                what="role",
+                before=row["role"],
+                after=role,
+            )
         if password is not None:
             _told(context, connection, who, f"account {row['name']}", "password")
         if disabled is not None and bool(row["disabled_at"]) != disabled:
             _told(context, connection, who, f"account {row['name']}", "disabled" if disabled else "enabled")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AccountView:
     """An account. ``by``: how it signs in; ``version``: for who changes it."""
 
@@ -300,7 +308,15 @@ def account_view(row: Row) -> AccountView:
     """A stored account."""
     by = "identity provider" if row["subject"] else "password"
     gone = row["disabled_at"] is not None
-    return AccountView(row["id"], row["name"], row["role"], by, row["made_at"], gone, row["version"])
+    return AccountView(
+        id=row["id"],
+        name=row["name"],
+        role=row["role"],
+        by=by,
+        made_at=row["made_at"],
+        disabled=gone,
+        version=row["version"],
+    )
 
 
 def make_token(context: Context, person: Person, name: str, scope: Scope, days: int) -> tuple[int, str]:

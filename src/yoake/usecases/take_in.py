@@ -33,7 +33,7 @@ _KEPT_UNUSED: Final = 24 * 3600  # seconds an upload may wait for its applicatio
 _MAX_UPLOAD: Final = 512 * 1024 * 1024
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Candidate:
     """One application about to be taken in, and what is wrong with it."""
 
@@ -77,7 +77,7 @@ def candidates_from_folder(
         raise BadSource(
             f"No folder directly below {folder} is a repository or has a manifest. Is it the folder that holds them?"
         )
-    return [ApplicationRow(i, p.name.removesuffix(".git"), str(p)) for i, p in enumerate(found, 1)]
+    return [ApplicationRow(number=i, name=p.name.removesuffix(".git"), source=str(p)) for i, p in enumerate(found, 1)]
 
 
 def preview(context: Context, rows: Iterable[ApplicationRow], destination: str) -> list[Candidate]:
@@ -121,7 +121,18 @@ def _candidate(context: Context, row: ApplicationRow, destination: str, known: d
     name = row.name or _name_from(row.source, row.subfolder)
     if len(name) > _MAX_NAME:
         faults.append(f"the name has {len(name)} characters; {_MAX_NAME} are allowed")
-    return Candidate(row.number, name, location, kind, row.ref, row.subfolder, row.owner, row.team, wanted, faults)
+    return Candidate(
+        number=row.number,
+        name=name,
+        source=location,
+        kind=kind,
+        ref=row.ref,
+        subfolder=row.subfolder,
+        owner=row.owner,
+        team=row.team,
+        destination=wanted,
+        faults=faults,
+    )
 
 
 def _name_from(source: str, subfolder: str) -> str:
@@ -155,7 +166,16 @@ def take_in(context: Context, rows: Sequence[ApplicationRow | Candidate], who: s
 
 
 def _row(c: ApplicationRow | Candidate) -> ApplicationRow:
-    return ApplicationRow(c.number, c.name, c.source, c.ref, c.subfolder, c.owner, c.team, c.destination)
+    return ApplicationRow(
+        number=c.number,
+        name=c.name,
+        source=c.source,
+        ref=c.ref,
+        subfolder=c.subfolder,
+        owner=c.owner,
+        team=c.team,
+        destination=c.destination,
+    )
 
 
 def keep_upload(context: Context, name: str, content: BinaryIO) -> str:

@@ -103,7 +103,15 @@ def change_applications(
                 set_destination(connection, application.id, ensure_destination(connection, *destination))
                 renew_live(connection, application.id)
                 before = application.destination.name
-                _event(context, connection, application, who, "destination", before, destination[0])
+                _event(
+                    context=context,
+                    connection=connection,
+                    application=application,
+                    who=who,
+                    what="destination",
+                    before=before,
+                    after=destination[0],
+                )
             touch_application(connection, application.id)
     after = get_applications(context.db, slugs)
     return [ApplicationChange(before=edited(a), after=edited(b)) for a, b in zip(applications, after, strict=True)]
@@ -122,7 +130,15 @@ def _set_fields(
             continue
         change_application(connection, application.id, field, value)
         before, after = (_told(v) for v in (getattr(application, field), value))
-        _event(context, connection, application, who, field, before, after)
+        _event(
+            context=context,
+            connection=connection,
+            application=application,
+            who=who,
+            what=field,
+            before=before,
+            after=after,
+        )
 
 
 def _told(value: object) -> str:
@@ -156,7 +172,15 @@ def remove_application(context: Context, slug: str, who: str, *, restore: bool =
     with context.db.write() as connection:
         change_application(connection, application.id, "removed_at", None if restore else context.stamp)
         renew_live(connection, application.id)
-        _event(context, connection, application, who, "restored" if restore else "removed", "", "")
+        _event(
+            context=context,
+            connection=connection,
+            application=application,
+            who=who,
+            what="restored" if restore else "removed",
+            before="",
+            after="",
+        )
 
 
 def correct_line(context: Context, slug: str, named: str, line: str, who: str, version: int | None = None) -> SaidLine:
@@ -174,7 +198,15 @@ def correct_line(context: Context, slug: str, named: str, line: str, who: str, v
         expect(version, application.version, application.name, now)
         say_line(connection, application.id, target, short)
         touch_application(connection, application.id)
-        _event(context, connection, application, who, f"today's line of {short}", before, line or "as the files say")
+        _event(
+            context=context,
+            connection=connection,
+            application=application,
+            who=who,
+            what=f"today's line of {short}",
+            before=before,
+            after=line or "as the files say",
+        )
     return replace(now, version=get_application(context.db, slug).version)
 
 

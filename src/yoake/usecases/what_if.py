@@ -107,9 +107,21 @@ def plan_what_if(context: Context, changes: WhatIf) -> WhatIfPlan:
     waves = _first(problem, known, changes, told) if changes.first else plan_at_once(problem, known)
     began = time.perf_counter()
     simulated = simulate(problem, waves.table, plan.lessons.learnt)
-    portfolio = PortfolioProblem(inputs, problem, made.bridging, made.unserved, "what if", context.ecosystems)
+    portfolio = PortfolioProblem(
+        inputs=inputs,
+        problem=problem,
+        bridging=made.bridging,
+        unserved=made.unserved,
+        mark="what if",
+        ecosystems=context.ecosystems,
+    )
     seconds = time.perf_counter() - began
-    return WhatIfPlan(Planned(portfolio, waves, simulated, seconds, plan.lessons, final=True), tuple(told))
+    return WhatIfPlan(
+        Planned(
+            portfolio=portfolio, waves=waves, simulated=simulated, seconds=seconds, lessons=plan.lessons, final=True
+        ),
+        tuple(told),
+    )
 
 
 def planned_what_if(context: Context, changes: WhatIf) -> Planned:

@@ -14,13 +14,7 @@ from yoake.store.adopted_paths import AdoptedPath, adopted_paths
 from yoake.store.applications import Application
 from yoake.store.scans import StoredScan
 from yoake.views.alternatives import look_at
-
-
-@dataclass(frozen=True, slots=True)
-class Finished:
-    """A stage of the adopted path that was reached."""
-
-    title: str
+from yoake.views.path_records import Adopted, Finished
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,21 +40,6 @@ class AdoptionChange:
     """What stood there before, None where nothing was adopted, and the version there is now (0: nothing is adopted)."""
 
     before: Adoption | None
-    version: int
-
-
-@dataclass(frozen=True, slots=True)
-class Adopted:
-    """The path that was taken. ``moved``: what changed under it; ``fresh``: whether a new plan can be taken instead."""
-
-    choice: str
-    title: str
-    at: str
-    who: str
-    why: str
-    moved: list[str]
-    finished: list[Finished]
-    fresh: bool
     version: int
 
 
@@ -100,7 +79,17 @@ def taken_of(path: AdoptedPath, ways: Ways) -> Taken:
 
 def _view(path: AdoptedPath, moved: list[str], finished: list[Finished], *, fresh: bool) -> Adopted:
     title = title_of_choice(path.choice)
-    return Adopted(path.choice, title, path.adopted_at, path.by_whom, path.why, moved, finished, fresh, path.version)
+    return Adopted(
+        choice=path.choice,
+        title=title,
+        at=path.adopted_at,
+        who=path.by_whom,
+        why=path.why,
+        moved=moved,
+        finished=finished,
+        fresh=fresh,
+        version=path.version,
+    )
 
 
 def title_of_choice(choice: str) -> str:

@@ -52,7 +52,15 @@ def ways_of_result(
         findings = [f for f in result.findings if f.module in made.modules and needs_work(f)]
         week = knowledge.effort.days_per_week
         journey = Journey(
-            made.name, made.spans, packages, findings, today, week, shape, made.around, unplaced=made.unplaced
+            name=made.name,
+            spans=made.spans,
+            packages=packages,
+            findings=findings,
+            today=today,
+            days_per_week=week,
+            shape=shape,
+            around=made.around,
+            unplaced=made.unplaced,
         )
         found.append((made, find_ways(journey, knowledge, made.around)))
     return found

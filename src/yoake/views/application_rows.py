@@ -29,7 +29,7 @@ from yoake.store.scans import (
 WORST_FIRST: Final = "Worst margin first. "
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LineView:
     """One of today's lines and where it is said."""
 
@@ -75,7 +75,7 @@ class StageSpan:
     arrives80: date
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ApplicationRow:
     """One application as the Horizon shows it. ``state``: never, waiting, running, failed, ready."""
 
@@ -158,7 +158,15 @@ def _rows(context: Context) -> list[ApplicationRow]:
         trend = trends.get((a.id, a.destination.id), [])
         held[a.id] = (
             stamps[a.id],
-            application_row(a, scan, jobs.get(a.id), trend, knowledge, today, dates.get(a.slug)),
+            application_row(
+                application=a,
+                scan=scan,
+                job=jobs.get(a.id),
+                trend=trend,
+                knowledge=knowledge,
+                today=today,
+                planned=dates.get(a.slug),
+            ),
         )
     return [held[a.id][1] for a in applications]
 
@@ -188,40 +196,40 @@ def application_row(
     named = application.destination.targets
     targets = [t for t in named if t.coordinate in standing_on] or list(named)
     return ApplicationRow(
-        application.slug,
-        application.name,
-        application.owner,
-        application.team,
-        application.destination.name,
-        [knowledge.ecosystems.spoken_target(t) for t in targets],
-        [t.coordinate.short for t in targets],
-        state,
-        problem,
-        scan.taken_at if scan is not None else None,
-        stood,
-        _lanes(stood, held, knowledge),
-        _stages(plan, held, standing_on & {t.coordinate for t in named}),
-        held.arrival50 if held and moving else None,
-        held.arrival80 if held and moving else None,
-        held.margin if held else None,
-        held.runway if held else None,
-        held.unsupported_since if held else None,
-        held.dark_days if held else 0,
-        scan.clear if scan is not None else None,
-        scan.known if scan is not None else 0.0,
-        (scan.clear or 0.0) * scan.known if scan is not None else 0.0,
-        scan.errors if scan is not None else 0,
-        scan.warnings if scan is not None else 0,
-        scan.notes if scan is not None else 0,
-        scan.safe_now if scan is not None else 0,
-        plan.total.p50 if plan else 0.0,
-        plan.total.p80 if plan else 0.0,
-        days,
-        list(scan.summary.languages) if scan is not None else [],
-        trend[-12:],
-        _arrived(plan, scan),
-        application.open_steps,
-        application.version,
+        slug=application.slug,
+        name=application.name,
+        owner=application.owner,
+        team=application.team,
+        destination=application.destination.name,
+        destination_lines=[knowledge.ecosystems.spoken_target(t) for t in targets],
+        destination_coordinates=[t.coordinate.short for t in targets],
+        state=state,
+        problem=problem,
+        scanned_at=scan.taken_at if scan is not None else None,
+        today=stood,
+        lanes=_lanes(stood, held, knowledge),
+        stages=_stages(plan, held, standing_on & {t.coordinate for t in named}),
+        arrival50=held.arrival50 if held and moving else None,
+        arrival80=held.arrival80 if held and moving else None,
+        margin=held.margin if held else None,
+        runway=held.runway if held else None,
+        unsupported_since=held.unsupported_since if held else None,
+        dark_days=held.dark_days if held else 0,
+        clear=scan.clear if scan is not None else None,
+        known=scan.known if scan is not None else 0.0,
+        sure=(scan.clear or 0.0) * scan.known if scan is not None else 0.0,
+        errors=scan.errors if scan is not None else 0,
+        warnings=scan.warnings if scan is not None else 0,
+        notes=scan.notes if scan is not None else 0,
+        safe_now=scan.safe_now if scan is not None else 0,
+        effort50=plan.total.p50 if plan else 0.0,
+        effort80=plan.total.p80 if plan else 0.0,
+        days_per_week=days,
+        languages=list(scan.summary.languages) if scan is not None else [],
+        trend=trend[-12:],
+        arrived=_arrived(plan, scan),
+        open_steps=application.open_steps,
+        version=application.version,
     )
 
 
@@ -250,15 +258,15 @@ def _lines(today: Sequence[ModuleLine], knowledge: Knowledge, targets: tuple[Tar
         facts = knowledge.line_facts(said.coordinate, said.line)
         views.append(
             LineView(
-                said.coordinate,
-                knowledge.spoken(said.coordinate),
-                said.line,
-                said.how,
-                f"{said.file}:{said.line_number}" if said.file else "",
-                row.module,
-                facts.support_ends if facts else None,
-                facts.kind if facts else "",
-                list(said.disagreements),
+                coordinate=said.coordinate,
+                name=knowledge.spoken(said.coordinate),
+                line=said.line,
+                how=said.how,
+                where=f"{said.file}:{said.line_number}" if said.file else "",
+                module=row.module,
+                support_ends=facts.support_ends if facts else None,
+                kind=facts.kind if facts else "",
+                disagreements=list(said.disagreements),
             )
         )
     return sorted(
@@ -366,7 +374,15 @@ def read_application(context: Context, slug: str) -> tuple[Application, Applicat
     trend = clearances_of(context.db, application.id, application.destination.id)
     job = last_job_of(context.db, application.id).get(application.id)
     planned = context.stage_dates[0].get(slug)
-    row = application_row(application, scan, job, trend, context.knowledge, context.today, planned)
+    row = application_row(
+        application=application,
+        scan=scan,
+        job=job,
+        trend=trend,
+        knowledge=context.knowledge,
+        today=context.today,
+        planned=planned,
+    )
     return application, row, scan
 
 

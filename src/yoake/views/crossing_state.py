@@ -28,7 +28,7 @@ from yoake.views.route_needs import needs_of
 _WEEKS: Final = 4  # of calls that a week's figure is made of
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CrossingState:
     """Everything one look needs, read once."""
 
@@ -135,14 +135,14 @@ def read_state(
     held = state.get("fallen")
     fallen = {name: str(row.get("why", "")) for name, row in held.items()} if isinstance(held, dict) else {}
     return CrossingState(
-        crossing,
-        rules,
-        stored_routes(context.db, crossing.application_id),
-        calls_by_route(context.db, crossing.application_id),
-        comparisons,
-        moves,
-        fallen,
-        str(state.get("at", "")),
-        needs_of(context, crossing),
-        context.today,
+        crossing=crossing,
+        rules=rules,
+        routes=stored_routes(context.db, crossing.application_id),
+        calls=calls_by_route(context.db, crossing.application_id),
+        comparisons=comparisons,
+        moves=moves,
+        fallen=fallen,
+        gateway_at=str(state.get("at", "")),
+        needs=needs_of(context, crossing),
+        today=context.today,
     )

@@ -30,7 +30,7 @@ class ScopeView:
     count: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class EditStepView:
     """One finding's changes, a commit of their own. ``new`` is “none” for what is taken out; ``safe``: both ways work today."""
 
@@ -42,7 +42,7 @@ class EditStepView:
     files: list[str]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class EditedFileView:
     """What becomes of one file, and why."""
 
@@ -80,7 +80,7 @@ class MadeBranch:
     commits: list[MadeCommit]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class EditsView:
     """The newest proposal of an application. ``state``: none, working, ready or failed; ``said``: what went wrong, or what was
     committed;
@@ -128,28 +128,28 @@ def edits(context: Context, slug: str) -> EditsView:
         state = "failed"
     files = [_file(f) for f in kept.proposal.files] if kept is not None else []
     steps = [
-        EditStepView(s.key, s.old, s.new, s.safe, s.places, sorted(s.files))
+        EditStepView(key=s.key, old=s.old, new=s.new, safe=s.safe, places=s.places, files=sorted(s.files))
         for s in (kept.proposal.steps if kept is not None else ())
     ]
     by_hand = [ByHand(k, t, w) for k, (t, w) in (kept.proposal.by_hand.items() if kept is not None else ())]
     heading, emphasis = _heading(files, steps, known=kept is not None)
     return EditsView(
-        row,
-        heading,
-        emphasis,
-        state,
-        job[2] if job is not None and (state == "failed" or job[0] == "branch") else "",
-        kept.scope if kept is not None else "now",
-        scopes,
-        kept.who if kept is not None else "",
-        kept.at if kept is not None else None,
-        kept is not None and scan is not None and kept.proposal.identity != scan.snapshot,
-        repository_at(application.source.location) is not None,
-        _branch_for(application, kept.scope if kept is not None else "now", scan),
-        steps,
-        files,
-        by_hand,
-        _made(application),
+        application=row,
+        heading=heading,
+        emphasis=emphasis,
+        state=state,
+        said=job[2] if job is not None and (state == "failed" or job[0] == "branch") else "",
+        scope=kept.scope if kept is not None else "now",
+        scopes=scopes,
+        who=kept.who if kept is not None else "",
+        at=kept.at if kept is not None else None,
+        stale=kept is not None and scan is not None and kept.proposal.identity != scan.snapshot,
+        branches=repository_at(application.source.location) is not None,
+        branch=_branch_for(application, kept.scope if kept is not None else "now", scan),
+        steps=steps,
+        files=files,
+        by_hand=by_hand,
+        made=_made(application),
     )
 
 
@@ -201,7 +201,13 @@ def _file(file: EditedFile) -> EditedFileView:
         gone += sum(row.kind == "gone" for row in hunk.rows)
         came += sum(row.kind == "new" for row in hunk.rows)
     return EditedFileView(
-        file.path, file.outcome, file.why, list(file.keys), list(dict.fromkeys(file.hand.values())), gone, came
+        path=file.path,
+        outcome=file.outcome,
+        why=file.why,
+        keys=list(file.keys),
+        hand=list(dict.fromkeys(file.hand.values())),
+        gone=gone,
+        came=came,
     )
 
 

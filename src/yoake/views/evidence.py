@@ -49,7 +49,7 @@ class SourceView:
     subfolder: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Evidence:
     """What an application's evidence says in all. Findings, places, packages and files are asked for by themselves.
 
@@ -81,27 +81,44 @@ def evidence(context: Context, slug: str) -> Evidence:
         application.source.kind, application.source.location, application.source.ref, application.source.subfolder
     )
     if scan is None:
-        return Evidence(row, source, 0, "Nothing was scanned yet.", "", "", 0.0, 0, [], 0, 0, [], {}, [], [], [])
+        return Evidence(
+            application=row,
+            source=source,
+            scan=0,
+            heading="Nothing was scanned yet.",
+            emphasis="",
+            label="",
+            seconds=0.0,
+            count=0,
+            gone=[],
+            gone_count=0,
+            file_count=0,
+            tallies=[],
+            unknowns={},
+            scan_notes=[],
+            faults=[],
+            history=[],
+        )
     summary = scan.summary
     heading, emphasis = _heading(context, application, row, scan)
     history = scan_history(context.db, application.id, application.destination.id, _MOST_SCANS)
     return Evidence(
-        row,
-        source,
-        scan.id,
-        heading,
-        emphasis,
-        scan.label,
-        scan.seconds,
-        scan.errors + scan.warnings + scan.notes,
-        list(summary.gone),
-        summary.gone_count,
-        sum(summary.files.values()),
-        [TallyView(sort, t.holds, t.fails, t.unknown) for sort, t in checks_of(context.db, scan.id).items()],
-        dict(summary.unknowns),
-        list(summary.notes),
-        list(summary.faults),
-        [ScanView(*r) for r in history],
+        application=row,
+        source=source,
+        scan=scan.id,
+        heading=heading,
+        emphasis=emphasis,
+        label=scan.label,
+        seconds=scan.seconds,
+        count=scan.errors + scan.warnings + scan.notes,
+        gone=list(summary.gone),
+        gone_count=summary.gone_count,
+        file_count=sum(summary.files.values()),
+        tallies=[TallyView(sort, t.holds, t.fails, t.unknown) for sort, t in checks_of(context.db, scan.id).items()],
+        unknowns=dict(summary.unknowns),
+        scan_notes=list(summary.notes),
+        faults=list(summary.faults),
+        history=[ScanView(*r) for r in history],
     )
 
 

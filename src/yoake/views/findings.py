@@ -54,7 +54,7 @@ class CauseView:
     places: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FindingRow:
     """A finding as a line of a list. ``change`` against the scan before: new, still or first. ``copies_only``: it breaks, and only in
     code that is not written here."""
@@ -86,7 +86,7 @@ class FindingWindow:
     rows: list[FindingRow]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PlaceView:
     """One place of a finding."""
 
@@ -102,7 +102,7 @@ class PlaceView:
     role: FileRole
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WindowView:
     """The window bar: lines of one coordinate, and which way each offers."""
 
@@ -116,7 +116,7 @@ class WindowView:
     goal: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FindingView:
     """A finding in full, with the first of its places; ``place_count`` and ``file_count`` count all that fit."""
 
@@ -179,7 +179,7 @@ class PlaceWindow:
     rows: list[FilePlaces]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FileView:
     """What happened to a file, and its checks in minutes."""
 
@@ -246,20 +246,20 @@ def _causes(context: Context, wanted: Wanted) -> list[CauseView]:
 
 def _row(row: Row, waived: Container[str]) -> FindingRow:
     return FindingRow(
-        row["key"],
-        row["kind"],
-        row["title"],
-        row["cause"],
-        row["level"],
-        row["confidence"],
-        row["bites_at"],
-        row["window_state"],
-        row["replacement"],
-        row["remedy"],
-        row["held"],
-        row["change"],
-        row["key"] in waived,
-        _copies_only(row),
+        key=row["key"],
+        kind=row["kind"],
+        title=row["title"],
+        cause=row["cause"],
+        level=row["level"],
+        confidence=row["confidence"],
+        bites_line=row["bites_at"],
+        window=row["window_state"],
+        replacement=row["replacement"],
+        remedy=row["remedy"],
+        places=row["held"],
+        change=row["change"],
+        waived=row["key"] in waived,
+        copies_only=_copies_only(row),
     )
 
 
@@ -279,49 +279,58 @@ def read_finding(context: Context, slug: str, key: str, query: Query) -> Finding
     step = step_of(context.db, application.id, application.destination.id, key)
     w = f.window
     return FindingView(
-        f.key,
-        f.module,
-        f.coordinate,
-        context.ecosystems.spoken(f.coordinate),
-        f.kind,
-        f.symbol,
-        f.title,
-        bites_at(f),
-        f.bites_at,
-        f.after,
-        f.level,
-        f.confidence,
-        f.replacement,
-        f.remedy,
-        message(f),
-        f.mechanical,
-        row["minutes_likely"],
-        row["minutes_high"],
-        WindowView(w.state, w.coordinate, list(w.axis), list(w.old), list(w.new), list(w.both), w.here, w.goal),
-        list(f.evidence),
-        [_place(place) for place in rows],
-        count,
-        files,
-        step["stage"] if step is not None and step["state"] != "closed" else 0,
-        row["change"],
-        waiver_view(waivers_of(context.db, application.id).get(key), context.today),
-        step["id"] if step is not None else None,
-        _copies_only(row),
+        key=f.key,
+        module=f.module,
+        coordinate=f.coordinate,
+        name=context.ecosystems.spoken(f.coordinate),
+        kind=f.kind,
+        symbol=f.symbol,
+        title=f.title,
+        bites_at=bites_at(f),
+        bites_line=f.bites_at,
+        after=f.after,
+        level=f.level,
+        confidence=f.confidence,
+        replacement=f.replacement,
+        remedy=f.remedy,
+        message=message(f),
+        mechanical=f.mechanical,
+        minutes_likely=row["minutes_likely"],
+        minutes_high=row["minutes_high"],
+        window=WindowView(
+            state=w.state,
+            coordinate=w.coordinate,
+            axis=list(w.axis),
+            old=list(w.old),
+            new=list(w.new),
+            both=list(w.both),
+            here=w.here,
+            goal=w.goal,
+        ),
+        evidence=list(f.evidence),
+        places=[_place(place) for place in rows],
+        place_count=count,
+        file_count=files,
+        stage=step["stage"] if step is not None and step["state"] != "closed" else 0,
+        change=row["change"],
+        waiver=waiver_view(waivers_of(context.db, application.id).get(key), context.today),
+        step=step["id"] if step is not None else None,
+        copies_only=_copies_only(row),
     )
 
 
 def _place(row: Row) -> PlaceView:
     return PlaceView(
-        row["key"],
-        row["file"],
-        row["line"],
-        row["column"],
-        row["end_column"],
-        row["symbol"],
-        row["scope"],
-        row["guarded"],
-        row["level"],
-        row["role"],
+        key=row["key"],
+        file=row["file"],
+        line=row["line"],
+        column=row["column"],
+        end_column=row["end_column"],
+        symbol=row["symbol"],
+        scope=row["scope"],
+        guarded=row["guarded"],
+        level=row["level"],
+        role=row["role"],
     )
 
 
@@ -356,15 +365,15 @@ def find_files(context: Context, slug: str, text: str, offset: int, limit: int) 
 
 def _file(row: Row) -> FileView:
     return FileView(
-        row["path"],
-        row["state"],
-        row["reason"],
-        row["language"],
-        row["lines"],
-        row["holds"],
-        row["fails"],
-        row["unknown"],
-        row["role"],
+        path=row["path"],
+        state=row["state"],
+        reason=row["reason"],
+        language=row["language"],
+        lines=row["lines"],
+        holds=row["holds"],
+        fails=row["fails"],
+        unknown=row["unknown"],
+        role=row["role"],
     )
 
 

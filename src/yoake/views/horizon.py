@@ -64,7 +64,7 @@ class Group:
     count: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class HorizonWindow:
     """A window of the rows that fit. ``held``: applications in all; ``last_arrival``: of all, for the axis.
 
@@ -124,16 +124,16 @@ def horizon(context: Context, query: HorizonQuery, offset: int, limit: int) -> H
     arrivals = [row.arrival80 for row in view.rows if row.arrival80 is not None]
     subheading = view.subheading if query.order is Order.MARGIN else view.subheading.removeprefix(WORST_FIRST)
     return HorizonWindow(
-        view.heading,
-        subheading,
-        view.today,
-        max(arrivals, default=None),
-        len(view.rows),
-        len(rows),
-        [Group(title, len(held)) for title, held in groups],
-        [] if offset else [Entry(row.slug, row.name) for row in rows],
-        offset,
-        rows[offset : offset + limit],
+        heading=view.heading,
+        subheading=subheading,
+        today=view.today,
+        last_arrival=max(arrivals, default=None),
+        held=len(view.rows),
+        total=len(rows),
+        groups=[Group(title, len(held)) for title, held in groups],
+        entries=[] if offset else [Entry(row.slug, row.name) for row in rows],
+        offset=offset,
+        rows=rows[offset : offset + limit],
     )
 
 

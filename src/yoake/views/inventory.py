@@ -60,7 +60,7 @@ class ChangeView:
     used: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DeltaWindow:
     """A window of what changes on the way, used here or not; ``total`` changes have a name that fits."""
 
@@ -112,7 +112,17 @@ def delta_window(context: Context, slug: str, named: str, text: str, offset: int
     fitting = [change for change in whole.changes if text.lower() in change.symbol.lower()]
     gone, deprecated, new = (sum(c.kind == kind for c in whole.changes) for kind in ("removed", "deprecated", "new"))
     rows = fitting[offset : offset + limit]
-    return DeltaWindow(asked, whole.start, whole.goal, gone, deprecated, new, len(fitting), offset, rows)
+    return DeltaWindow(
+        coordinate=asked,
+        start=whole.start,
+        goal=whole.goal,
+        removed=gone,
+        deprecated=deprecated,
+        new=new,
+        total=len(fitting),
+        offset=offset,
+        rows=rows,
+    )
 
 
 def _delta(context: Context, scan: StoredScan, coordinate: Coordinate) -> _Delta:

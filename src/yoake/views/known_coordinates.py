@@ -31,7 +31,7 @@ class KnowledgeWindow:
     rows: list[CoordinateHead]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LineInfo:
     """One line of a coordinate. ``captured``: its surface was read, from ``release``, as ``how`` says."""
 
@@ -45,7 +45,7 @@ class LineInfo:
     how: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CoordinateInfo:
     """What is known of one coordinate; ``recalled``: its dates were not verified against a source."""
 

@@ -40,7 +40,7 @@ class Cell:
     stated: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PackageRow:
     """One package against every stage. ``known``: whether its surfaces are known; ``recorded``: whether its releases are, or it is one of our
     own; ``breaks``: line and first lost symbol.
@@ -86,7 +86,7 @@ class PackageGrid:
     rows: list[PackageRow]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PackageWindow:
     """A window of the packages whose name fits. ``held``: how many the application has in all.
 
@@ -122,17 +122,17 @@ def package_window(context: Context, slug: str, text: str, offset: int, limit: i
     listed = [*direct, *(row for row in locked if text or row.speaks)]
     named = apart if text else [row for row in apart if row.direct]
     return PackageWindow(
-        grid.stages,
-        len(grid.rows),
-        len(listed),
-        len(direct),
-        len(touched) - len(listed),
-        sum(row.direct and not row.recorded for row in grid.rows),
-        len(apart),
-        apart[0].cells[0].why if apart else "",
-        [row.name for row in named[:_MOST_NAMED]],
-        offset,
-        listed[offset : offset + limit],
+        stages=grid.stages,
+        held=len(grid.rows),
+        total=len(listed),
+        direct=len(direct),
+        quiet=len(touched) - len(listed),
+        unknown=sum(row.direct and not row.recorded for row in grid.rows),
+        apart=len(apart),
+        apart_why=apart[0].cells[0].why if apart else "",
+        apart_named=[row.name for row in named[:_MOST_NAMED]],
+        offset=offset,
+        rows=listed[offset : offset + limit],
     )
 
 
@@ -177,14 +177,14 @@ def _package_row(
     cells = []
     for at, state in enumerate(states):
         made = choose_release(
-            coordinate,
-            record,
-            state,
-            package.wanted,
-            package.exact,
-            clean,
-            context.today,
-            context.knowledge,
+            coordinate=coordinate,
+            record=record,
+            state=state,
+            wanted=package.wanted,
+            exact=package.exact,
+            clean_lines=clean,
+            today=context.today,
+            knowledge=context.knowledge,
         )
         held = settled[at].get(coordinate)
         newest = f"; newest {made.take}" if made.take and made.take != (held.release if held else package.exact) else ""
@@ -193,23 +193,23 @@ def _package_row(
         why = made.why + newest if made.state == "keeps" else made.why
         cells.append(Cell(made.state, made.take, made.clean, why, made.stated))
     return PackageRow(
-        coordinate,
-        coordinate.name,
-        package.module,
-        package.exact or package.line,
-        package.wanted,
-        f"{package.file}:{package.line_number}" if package.file else "",
-        package.direct,
-        package.state,
-        package.note,
-        coordinate in knowledge.timelines,
-        context.knowledge.ecosystems.is_package(coordinate),
-        [f"{line}: {symbol}" for line, symbol in package.breaks][:_MOST_BREAKS],
-        cells,
-        package.grade,
-        package.release or package.exact,
-        _try_on(package, goals, context.kit),
-        record is not None or coordinate in own,
+        coordinate=coordinate,
+        name=coordinate.name,
+        module=package.module,
+        today=package.exact or package.line,
+        wanted=package.wanted,
+        where=f"{package.file}:{package.line_number}" if package.file else "",
+        direct=package.direct,
+        state=package.state,
+        note=package.note,
+        known=coordinate in knowledge.timelines,
+        makeable=context.knowledge.ecosystems.is_package(coordinate),
+        breaks=[f"{line}: {symbol}" for line, symbol in package.breaks][:_MOST_BREAKS],
+        cells=cells,
+        grade=package.grade,
+        release=package.release or package.exact,
+        try_on=_try_on(package, goals, context.kit),
+        recorded=record is not None or coordinate in own,
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any, Final
 
@@ -26,270 +26,77 @@ from yoake.store.applications import Application
 from yoake.store.events import events_of
 from yoake.store.scans import StoredScan, every_offered, latest_scan, modules_of_scan
 from yoake.store.steps import steps_of
-from yoake.views.adopted_path import Adopted, adopted_view
+from yoake.views.adopted_path import adopted_view
 from yoake.views.alternatives import Look, look_at, users_of
 from yoake.views.application_rows import ApplicationRow, application_row, read_application
+from yoake.views.path_records import (
+    BridgeView,
+    CellView,
+    ConflictView,
+    ConstraintView,
+    EditView,
+    EventView,
+    ItemView,
+    LineChoice,
+    PathView,
+    RefusedView,
+    ReleaseView,
+    SetView,
+    SharedGoal,
+    SlackView,
+    StageView,
+    TakenPackage,
+    TrackView,
+    WayView,
+)
 
 _MOST_EDITS: Final = 40  # of one stage by name; Evidence has all of them
-
-
-@dataclass(frozen=True, slots=True)
-class EditView:
-    """One change of a stage, with the step that stands for it (None when it is not work yet)."""
-
-    key: str
-    title: str
-    places: int
-    mechanical: bool
-    safe_now: bool
-    step: int | None
-    done: bool
-
-
-@dataclass(frozen=True, slots=True)
-class ItemView:
-    """One item of a stage's sheet and its evidence."""
-
-    text: str
-    evidence: str
-
-
-@dataclass(frozen=True, slots=True)
-class CellView:
-    """One coordinate after a stage: its line and release, whether it moved, and why it stands there."""
-
-    coordinate: str
-    line: str
-    release: str
-    moved: bool
-    tied: bool
-    reason: str
-    grade: str
-    source: str
-
-
-@dataclass(frozen=True, slots=True)
-class TakenPackage:
-    """A package that a stage takes along, from what stood before to a release, and why; without a release when none fits."""
-
-    name: str
-    before: str
-    release: str
-    why: str
-
-
-@dataclass(frozen=True, slots=True)
-class StageView:
-    """One stage of a way; number 0 is what can be done before any version moves.
-
-    ``along``: packages that have to come along; ``stuck``: those for which nothing fits; ``unknown``: how many have no release record.
-    """
-
-    number: int
-    title: str
-    cells: list[CellView]
-    reasons: list[str]
-    notes: list[str]
-    edits: list[EditView]
-    edit_count: int
-    open_count: int
-    mechanical_count: int
-    safe: int
-    effort50: float
-    effort80: float
-    reached50: float
-    reached80: float
-    starts: date
-    arrives50: date
-    arrives80: date
-    needs: list[ItemView]
-    after: list[ItemView]
-    gate: list[ItemView]
-    not_needed: list[ItemView]
-    along: list[TakenPackage]
-    stuck: list[TakenPackage]
-    unknown: int
-
-
-@dataclass(frozen=True, slots=True)
-class WayView:
-    """One way on the common scale. ``key`` names it in links; ``adopted``: it is the path that was taken; ``recommended``: why it is the one to
-    take, empty for all others."""
-
-    key: str
-    title: str
-    subtitle: str
-    strategy: str
-    objectives: list[str]
-    proven: bool
-    reasons: list[str]
-    stages: list[StageView]
-    effort50: float
-    effort80: float
-    dark_days: int
-    arrival50: date
-    arrival80: date
-    adopted: bool
-    recommended: str
-
-
-@dataclass(frozen=True, slots=True)
-class RefusedView:
-    """A strategy that cannot be taken, or one that does not travel (``possible``), with reasons."""
-
-    strategy: str
-    title: str
-    reasons: list[str]
-    possible: bool
-    until: date | None
-
-
-@dataclass(frozen=True, slots=True)
-class ReleaseView:
-    """A change that would open a way."""
-
-    what: str
-    coordinate: str
-    line: str
-    text: str
-
-
-@dataclass(frozen=True, slots=True)
-class ConstraintView:
-    """One of the constraints that cannot hold together."""
-
-    text: str
-    grade: str
-    source: str
-
-
-@dataclass(frozen=True, slots=True)
-class ConflictView:
-    """Why nothing leads to the destination."""
-
-    constraints: list[ConstraintView]
-    releases: list[ReleaseView]
-
-
-@dataclass(frozen=True, slots=True)
-class LineChoice:
-    """A line that can be pinned or avoided."""
-
-    line: str
-    kind: str
-    support_ends: date | None
-
-
-@dataclass(frozen=True, slots=True)
-class TrackView:
-    """One tracked coordinate. ``named``: the destination names it; ``out``: it was left out by the reader."""
-
-    coordinate: str
-    name: str
-    today: str
-    goal: str | None
-    named: bool
-    out: bool
-    lines: list[LineChoice]
-
-
-@dataclass(frozen=True, slots=True)
-class SetView:
-    """A set of modules that travels together."""
-
-    name: str
-    title: str
-    modules: int
-
-
-@dataclass(frozen=True, slots=True)
-class SlackView:
-    """Slack of one line."""
-
-    coordinate: str
-    name: str
-    line: str
-    support_ends: date | None
-    left80: date | None
-    slack: int | None
-
-
-@dataclass(frozen=True, slots=True)
-class EventView:
-    """Something that happened."""
-
-    at: str
-    who: str
-    subject: str
-    what: str
-    why: str
-    before: str | None
-    after: str | None
-
-
-@dataclass(frozen=True, slots=True)
-class BridgeView:
-    """A line that this library must serve while users stand on it."""
-
-    coordinate: str
-    name: str
-    line: str
-    until: date | None
-    users: list[str]
-
-
-@dataclass(frozen=True, slots=True)
-class SharedGoal:
-    """The newest line of a coordinate that a library and all its users can stand on once they have arrived."""
-
-    name: str
-    line: str
-    users: int
-
-
-@dataclass(frozen=True, slots=True)
-class PathView:
-    """The Path screen of one set of modules."""
-
-    application: ApplicationRow
-    heading: str
-    emphasis: str
-    base_days: float
-    line_days: float
-    major_days: float
-    kappa: float
-    sets: list[SetView]
-    set: str
-    ways: list[WayView]
-    others: list[RefusedView]
-    conflict: ConflictView | None
-    tracks: list[TrackView]
-    adopted: Adopted | None
-    slacks: list[SlackView]
-    events: list[EventView]
-    bridges: list[BridgeView]
-    shared: list[SharedGoal]
-    warnings: list[str]
 
 
 def path(context: Context, slug: str, set_name: str | None = None, shape: Shape | None = None) -> PathView:
     """The ways of one application. Raises NotFound, and BadInput for a shape that cannot be."""
     application, row, scan = read_application(context, slug)
     events = [
-        EventView(e["at"], e["who"], e["subject"], e["what"], e["why"], e["before"], e["after"])
+        EventView(
+            at=e["at"],
+            who=e["who"],
+            subject=e["subject"],
+            what=e["what"],
+            why=e["why"],
+            before=e["before"],
+            after=e["after"],
+        )
         for e in events_of(context.db, application.id)
     ]
     table = context.knowledge.effort
-    costs = (table.stage_base_days, table.unseen.line_days, table.unseen.major_days, table.kappa)
+    blank = PathView(
+        application=row,
+        heading="There is no path before the first scan.",
+        emphasis="",
+        base_days=table.stage_base_days,
+        line_days=table.unseen.line_days,
+        major_days=table.unseen.major_days,
+        kappa=table.kappa,
+        sets=[],
+        set="",
+        ways=[],
+        others=[],
+        conflict=None,
+        tracks=[],
+        adopted=None,
+        slacks=[],
+        events=events,
+        bridges=[],
+        shared=[],
+        warnings=[],
+    )
     if scan is None:
-        said = "There is no path before the first scan."
-        return PathView(row, said, "", *costs, [], "", [], [], None, [], None, [], events, [], [], [])
+        return blank
     look = look_at(context, application, scan, set_name, shape or Shape())
     if look is None:
         goal = ", ".join(row.destination_lines)
-        said = f"No path: it is not known what this stands on, so not how {goal} is reached."
-        return PathView(row, said, "", *costs, [], "", [], [], None, [], None, [], events, [], [], [])
-    return _view(context, application, row, scan, look, events)
+        return replace(blank, heading=f"No path: it is not known what this stands on, so not how {goal} is reached.")
+    return _view(context, application, scan, look, blank)
 
 
 _VIEW: Final = TypeAdapter(PathView)
@@ -303,12 +110,11 @@ def path_json(context: Context, slug: str) -> bytes:
 def _view(
     context: Context,
     application: Application,
-    row: ApplicationRow,
     scan: StoredScan,
     look: Look,
-    events: list[EventView],
+    blank: PathView,
 ) -> PathView:
-    table = context.knowledge.effort
+    row = blank.application
     taken = adopted_view(context, application, scan, look.made.name)
     maker = _Maker(context, application, scan, look, taken)
     ways = [maker.way(way) for way in look.ways.ways]
@@ -320,27 +126,44 @@ def _view(
         plan, {v.coordinate: v.line for v in row.today}, context.knowledge, context.today, row.days_per_week
     )
     slacks = [
-        SlackView(r.coordinate, context.ecosystems.spoken(r.coordinate), r.line, r.support_ends, r.left80, r.slack)
+        SlackView(
+            coordinate=r.coordinate,
+            name=context.ecosystems.spoken(r.coordinate),
+            line=r.line,
+            support_ends=r.support_ends,
+            left80=r.left80,
+            slack=r.slack,
+        )
         for r in held.lines
         if r.support_ends is not None
     ]
-    return PathView(
-        row,
-        heading,
-        emphasis,
-        *(table.stage_base_days, table.unseen.line_days, table.unseen.major_days, table.kappa),
-        [SetView(s.name, s.name or "the whole of it", len(s.modules)) for s in look.sets],
-        look.made.name,
-        ways,
-        _others(look.ways),
-        _conflict_of(look.ways),
-        _tracks(look),
-        taken.view if taken is not None else None,
-        slacks,
-        events,
-        *_shared(context, application, scan),
-        _warnings(context, look),
+    served, shared = _shared(context, application, scan)
+    return replace(
+        blank,
+        heading=heading,
+        emphasis=emphasis,
+        sets=[SetView(name=s.name, title=s.name or "the whole of it", modules=len(s.modules)) for s in look.sets],
+        set=look.made.name,
+        ways=ways,
+        others=_others(look.ways),
+        conflict=_conflict_of(look.ways),
+        tracks=_tracks(look),
+        adopted=taken.view if taken is not None else None,
+        slacks=slacks,
+        bridges=served,
+        shared=shared,
+        warnings=_warnings(context, look),
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Edits:
+    """Changes of a stage: the first of them, how many there are, are still to do, and are alike at every place."""
+
+    first: list[EditView]
+    every: int
+    open: int
+    mechanical: int
 
 
 class _Maker:
@@ -375,21 +198,21 @@ class _Maker:
         journey, knowledge = self.look.ways.problem.journey, self.context.knowledge
         plan, week = way.plan, journey.days_per_week
         return WayView(
-            key,
-            title,
-            subtitle,
-            way.strategy,
-            list(way.objectives),
-            way.proven,
-            list(way.reasons),
-            self._stages(plan, key),
-            plan.total.p50,
-            plan.total.p80,
-            dark_days(plan, knowledge, journey.today, week),
-            after(journey.today, plan.total.p50, week),
-            after(journey.today, plan.total.p80, week),
-            adopted,
-            self.best[1] if self.best is not None and way is self.best[0] else "",
+            key=key,
+            title=title,
+            subtitle=subtitle,
+            strategy=way.strategy,
+            objectives=list(way.objectives),
+            proven=way.proven,
+            reasons=list(way.reasons),
+            stages=self._stages(plan, key),
+            effort50=plan.total.p50,
+            effort80=plan.total.p80,
+            dark_days=dark_days(plan, knowledge, journey.today, week),
+            arrival50=after(journey.today, plan.total.p50, week),
+            arrival80=after(journey.today, plan.total.p80, week),
+            adopted=adopted,
+            recommended=self.best[1] if self.best is not None and way is self.best[0] else "",
         )
 
     def _stages(self, plan: Plan, key: str) -> list[StageView]:
@@ -402,9 +225,33 @@ class _Maker:
         cells = [self._cell(coordinate, line, plan.today, None, None) for coordinate, line in plan.today]
         before = plan.before
         views = [
-            StageView(0, "Before any version moves", cells, [], [], *edits, 0, before.p50, before.p80, before.p50, before.p80,
-                      today, until, late, [], [], [], [], [], [], 0)
-        ]  # fmt: skip
+            StageView(
+                number=0,
+                title="Before any version moves",
+                cells=cells,
+                reasons=[],
+                notes=[],
+                edits=edits.first,
+                edit_count=edits.every,
+                open_count=edits.open,
+                mechanical_count=edits.mechanical,
+                safe=0,
+                effort50=before.p50,
+                effort80=before.p80,
+                reached50=before.p50,
+                reached80=before.p80,
+                starts=today,
+                arrives50=until,
+                arrives80=late,
+                needs=[],
+                after=[],
+                gate=[],
+                not_needed=[],
+                along=[],
+                stuck=[],
+                unknown=0,
+            )
+        ]
         for stage in plan.stages:
             sheet = checklist_of(stage, self.findings, self.ground, self.context.knowledge)
             hop = (states[stage.number - 1], states[stage.number]) if states else None
@@ -415,26 +262,33 @@ class _Maker:
     def _stage(self, stage: Stage, sheet: Checklist, hop: tuple[State, State] | None, begun: date) -> StageView:
         journey = self.look.ways.problem.journey
         week, today = journey.days_per_week, journey.today
+        edits = self._edits(stage.finding_keys, safe=False)
+        along, stuck, unknown = _taken(stage, self.own, self.context.ecosystems)
         return StageView(
-            stage.number,
-            stage.title,
-            [self._cell(coordinate, line, stage.state, stage, hop) for coordinate, line in stage.state],
-            list(stage.reasons),
-            list(stage.notes),
-            *self._edits(stage.finding_keys, safe=False),
-            len(stage.safe_keys),
-            stage.effort.p50,
-            stage.effort.p80,
-            stage.reached.p50,
-            stage.reached.p80,
-            begun,
-            after(today, stage.reached.p50, week),
-            after(today, stage.reached.p80, week),
-            _items(sheet.needs),
-            _items(sheet.after),
-            _items(sheet.gate),
-            _items(sheet.not_needed),
-            *_taken(stage, self.own, self.context.ecosystems),
+            number=stage.number,
+            title=stage.title,
+            cells=[self._cell(coordinate, line, stage.state, stage, hop) for coordinate, line in stage.state],
+            reasons=list(stage.reasons),
+            notes=list(stage.notes),
+            edits=edits.first,
+            edit_count=edits.every,
+            open_count=edits.open,
+            mechanical_count=edits.mechanical,
+            safe=len(stage.safe_keys),
+            effort50=stage.effort.p50,
+            effort80=stage.effort.p80,
+            reached50=stage.reached.p50,
+            reached80=stage.reached.p80,
+            starts=begun,
+            arrives50=after(today, stage.reached.p50, week),
+            arrives80=after(today, stage.reached.p80, week),
+            needs=_items(sheet.needs),
+            after=_items(sheet.after),
+            gate=_items(sheet.gate),
+            not_needed=_items(sheet.not_needed),
+            along=along,
+            stuck=stuck,
+            unknown=unknown,
         )
 
     def _cell(
@@ -451,17 +305,33 @@ class _Maker:
         at = problem.places.get(coordinate)
         if hop is None or at is None:
             return CellView(
-                coordinate, line, release, moved, False, "stands there today" if stage is None else "", "", ""
+                coordinate=coordinate,
+                line=line,
+                release=release,
+                moved=moved,
+                tied=False,
+                reason="stands there today" if stage is None else "",
+                grade="",
+                source="",
             )
         reason = cell_reason(problem, *hop, at)
         tied = moved and bool(reason.grade)
-        return CellView(coordinate, line, release, moved, tied, reason.text, reason.grade, reason.source)
+        return CellView(
+            coordinate=coordinate,
+            line=line,
+            release=release,
+            moved=moved,
+            tied=tied,
+            reason=reason.text,
+            grade=reason.grade,
+            source=reason.source,
+        )
 
-    def _edits(self, keys: Sequence[str], *, safe: bool) -> tuple[list[EditView], int, int, int]:
-        """(the first of them, all, those to do, those that are alike at every place)."""
+    def _edits(self, keys: Sequence[str], *, safe: bool) -> _Edits:
         done = sum(1 for key in keys if (step := self.steps.get(key)) is not None and step["state"] == "closed")
         alike = sum(1 for key in keys if (finding := self.findings.get(key)) is not None and finding.mechanical)
-        return [self._edit(key, safe=safe) for key in keys[:_MOST_EDITS]], len(keys), len(keys) - done, alike
+        first = [self._edit(key, safe=safe) for key in keys[:_MOST_EDITS]]
+        return _Edits(first=first, every=len(keys), open=len(keys) - done, mechanical=alike)
 
     def _edit(self, key: str, *, safe: bool) -> EditView:
         finding, step = self.findings.get(key), self.steps.get(key)
@@ -471,7 +341,15 @@ class _Maker:
         places = sum(1 for p in finding.places if p.is_work) if finding is not None else 0
         done = step is not None and step["state"] == "closed"
         mechanical = finding is not None and finding.mechanical
-        return EditView(key, title, places, mechanical, safe, step["id"] if step is not None else None, done)
+        return EditView(
+            key=key,
+            title=title,
+            places=places,
+            mechanical=mechanical,
+            safe_now=safe,
+            step=step["id"] if step is not None else None,
+            done=done,
+        )
 
 
 def _taken(
@@ -520,13 +398,13 @@ def _subtitle(way: Way) -> str:
 def _ground(context: Context, application: Application, scan: StoredScan, look: Look) -> Ground:
     own = [m for m in modules_of_scan(context.db, scan.id) if m.path in look.made.modules]
     return Ground(
-        look.made.around.tests,
-        application.source.kind,
-        application.owner,
-        application.team,
-        tuple((p.file, p.line, p.coordinate, p.version) for m in own for p in m.pins),
-        tuple(name for m in own for name in m.manifests),
-        scan.summary.files.get("scanned", 0),
+        tests=look.made.around.tests,
+        kind=application.source.kind,
+        owner=application.owner,
+        team=application.team,
+        pins=tuple((p.file, p.line, p.coordinate, p.version) for m in own for p in m.pins),
+        manifests=tuple(name for m in own for name in m.manifests),
+        scanned=scan.summary.files.get("scanned", 0),
     )
 
 
@@ -579,7 +457,13 @@ def _tracks(look: Look) -> list[TrackView]:
         out = track.coordinate in shape.out
         views.append(
             TrackView(
-                track.coordinate, problem.knowledge.spoken(track.coordinate), track.lines[0], goal, named, out, choices
+                coordinate=track.coordinate,
+                name=problem.knowledge.spoken(track.coordinate),
+                today=track.lines[0],
+                goal=goal,
+                named=named,
+                out=out,
+                lines=choices,
             )
         )
     return sorted(views, key=lambda v: (not Coordinate(v.coordinate).is_runtime, not v.named, v.name))

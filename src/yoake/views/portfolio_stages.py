@@ -49,7 +49,7 @@ class PortfolioInputs:
     arrived: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PortfolioProblem:
     """The problem with what it was made from. ``mark``: names this state of things; ``ecosystems``: how people
     say what moves."""
@@ -187,7 +187,12 @@ def pose(context: Context, inputs: PortfolioInputs) -> PortfolioProblem:
     teams = with_assumed(inputs.teams, inputs.movers)
     problem = Problem(made.stages, teams, Axis(inputs.today), inputs.freezes)
     return PortfolioProblem(
-        inputs, problem, made.bridging, made.unserved, _mark(problem, teams, inputs), context.ecosystems
+        inputs=inputs,
+        problem=problem,
+        bridging=made.bridging,
+        unserved=made.unserved,
+        mark=_mark(problem, teams, inputs),
+        ecosystems=context.ecosystems,
     )
 
 

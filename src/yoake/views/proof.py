@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from typing import Final
 
@@ -12,7 +12,6 @@ from yoake.core.proof.gates import (
     CheckEvidence,
     GateItem,
     GateKey,
-    GateState,
     Look,
     RunEvidence,
     StageFacts,
@@ -33,6 +32,20 @@ from yoake.store.scans import StoredScan, changed_behaviours, count_kind, count_
 from yoake.store.steps import files_of_step, is_stage, steps_of
 from yoake.store.waivers import live_waivers
 from yoake.views.application_rows import ApplicationRow, read_application
+from yoake.views.proof_records import (
+    GateItemView,
+    ProofStage,
+    ProofView,
+    RunRow,
+    RunSettingsView,
+    RunView,
+    SideView,
+    SupportWall,
+    TestCause,
+    TestGroup,
+    ToDo,
+    WorkLeft,
+)
 from yoake.views.stage_routes import stage_routes
 
 _TITLES: Final[Mapping[GateKey, str]] = {
@@ -55,159 +68,6 @@ _MOST_RUNS: Final = 20
 _MOST_POINTS: Final = 120
 
 
-@dataclass(frozen=True, slots=True)
-class GateItemView:
-    """One item of a stage's gate."""
-
-    key: GateKey
-    state: GateState
-    said: str
-    at: str
-    who: str
-
-
-@dataclass(frozen=True, slots=True)
-class ProofStage:
-    """A stage against its evidence; ``number`` 0 is today. ``light``: proven, here (the first that is not) or later;
-    ``branch``: the newest one that seems to be about it, empty where there is none."""
-
-    number: int
-    title: str
-    lines: str
-    light: str
-    branch: str
-    items: list[GateItemView]
-
-
-@dataclass(frozen=True, slots=True)
-class ToDo:
-    """Something a stage lacks. ``kind``: changes, run, look, moved (packages that cannot), checks (reports of other tools), routes or leftovers
-    (texts that name what is left behind); ``key``: the finding of a look, or when changes can be made."""
-
-    kind: str
-    title: str
-    detail: str
-    key: str = ""
-    step: int | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class TestGroup:
-    """Tests of one module: a letter each, b alike, x breaks, o broke before, g gone, n new, f flaky."""
-
-    name: str
-    codes: str
-
-
-@dataclass(frozen=True, slots=True)
-class TestCause:
-    """Tests that are not alike on both sides, of one verdict and for one reason. ``names``: the first of them."""
-
-    verdict: Verdict
-    note: str
-    count: int
-    names: list[str]
-
-
-@dataclass(frozen=True, slots=True)
-class SideView:
-    """How the last run of one side went. ``packages``: how many were installed."""
-
-    label: str
-    lines: list[str]
-    command: str
-    ended: str
-    said: str
-    seconds: float
-    tests: int
-    packages: int
-    log: str
-
-
-@dataclass(frozen=True, slots=True)
-class RunView:
-    """One run: its sides, its tests by group, and those that are not alike by what went wrong; ``more`` causes are not shown."""
-
-    id: int
-    stage: int
-    branch: str
-    at: str
-    who: str
-    problem: str
-    counts: dict[Verdict, int]
-    sides: list[SideView]
-    groups: list[TestGroup]
-    causes: list[TestCause]
-    more: int
-
-
-@dataclass(frozen=True, slots=True)
-class RunRow:
-    """One run in the list of them. ``stage``: its number when it ran; ``here``: that of the same stage now, None where the plan has it no more."""
-
-    id: int
-    stage: int
-    here: int | None
-    branch: str
-    at: str
-    who: str
-    problem: str
-    counts: dict[Verdict, int]
-    fresh: bool
-
-
-@dataclass(frozen=True, slots=True)
-class RunSettingsView:
-    """Whether and how its code is run."""
-
-    allowed: bool
-    module: str
-    command: str
-    beside: str
-    asks: str
-    minutes: float
-    who: str
-    at: str
-
-
-@dataclass(frozen=True, slots=True)
-class WorkLeft:
-    """Days of work that were left on a day."""
-
-    day: date
-    days: float
-
-
-@dataclass(frozen=True, slots=True)
-class SupportWall:
-    """When support of a line ends that it still stands on."""
-
-    name: str
-    day: date
-
-
-@dataclass(frozen=True, slots=True)
-class ProofView:
-    """The Proof screen. ``here``: the number of the first stage that is not proven, None when all are; ``job``: the run that is under way,
-    ``failed`` why the last one came to nothing."""
-
-    application: ApplicationRow
-    heading: str
-    emphasis: str
-    stages: list[ProofStage]
-    here: int | None
-    todo: list[ToDo]
-    settings: RunSettingsView
-    modules: list[str]
-    branches: list[str]
-    job: int | None
-    failed: str
-    runs: list[RunRow]
-    left: list[WorkLeft]
-    today: date
-    walls: list[SupportWall]
-
-
 def proof(context: Context, slug: str) -> ProofView:
     """Stages of the plan against their evidence. Raises NotFound."""
     application, row, scan = read_application(context, slug)
@@ -221,21 +81,25 @@ def proof(context: Context, slug: str) -> ProofView:
     working = job is not None and job["state"] in ("waiting", "running")
     heading, emphasis = _heading(row, stages, here, plan)
     return ProofView(
-        row,
-        heading,
-        emphasis,
-        stages,
-        here,
-        _todo(context, application, scan, plan, steps, here, stages) if scan is not None else [],
-        _settings(settings),
-        [m.path for m in modules_of_scan(context.db, scan.id)] if scan is not None else [],
-        sorted(branches_of(application.source.location)),
-        job["id"] if job is not None and working else None,
-        job["problem"] if job is not None and job["state"] in ("failed", "stopped") else "",
-        [_run_row(run, scan, _numbers(plan, application)) for run in runs[:_MOST_RUNS]],
-        _work_left(steps, context),
-        context.today,
-        _walls(row, context.today),
+        application=row,
+        heading=heading,
+        emphasis=emphasis,
+        stages=stages,
+        here=here,
+        todo=_todo(
+            context=context, application=application, scan=scan, plan=plan, steps=steps, here=here, stages=stages
+        )
+        if scan is not None
+        else [],
+        settings=_settings(settings),
+        modules=[m.path for m in modules_of_scan(context.db, scan.id)] if scan is not None else [],
+        branches=sorted(branches_of(application.source.location)),
+        job=job["id"] if job is not None and working else None,
+        failed=job["problem"] if job is not None and job["state"] in ("failed", "stopped") else "",
+        runs=[_run_row(run, scan, _numbers(plan, application)) for run in runs[:_MOST_RUNS]],
+        left=_work_left(steps, context),
+        today=context.today,
+        walls=_walls(row, context.today),
     )
 
 
@@ -262,7 +126,12 @@ def _stages(
     today = _today_items(runs, scan, tests, checks.get("", ()))
     found = [
         ProofStage(
-            0, "Today", _lines(plan.today, named, context), "proven" if is_proven(today) else "later", "", _views(today)
+            number=0,
+            title="Today",
+            lines=_lines(plan.today, named, context),
+            light="proven" if is_proven(today) else "later",
+            branch="",
+            items=_views(today),
         )
     ]
     open_ = True
@@ -272,15 +141,15 @@ def _stages(
         key = stage_key(stage, named)
         newest = next((r for r in runs if r.stage_key == key), None)
         facts = StageFacts(
-            len(own) - len(watched),
-            watched,
-            looks,
-            _evidence(newest, heads) if newest is not None else None,
-            scan.snapshot,
-            scan.taken_at,
-            tests,
-            checks.get(key, ()),
-            routes.get(stage.number),
+            changes=len(own) - len(watched),
+            behaviours=watched,
+            looks=looks,
+            run=_evidence(newest, heads) if newest is not None else None,
+            content=scan.snapshot,
+            scanned_at=scan.taken_at,
+            tests=tests,
+            checks=checks.get(key, ()),
+            routes=routes.get(stage.number),
         )
         items = gate_of(facts)
         proven = is_proven(items)
@@ -289,12 +158,12 @@ def _stages(
         title = stage.title or f"Stage {stage.number}"
         found.append(
             ProofStage(
-                stage.number,
-                title,
-                _lines(stage.state, named, context),
-                light,
-                _branch_of(stage, named, heads),
-                _views(items),
+                number=stage.number,
+                title=title,
+                lines=_lines(stage.state, named, context),
+                light=light,
+                branch=_branch_of(stage, named, heads),
+                items=_views(items),
             )
         )
     return found
@@ -326,7 +195,16 @@ def _today_items(
     """Today needs no change and no look; its tests were run with the first stage, or by themselves. The branch of a stage is not about it."""
     newest = next((r for r in runs if r.stage <= 1), None)
     evidence = replace(_evidence(newest, {}), moved_on=False) if newest is not None else None
-    facts = StageFacts(0, {}, {}, evidence, scan.snapshot, scan.taken_at, tests, checks)
+    facts = StageFacts(
+        changes=0,
+        behaviours={},
+        looks={},
+        run=evidence,
+        content=scan.snapshot,
+        scanned_at=scan.taken_at,
+        tests=tests,
+        checks=checks,
+    )
     items = {item.key: item for item in gate_of(facts)}
     ran = items["tests"]
     if newest is not None and ran.state in ("there", "breaks", "part"):
@@ -339,7 +217,9 @@ def _today_items(
 def _evidence(run: RunHead, heads: Mapping[str, str]) -> RunEvidence:
     branch, _, commit = run.branch.partition("@")
     moved = bool(branch) and heads.get(branch) != commit
-    return RunEvidence(run.at, run.who, run.counts, run.problem, run.content, moved)
+    return RunEvidence(
+        at=run.at, who=run.who, counts=run.counts, problem=run.problem, content=run.content, moved_on=moved
+    )
 
 
 def _views(items: Iterable[GateItem]) -> list[GateItemView]:
@@ -491,15 +371,15 @@ def _numbers(plan: Plan, application: Application) -> dict[str, int]:
 def _run_row(run: RunHead, scan: StoredScan | None, numbers: Mapping[str, int]) -> RunRow:
     fresh = scan is not None and run.content == scan.snapshot
     return RunRow(
-        run.id,
-        run.stage,
-        numbers.get(run.stage_key),
-        run.branch.partition("@")[0],
-        run.at,
-        run.who,
-        run.problem,
-        dict(run.counts),
-        fresh,
+        id=run.id,
+        stage=run.stage,
+        here=numbers.get(run.stage_key),
+        branch=run.branch.partition("@")[0],
+        at=run.at,
+        who=run.who,
+        problem=run.problem,
+        counts=dict(run.counts),
+        fresh=fresh,
     )
 
 
@@ -548,17 +428,17 @@ def run_view(context: Context, slug: str, number: int) -> RunView:
     head, outcome = held
     causes = _causes(outcome.tests)
     return RunView(
-        head.id,
-        head.stage,
-        head.branch.partition("@")[0],
-        head.at,
-        head.who,
-        head.problem,
-        dict(head.counts),
-        [_side(run, context) for run in _last_runs(outcome)],
-        _groups(outcome.tests),
-        causes[:_MOST_CAUSES],
-        max(0, len(causes) - _MOST_CAUSES),
+        id=head.id,
+        stage=head.stage,
+        branch=head.branch.partition("@")[0],
+        at=head.at,
+        who=head.who,
+        problem=head.problem,
+        counts=dict(head.counts),
+        sides=[_side(run, context) for run in _last_runs(outcome)],
+        groups=_groups(outcome.tests),
+        causes=causes[:_MOST_CAUSES],
+        more=max(0, len(causes) - _MOST_CAUSES),
     )
 
 
@@ -585,13 +465,13 @@ def _groups(tests: Sequence[Compared]) -> list[TestGroup]:
 def _side(run: Run, context: Context) -> SideView:
     lines = [f"{context.knowledge.spoken(coordinate)} {line}" for coordinate, line in run.side.lines.items()]
     return SideView(
-        run.side.label,
-        lines,
-        " ".join(run.command.words),
-        run.ended,
-        run.said or (f"ended with {run.code}" if run.code else ""),
-        run.seconds,
-        len(run.tests),
-        len(run.installed),
-        run.log.removeprefix("runs/"),
+        label=run.side.label,
+        lines=lines,
+        command=" ".join(run.command.words),
+        ended=run.ended,
+        said=run.said or (f"ended with {run.code}" if run.code else ""),
+        seconds=run.seconds,
+        tests=len(run.tests),
+        packages=len(run.installed),
+        log=run.log.removeprefix("runs/"),
     )

@@ -117,7 +117,13 @@ def _report_application(context: Context, row: ApplicationRow) -> ReportApplicat
 def _stage(stage: Stage, span: StageSpan, steps: int, ecosystems: Registry) -> ReportStage:
     moves = [(ecosystems.spoken(m.coordinate), str(m.start), str(m.goal)) for m in stage.moves]
     return ReportStage(
-        stage.number, moves, list(stage.reasons), steps, stage.effort.p50, stage.effort.p80, span.arrives50
+        number=stage.number,
+        moves=moves,
+        reasons=list(stage.reasons),
+        steps=steps,
+        effort50=stage.effort.p50,
+        effort80=stage.effort.p80,
+        arrives50=span.arrives50,
     )
 
 

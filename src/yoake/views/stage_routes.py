@@ -13,7 +13,7 @@ from yoake.store.crossings import Move, StoredCrossing, crossing_of, moves_of, s
 from yoake.store.database import Row
 from yoake.views.route_needs import needs_of
 
-_NOT_BEGUN = RouteEvidence(0, 0, problem="the crossing has not begun")
+_NOT_BEGUN = RouteEvidence(moved=0, whole=0, problem="the crossing has not begun")
 
 
 def stage_routes(
@@ -54,8 +54,8 @@ def _slices(context: Context, crossing: StoredCrossing) -> dict[str, Sequence[st
 
 def _gateway(crossing: StoredCrossing) -> RouteEvidence:
     if not crossing.counted:
-        return RouteEvidence(0, 1, problem="no gateway has written anything yet")
-    return RouteEvidence(0, 0, said="a gateway has answered")
+        return RouteEvidence(moved=0, whole=1, problem="no gateway has written anything yet")
+    return RouteEvidence(moved=0, whole=0, said="a gateway has answered")
 
 
 def _moved(routes: Sequence[str], where: Mapping[str, Move]) -> RouteEvidence:
@@ -70,4 +70,4 @@ def _off(slices: Mapping[str, Sequence[str]], where: Mapping[str, Move], step: R
     known = _moved(every, where)
     if known.moved < known.whole or (step is not None and step["state"] == "closed"):
         return known
-    return RouteEvidence(known.moved, known.whole, problem="no route is left; it is not switched off yet")
+    return RouteEvidence(moved=known.moved, whole=known.whole, problem="no route is left; it is not switched off yet")

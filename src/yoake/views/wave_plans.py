@@ -22,7 +22,7 @@ SMALL: Final = 60
 _AT_ONCE: Final = 1.0  # seconds for that
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Planned:
     """A plan of the portfolio with its forecast. ``final``: nobody looks for a better one any more. ``identity``: tells it from others."""
 
@@ -106,7 +106,14 @@ def _make(context: Context, portfolio: PortfolioProblem, lessons: Lessons) -> Pl
         final = waves.best
     began = time.perf_counter()
     simulated = simulate(problem, waves.table, lessons.learnt)
-    return Planned(portfolio, waves, simulated, time.perf_counter() - began, lessons, final)
+    return Planned(
+        portfolio=portfolio,
+        waves=waves,
+        simulated=simulated,
+        seconds=time.perf_counter() - began,
+        lessons=lessons,
+        final=final,
+    )
 
 
 def replanned(plan: Planned, waves: Waves) -> Planned:

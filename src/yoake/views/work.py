@@ -24,7 +24,7 @@ from yoake.store.steps import (
 )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StepView:
     """A step as Work and Path show it. ``missing`` says what is needed to close it.
 
@@ -73,7 +73,7 @@ def _missing(row: Row) -> str:
     return "a scan that no longer finds its place"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WorkView:
     """The Work screen: how much there is in all, and a window of the steps that fit.
 
@@ -95,31 +95,31 @@ def step_view(row: Row, dates: Mapping[str, Mapping[int, StageDates]] | None = N
     """One stored step. ``dates``: of stages, by application and number."""
     planned = (dates or {}).get(row["slug"], {}).get(row["stage"])
     return StepView(
-        row["id"],
-        row["application"],
-        row["slug"],
-        row["team"],
-        row["finding_key"],
-        row["stage"],
-        row["title"],
-        row["state"],
-        row["why"],
-        _missing(row),
-        row["owner"],
-        row["due"],
-        row["note"],
-        row["places"],
-        row["minutes"],
-        row["closed_at"],
-        bool(row["waived"]),
-        row["version"],
-        row["spent"],
-        planned.starts50 if planned is not None else None,
-        planned.arrives50 if planned is not None else None,
+        id=row["id"],
+        application=row["application"],
+        slug=row["slug"],
+        team=row["team"],
+        finding_key=row["finding_key"],
+        stage=row["stage"],
+        title=row["title"],
+        state=row["state"],
+        why=row["why"],
+        missing=_missing(row),
+        owner=row["owner"],
+        due=row["due"],
+        note=row["note"],
+        places=row["places"],
+        minutes=row["minutes"],
+        closed_at=row["closed_at"],
+        waived=bool(row["waived"]),
+        version=row["version"],
+        spent=row["spent"],
+        begins=planned.starts50 if planned is not None else None,
+        live=planned.arrives50 if planned is not None else None,
     )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StepQuery:
     """Which steps: of an application (none: all), whose (everyone, me, nobody), state (open, closed, waived, all), words, of a stage,
     of an owner (empty: of nobody)."""
@@ -136,7 +136,16 @@ class StepQuery:
 def wanted_steps(context: Context, query: StepQuery) -> WantedSteps:
     """What a query asks of the records. Raises NotFound for an unknown application."""
     number = get_application(context.db, query.slug).id if query.slug else None
-    return WantedSteps(context.today, number, query.whose, query.me, query.state, query.text, query.stage, query.owner)
+    return WantedSteps(
+        today=context.today,
+        application_id=number,
+        whose=query.whose,
+        me=query.me,
+        state=query.state,
+        text=query.text,
+        stage=query.stage,
+        owner=query.owner,
+    )
 
 
 def work(context: Context, query: StepQuery, offset: int = 0, limit: int = 200) -> WorkView:
@@ -148,7 +157,15 @@ def work(context: Context, query: StepQuery, offset: int = 0, limit: int = 200) 
     rows = [step_view(row, dates) for row in step_window(context.db, wanted, offset, limit)]
     shown = min(total, MOST_COUNTED) if _filtered(query) else total
     return WorkView(
-        counts.open, counts.closed, counts.late, counts.again, context.today, shown, shown < total, offset, rows
+        open=counts.open,
+        closed=counts.closed,
+        late=counts.late,
+        again=counts.again,
+        today=context.today,
+        total=shown,
+        more=shown < total,
+        offset=offset,
+        rows=rows,
     )
 
 

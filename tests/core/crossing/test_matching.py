@@ -72,7 +72,7 @@ def test_templates_that_overlap_are_tried_within_a_bound() -> None:
 
 
 def test_calls_are_counted_by_route_and_day_and_the_rest_is_told() -> None:
-    traffic = Traffic(ROUTES)
+    traffic = Traffic(routes=ROUTES)
     traffic.add(Call("2026-11-02", "GET", "/boats/7", 200), 3)
     traffic.add(Call("2026-11-09", "GET", "/boats/8", 502))
     traffic.add(Call("2026-11-09", "GET", "/none/17", 404))
@@ -85,7 +85,7 @@ def test_calls_are_counted_by_route_and_day_and_the_rest_is_told() -> None:
 
 
 def test_paths_that_only_scanners_ask_for_do_not_fill_the_memory() -> None:
-    traffic = Traffic(())
+    traffic = Traffic(routes=())
     for number in range(45_000):
         traffic.add(Call("2026-11-02", "GET", f"/{'abcdefgh'[number % 8]}x{'y' * (number // 8 % 9)}/z{number}q", 404))
     assert len(traffic.unmatched(100_000)) <= 20_000

@@ -75,9 +75,9 @@ ROUTES = [
     Route(method="GET", path=path, file="h.py", line=number) for number, path in enumerate(("/a/1", "/a/2", "/b"), 1)
 ]
 NEEDS = {
-    "GET /a/1": Needs({part("shared", 50), part("one", 10)}),
-    "GET /a/2": Needs({part("shared", 50)}, tables={"Ticket"}),
-    "GET /b": Needs({part("b", 5)}, tables={"Ticket"}),
+    "GET /a/1": Needs(parts={part("shared", 50), part("one", 10)}),
+    "GET /a/2": Needs(parts={part("shared", 50)}, tables={"Ticket"}),
+    "GET /b": Needs(parts={part("b", 5)}, tables={"Ticket"}),
 }
 CALLS = {"GET /a/1": 10.0, "GET /a/2": 50.0, "GET /b": 30.0}
 
@@ -106,8 +106,8 @@ def test_slices_by_code_and_by_tables() -> None:
 def test_what_many_need_is_named_first_and_loops_are_told() -> None:
     assert [(each.part.name, each.routes) for each in needed_by_many(NEEDS)] == [("shared", 2)]
     tangled = {
-        "GET /a/1": Needs({Part("h.py", 3, "b", 3)}),
-        "GET /b": Needs({Part("h.py", 1, "a1", 3)}),
+        "GET /a/1": Needs(parts={Part("h.py", 3, "b", 3)}),
+        "GET /b": Needs(parts={Part("h.py", 1, "a1", 3)}),
     }
     slices = proposed(SliceBasis.PREFIX, ROUTES, tangled, {})
     assert loops(slices, tangled, ROUTES) == [("a", "b")]

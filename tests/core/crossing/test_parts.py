@@ -13,7 +13,7 @@ from yoake.core.values.routes import Route
 
 
 def node(name: str, *reaches: int, lines: int = 10, tables: tuple[str, ...] = ()) -> PartNode:
-    return PartNode(Part(f"{name}.py", 5, name, lines), reaches, tables=tables)
+    return PartNode(part=Part(f"{name}.py", 5, name, lines), reaches=reaches, tables=tables)
 
 
 GRAPH = PartGraph(
@@ -81,7 +81,21 @@ def test_cutting_never_drags_more_along(edges: list[list[int]], cuts: dict[int, 
 
 
 def found(key: str, *places: tuple[str, int]) -> Finding:
-    at = tuple(Place(f"{key}{line}", file, line, 0, 1, "x", "name", "", "", "error") for file, line in places)
+    at = tuple(
+        Place(
+            key=f"{key}{line}",
+            file=file,
+            line=line,
+            column=0,
+            end_column=1,
+            symbol="x",
+            form="name",
+            scope="",
+            guarded="",
+            level="error",
+        )
+        for file, line in places
+    )
     window = Window(
         "now",
         Coordinate("pkg:generic/python"),

@@ -22,7 +22,7 @@ def edited(source: str, path: str = "a.js") -> tuple[str, Edited]:
     data = source.encode()
     uses = ECOSYSTEMS.read_source(path, data).uses
     renames = [
-        Rename(old, old, new, "", held)
+        Rename(key=old, old=old, new=new, home="", spots=held)
         for old, new in NAMES.items()
         if (
             held := tuple(

@@ -120,7 +120,7 @@ def edited(source: str) -> tuple[str, Edited]:
             Spot(u.line, u.column, u.end_column, u.form, old) for u in uses if u.path.replace(".default.", ".") == old
         )
         if spots:
-            renames.append(Rename(old, old, GONE, "", spots, (shape,), helpers=HELPERS))
+            renames.append(Rename(key=old, old=old, new=GONE, home="", spots=spots, shapes=(shape,), helpers=HELPERS))
     made = rename_in_javascript(data, renames)
     return applied(data, made.changes).decode(), made
 

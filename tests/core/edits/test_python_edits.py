@@ -44,7 +44,7 @@ def edited(source: str, names: dict[str, str] | None = None) -> tuple[str, Edite
     uses = read_python(data).uses
     spots = {u: Spot(u.line, u.column, u.end_column, u.form, u.path) for u in uses}
     renames = [
-        Rename(old, old, new, HOMES.get(new, ""), held)
+        Rename(key=old, old=old, new=new, home=HOMES.get(new, ""), spots=held)
         for old, new in (names or NAMES).items()
         if (held := tuple(spots[u] for u in uses if u.path == old))
     ]
@@ -139,7 +139,7 @@ def test_members_of_what_moved_come_along(before: str, after: str) -> None:
     data = before.encode()
     uses = read_python(data).uses
     renames = [
-        Rename(old, old, NAMES[old], HOMES.get(NAMES[old], ""), held)
+        Rename(key=old, old=old, new=NAMES[old], home=HOMES.get(NAMES[old], ""), spots=held)
         for old in ("collections.Mapping", "distutils.spawn.find_executable")
         if (
             held := tuple(
@@ -181,7 +181,9 @@ def test_a_method_of_a_class_changes_only_its_own_name() -> None:
     source = "import unittest\nclass T(unittest.TestCase):\n    def test(self):\n        self.assertEquals(1, 1)\n"
     uses = [u for u in read_python(source.encode()).uses if u.path.endswith("assertEquals")]
     spots = tuple(Spot(u.line, u.column, u.end_column, u.form, "unittest.TestCase.assertEquals") for u in uses)
-    rename = Rename("k", "unittest.TestCase.assertEquals", "unittest.TestCase.assertEqual", "unittest", spots)
+    rename = Rename(
+        key="k", old="unittest.TestCase.assertEquals", new="unittest.TestCase.assertEqual", home="unittest", spots=spots
+    )
     made = rename_in_python(source.encode(), [rename])
     assert applied(source.encode(), made.changes).decode() == source.replace("assertEquals", "assertEqual")
 

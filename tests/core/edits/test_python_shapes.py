@@ -47,7 +47,7 @@ def edited(source: str) -> tuple[str, dict[str, str]]:
     uses = read_python(data).uses
     spots = {u: Spot(u.line, u.column, u.end_column, u.form, u.path) for u in uses}
     renames = [
-        Rename(old, old, old, "", held, tuple(shapes), HOMES, HELPERS)
+        Rename(key=old, old=old, new=old, home="", spots=held, shapes=tuple(shapes), homes=HOMES, helpers=HELPERS)
         for old, shapes in RULES.items()
         if (held := tuple(spots[u] for u in uses if u.path == old))
     ]

@@ -19,14 +19,17 @@ from yoake.core.values.results import ScanResult
 
 def scan(knowledge: Knowledge, files: dict[str, str], *needs: tuple[str, str]) -> ScanResult:
     facts = {path: ECOSYSTEMS.read_source(path, text.encode()) for path, text in files.items()}
-    module = Module("", "app")
-    module.requirements += [Requirement(maven(name), name, wanted, "pom.xml", 1) for name, wanted in needs]
+    module = Module(path="", name="app")
+    module.requirements += [
+        Requirement(coordinate=maven(name), name=name, specifier=wanted, file="pom.xml", line=1)
+        for name, wanted in needs
+    ]
     given = ScanInput(
-        facts,
-        [FileResult(p, "scanned") for p in files],
-        [module],
-        [parse_target("java@17")],
-        [parse_target("java@8")],
+        facts=facts,
+        files=[FileResult(path=p, state="scanned") for p in files],
+        modules=[module],
+        destination=[parse_target("java@17")],
+        said=[parse_target("java@8")],
     )
     return run_scan(given, knowledge)
 

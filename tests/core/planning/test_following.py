@@ -22,7 +22,7 @@ from yoake.core.values.effort import Effort
 from yoake.core.values.journeys import Surroundings
 from yoake.core.values.plans import LineSlack, Move, Plan, Stage
 
-AROUND = Surroundings(0.9, 1, (), (), ())
+AROUND = Surroundings(known=0.9, tests=1, serves=(), generated=(), used_by=())
 WORK = [finding("3.10", 6000), finding("3.12", 6000, key="later")]
 
 
@@ -100,12 +100,29 @@ def test_plans_of_several_sets_follow_one_another(taken: Plan) -> None:
     assert both.total.p50 == pytest.approx(2 * taken.total.p50)
 
 
-GROUND = Ground(2, "git", "", "", (("Dockerfile", 1, PYTHON, "3.8"),), ("requirements.txt", "poetry.lock"), 40)
+GROUND = Ground(
+    tests=2,
+    kind="git",
+    owner="",
+    team="",
+    pins=(("Dockerfile", 1, PYTHON, "3.8"),),
+    manifests=("requirements.txt", "poetry.lock"),
+    scanned=40,
+)
 
 
 def stage(*moves: Move, keys: tuple[str, ...] = (), number: int = 2) -> Stage:
     nothing = Effort(0, 0)
-    return Stage(number, moves, tuple((m.coordinate, m.goal) for m in moves), (), keys, 1, nothing, nothing)
+    return Stage(
+        number=number,
+        moves=moves,
+        state=tuple((m.coordinate, m.goal) for m in moves),
+        reasons=(),
+        finding_keys=keys,
+        lines_crossed=1,
+        effort=nothing,
+        reached=nothing,
+    )
 
 
 def test_every_item_of_a_sheet_names_its_evidence(knowledge: Knowledge) -> None:
@@ -143,7 +160,9 @@ def test_what_knowledge_lists_and_the_code_does_not_need_stands_apart(knowledge:
 
 
 def slack(line: Line, left: date | None, coordinate: Coordinate = PYTHON) -> LineSlack:
-    return LineSlack(coordinate, line, None, None, left, left, None)
+    return LineSlack(
+        coordinate=coordinate, line=line, support_ends=None, since50=None, left50=left, left80=left, slack=None
+    )
 
 
 def test_a_library_serves_a_line_until_the_last_user_leaves_it() -> None:

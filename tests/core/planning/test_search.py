@@ -29,16 +29,16 @@ def random_track(rng: random.Random, c: int, *, goal: bool, most: int, narrow: b
     bites = [0] + [rng.choice([0, rng.randint(1, 4000)]) if costly else 0 for _ in range(size - 1)]
     ready = [rng.randint(0, size) for _ in range(size)]
     return Track(
-        Coordinate(f"pkg:generic/c{c:02}"),
-        tuple(Line(n) for n in range(size)),
-        size - 1 if goal else None,
-        rows(size, lambda i, j: sum(bites[x] for x in range(i + 1, j + 1) if ready[x] > i)),
-        rows(size, lambda i, j: sum(bites[x] for x in range(i + 1, j + 1) if ready[x] <= i)),
-        rows(size, lambda i, j: j - i if goal else 1),
-        tuple(
+        coordinate=Coordinate(f"pkg:generic/c{c:02}"),
+        lines=tuple(Line(n) for n in range(size)),
+        goal=size - 1 if goal else None,
+        edits=rows(size, lambda i, j: sum(bites[x] for x in range(i + 1, j + 1) if ready[x] > i)),
+        ready=rows(size, lambda i, j: sum(bites[x] for x in range(i + 1, j + 1) if ready[x] <= i)),
+        crossed=rows(size, lambda i, j: j - i if goal else 1),
+        step=tuple(
             tuple(i < j and (not narrow or j - i <= 2 or rng.random() < 0.3) for j in range(size)) for i in range(size)
         ),
-        tuple(rng.choice([None, rng.randint(-200, 400) * 2 * MILLI]) if goal else None for _ in range(size)),
+        ends=tuple(rng.choice([None, rng.randint(-200, 400) * 2 * MILLI]) if goal else None for _ in range(size)),
     )
 
 
@@ -61,7 +61,16 @@ def random_problem(seed: int, most: int = 5) -> SearchSpace:
                     sum(1 << i for i, row in enumerate(held) if row[j]) for j in range(len(tracks[b].lines))
                 )
     order = ((0, 1),) if goals > 1 and rng.random() < 0.2 else ()
-    return SearchSpace(tuple(tracks), fits, 500, 0.1, 2.0, rng.randint(0, 3000), {}, order)
+    return SearchSpace(
+        tracks=tuple(tracks),
+        fits=fits,
+        base=500,
+        kappa=0.1,
+        days_per_week=2.0,
+        before=rng.randint(0, 3000),
+        triples={},
+        order=order,
+    )
 
 
 def exhaustive(space: SearchSpace, objective: str) -> tuple[int, int, int] | None:
@@ -143,18 +152,18 @@ def test_small_changes_never_make_a_path_dearer(seed: int) -> None:
 def line_of_tracks(*sizes: int, edits: int = 0) -> SearchSpace:
     tracks = tuple(
         Track(
-            Coordinate(f"pkg:generic/t{c}"),
-            tuple(Line(n) for n in range(size)),
-            size - 1,
-            rows(size, lambda i, j: edits * (j - i)),
-            rows(size, lambda i, j: 0),
-            rows(size, lambda i, j: j - i),
-            tuple(tuple(i < j for j in range(size)) for i in range(size)),
-            (None,) * size,
+            coordinate=Coordinate(f"pkg:generic/t{c}"),
+            lines=tuple(Line(n) for n in range(size)),
+            goal=size - 1,
+            edits=rows(size, lambda i, j: edits * (j - i)),
+            ready=rows(size, lambda i, j: 0),
+            crossed=rows(size, lambda i, j: j - i),
+            step=tuple(tuple(i < j for j in range(size)) for i in range(size)),
+            ends=(None,) * size,
         )
         for c, size in enumerate(sizes)
     )
-    return SearchSpace(tracks, {}, 500, 0.1, 2.0)
+    return SearchSpace(tracks=tracks, fits={}, base=500, kappa=0.1, days_per_week=2.0)
 
 
 def test_cheap_moves_share_a_stage_and_dear_ones_are_told_apart() -> None:
@@ -172,5 +181,12 @@ def test_work_that_the_line_before_allows_is_not_multiplied() -> None:
 
 def test_days_in_the_dark_count_each_line_until_it_is_left() -> None:
     track = line_of_tracks(2).tracks[0]
-    space = SearchSpace((Track(**{**track.__dict__, "ends": (0, None)}),), {}, 500, 0.1, 2.0, before=1500)
+    space = SearchSpace(
+        tracks=(Track(**{**track.__dict__, "ends": (0, None)}),),
+        fits={},
+        base=500,
+        kappa=0.1,
+        days_per_week=2.0,
+        before=1500,
+    )
     assert find_path(space, "work").cost.dark == 7 * 2 * MILLI  # a week at two days of work a week

@@ -28,7 +28,7 @@ from yoake.formats.plan_text import (
     ways_text,
 )
 
-SERVICE = Surroundings(0.9, 3, (Coordinate("pkg:pypi/flask"),), (), ())
+SERVICE = Surroundings(known=0.9, tests=3, serves=(Coordinate("pkg:pypi/flask"),), generated=(), used_by=())
 
 
 @pytest.fixture(scope="module")
@@ -212,7 +212,7 @@ def test_every_strategy_is_offered_or_refused_with_a_reason(packed: Knowledge) -
 
 
 def test_strategies_follow_from_what_is_around_the_code(packed: Knowledge) -> None:
-    around = Surroundings(0.4, 0, (), ("angular.json",), ("till",))
+    around = Surroundings(known=0.4, tests=0, serves=(), generated=("angular.json",), used_by=("till",))
     found = offered(packed, around, [finding("3.12", 300)])
     assert "till" in found["parallel-copy"][0]
     assert "till" in found["retire"][0]
@@ -274,8 +274,8 @@ def test_what_no_scan_sees_costs_days_for_lines_and_for_majors_of_a_framework_an
     crossed = sum(stage.lines_crossed for stage in plan.stages)
     seen = len(plan.stages) * table.stage_base_days + crossed * table.unseen.line_days + 2 * table.unseen.major_days
     assert plan.total.p50 == pytest.approx(seen, rel=0.06)
-    tested = least_work(replace(django, around=Surroundings(1.0, 9)), known)
-    assert tested.total.p80 < least_work(replace(django, around=Surroundings(0.3, 0)), known).total.p80
+    tested = least_work(replace(django, around=Surroundings(known=1.0, tests=9)), known)
+    assert tested.total.p80 < least_work(replace(django, around=Surroundings(known=0.3, tests=0)), known).total.p80
 
 
 def test_every_way_pays_for_the_lines_it_crosses(packed: Knowledge) -> None:

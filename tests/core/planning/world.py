@@ -70,14 +70,14 @@ def package(coordinate: Coordinate, release: str, breaks: Sequence[tuple[str, st
     """A direct package as a scan saw it."""
     line = ECOSYSTEMS.line_of(coordinate, release)
     return PackageState(
-        coordinate,
-        "",
-        line,
-        "lock",
-        "holds",
-        "",
-        "requirements.txt",
-        1,
+        coordinate=coordinate,
+        module="",
+        line=line,
+        how="lock",
+        state="holds",
+        note="",
+        file="requirements.txt",
+        line_number=1,
         exact=release,
         breaks=tuple((Line(at), lost) for at, lost in breaks),
     )
@@ -93,12 +93,32 @@ def finding(
     key: str = "",
 ) -> Finding:
     """One change that bites at a line and costs so many minutes."""
-    window = Window(state, coordinate, (), (), (), tuple(map(Line, both)), Line(""), Line(""))
-    place = Place("k", "a.py", 1, 0, 3, "imp", "import", "", "", "error")
+    window = Window(
+        state=state,
+        coordinate=coordinate,
+        axis=(),
+        old=(),
+        new=(),
+        both=tuple(map(Line, both)),
+        here=Line(""),
+        goal=Line(""),
+    )
+    place = Place(
+        key="k",
+        file="a.py",
+        line=1,
+        column=0,
+        end_column=3,
+        symbol="imp",
+        form="import",
+        scope="",
+        guarded="",
+        level="error",
+    )
     name = key or f"{coordinate}@{at}/{minutes}"
     return Finding(
-        name, "", coordinate, "removed", name, name, Line(at), None, "error", "certain", None, "", False,
-        (minutes, minutes, minutes), window, (), (place,),
+        key=name, module="", coordinate=coordinate, kind="removed", symbol=name, title=name, bites_at=Line(at), after=None, level="error", confidence="certain", replacement=None, remedy="", mechanical=False,
+        effort=(minutes, minutes, minutes), window=window, evidence=(), places=(place,),
     )  # fmt: skip
 
 
@@ -110,4 +130,6 @@ def journey(
 ) -> Journey:
     """What travels."""
     made = {coordinate: Span(*map(Line, pair)) for coordinate, pair in spans.items()}
-    return Journey("", made, packages, findings, TODAY, 2, shape or Shape())
+    return Journey(
+        name="", spans=made, packages=packages, findings=findings, today=TODAY, days_per_week=2, shape=shape or Shape()
+    )

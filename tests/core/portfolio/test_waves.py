@@ -218,18 +218,18 @@ def test_two_sets_that_lead_to_the_same_line_are_two_stages() -> None:
     def made(number: int, group: str) -> Stage:
         move = Move(Coordinate("pkg:generic/made-up"), Line("1"), Line("2"))
         return Stage(
-            number,
-            (move,),
-            ((Coordinate("pkg:generic/made-up"), Line("2")),),
-            (),
-            (),
-            1,
-            Effort(1.0, 1.5),
-            Effort(1.0, 1.5),
+            number=number,
+            moves=(move,),
+            state=((Coordinate("pkg:generic/made-up"), Line("2")),),
+            reasons=(),
+            finding_keys=(),
+            lines_crossed=1,
+            effort=Effort(1.0, 1.5),
+            reached=Effort(1.0, 1.5),
             group=group,
         )
 
-    plan = Plan(((Coordinate("pkg:generic/made-up"), Line("1")),), stages=(made(1, "shop"), made(2, "desk")))
+    plan = Plan(today=((Coordinate("pkg:generic/made-up"), Line("1")),), stages=(made(1, "shop"), made(2, "desk")))
     mover = Mover(
         slug="a", name="a", plan=plan, teams={"Sales": 1.0}, named=frozenset(("pkg:generic/made-up",)), days=2.0
     )

@@ -15,7 +15,14 @@ ROWS = st.lists(OUTCOMES, max_size=3)
 
 def ran(*tests: tuple[str, TestOutcome], ended: RunEnd = "passed", note: str = "") -> Run:
     made = tuple(TestResult(name, outcome, note) for name, outcome in tests)
-    return Run(Side("side", {}), Command("tests", ("python", "-m", "unittest")), ended, 0, 1.0, tests=made)
+    return Run(
+        side=Side("side", {}),
+        command=Command(name="tests", words=("python", "-m", "unittest")),
+        ended=ended,
+        code=0,
+        seconds=1.0,
+        tests=made,
+    )
 
 
 @pytest.mark.parametrize(

@@ -10,10 +10,18 @@ from yoake.core.proof.gates import CheckEvidence, Look, RouteEvidence, RunEviden
 from yoake.core.proof.test_groups import MOST_GROUPS, OTHERS, groups_of
 from yoake.core.values.runs import Compared
 
-RUN = RunEvidence("2026-11-20", "Inés", {"both": 4}, "", "commit:a")
-LOOK = Look("key", "Ines Calder", "sorted otherwise", "2026-11-21", 2, ("a.py",))
+RUN = RunEvidence(at="2026-11-20", who="Inés", counts={"both": 4}, problem="", content="commit:a")
+LOOK = Look(finding="key", who="Ines Calder", note="sorted otherwise", at="2026-11-21", places=2, files=("a.py",))
 CHECK = CheckEvidence("tide-lint", 0, "commit:a", "2026-11-22", "build 214")
-PROVEN = StageFacts(0, {"key": (2, ("a.py",))}, {"key": LOOK}, RUN, "commit:a", "2026-11-22", 3)
+PROVEN = StageFacts(
+    changes=0,
+    behaviours={"key": (2, ("a.py",))},
+    looks={"key": LOOK},
+    run=RUN,
+    content="commit:a",
+    scanned_at="2026-11-22",
+    tests=3,
+)
 
 
 def states(facts: StageFacts) -> list[str]:
@@ -24,7 +32,7 @@ def test_a_stage_with_all_its_evidence_is_proven() -> None:
     assert states(PROVEN) == ["there", "there", "there", "not needed"]
     assert states(replace(PROVEN, checks=(CHECK,)))[3] == "there"
     assert is_proven(gate_of(PROVEN))
-    moved = replace(PROVEN, routes=RouteEvidence(3, 3, "2026-11-23", "Inés"))
+    moved = replace(PROVEN, routes=RouteEvidence(moved=3, whole=3, at="2026-11-23", who="Inés"))
     assert (states(moved)[4], gate_of(moved)[4].said) == ("there", "all 3 on the new side")
     assert is_proven(gate_of(moved))
 
@@ -44,10 +52,10 @@ def test_a_stage_with_all_its_evidence_is_proven() -> None:
         ({"looks": {}}, 2, "not yet", "1 to look at"),
         ({"checks": (replace(CHECK, errors=2),)}, 3, "breaks", "2 errors of tide-lint"),
         ({"checks": (replace(CHECK, content="commit:b"),)}, 3, "stale", "tide-lint: the code moved on since"),
-        ({"routes": RouteEvidence(0, 3)}, 4, "not yet", "0 of 3 on the new side"),
-        ({"routes": RouteEvidence(2, 3)}, 4, "part", "2 of 3 on the new side"),
+        ({"routes": RouteEvidence(moved=0, whole=3)}, 4, "not yet", "0 of 3 on the new side"),
+        ({"routes": RouteEvidence(moved=2, whole=3)}, 4, "part", "2 of 3 on the new side"),
         (
-            {"routes": RouteEvidence(0, 0, problem="the crossing has not begun")},
+            {"routes": RouteEvidence(moved=0, whole=0, problem="the crossing has not begun")},
             4,
             "not yet",
             "the crossing has not begun",

@@ -24,7 +24,7 @@ from yoake.runner.gateway.rules_file import RulesFile
 App = Callable[..., Any]
 
 
-@dataclass
+@dataclass(kw_only=True)
 class SideServer:
     """Says which side it is, and what it was asked. ``fails``: it answers 500; ``slow``: seconds it waits; ``filling``: characters that
     come before the fare."""
@@ -175,7 +175,7 @@ def rules_text(old: int, new: int, routes: str, more: str = "") -> str:
 @contextmanager
 def crossing(folder: Path, routes: str, more: str = "", *, dead: str = "") -> Iterator[Crossing]:
     """Both sides and the gateway. ``dead``: a side that nobody starts."""
-    old, new = SideServer("old"), SideServer("new")
+    old, new = SideServer(name="old"), SideServer(name="new")
     with (
         served(old) if dead not in ("old", "both") else _nobody() as old.port,
         served(new) if dead not in ("new", "both") else _nobody() as new.port,

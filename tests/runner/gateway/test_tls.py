@@ -28,7 +28,7 @@ def certificate(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Path]:
 @contextmanager
 def gateway(folder: Path, certificate: tuple[Path, Path], **surroundings: str) -> Iterator[httpx2.Client]:
     """The real command before an old side and a new one that speaks TLS."""
-    old, new, port = SideServer("old"), SideServer("new"), free_port()
+    old, new, port = SideServer(name="old"), SideServer(name="new"), free_port()
     made, key = certificate
     with served(old) as at, served(new, ssl_certfile=str(made), ssl_keyfile=str(key)) as behind:
         rules = folder / "rules.yaml"

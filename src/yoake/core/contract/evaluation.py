@@ -73,7 +73,7 @@ class Reference:
     path: str
 
 
-@dataclass(eq=False, slots=True)
+@dataclass(eq=False, slots=True, kw_only=True)
 class FunctionValue:
     """A function of the source. ``node`` belongs to the evaluator; ``marks`` are decorators as they came out, the inner first."""
 
@@ -87,7 +87,7 @@ class FunctionValue:
     attributes: dict[str, Value] = field(default_factory=dict)
 
 
-@dataclass(eq=False, slots=True)
+@dataclass(eq=False, slots=True, kw_only=True)
 class ClassValue:
     """A class of the source. ``bases`` are values; ``keywords`` stand beside the bases."""
 

@@ -24,4 +24,8 @@ def served_by(text: str, programs: Collection[str]) -> Command | None:
         words = [] if _SHELL.search(said) else shlex.split(said)
     except ValueError:
         return None
-    return Command(words[0], tuple(words), "serve", "Procfile") if words and words[0] in programs else None
+    return (
+        Command(name=words[0], words=tuple(words), kind="serve", why="Procfile")
+        if words and words[0] in programs
+        else None
+    )

@@ -29,7 +29,7 @@ _TEMPLATE: Final = re.compile(r"^[\w./-]+\.(?:html?|jinja2?|j2|ejs|pug|hbs|musta
 _MOST: Final = 60_000  # definitions that are followed in one source
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class _Direct:
     """What one definition names itself."""
 
@@ -160,12 +160,12 @@ class NeedsReader:
 
 def _node(each: _Direct, part: Part, places: Mapping[tuple[str, int], int]) -> PartNode:
     return PartNode(
-        part,
-        tuple(dict.fromkeys(places[at] for at in each.reaches if at in places)),
-        tuple(sorted(each.templates)),
-        tuple(sorted(each.settings)),
-        tuple(sorted(each.tables)),
-        tuple(sorted(each.packages)),
+        part=part,
+        reaches=tuple(dict.fromkeys(places[at] for at in each.reaches if at in places)),
+        templates=tuple(sorted(each.templates)),
+        settings=tuple(sorted(each.settings)),
+        tables=tuple(sorted(each.tables)),
+        packages=tuple(sorted(each.packages)),
     )
 
 

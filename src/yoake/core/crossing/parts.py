@@ -37,7 +37,7 @@ class PartKey:
     name: str
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class Needs:
     """Everything one handler reaches. ``bridged`` and ``left`` are parts that are cut off, with all that only they reach."""
 

@@ -46,7 +46,7 @@ class _Unknown:
     answered: int = 0
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class Traffic:
     """Counts requests. ``by_route``: position of the route → day → requests; ``errors`` those with a status of 500 and above."""
 

@@ -159,7 +159,16 @@ def _rename(finding: Finding, places: Sequence[Place], knowledge: Knowledge) -> 
     written = {name for _, now in shapes for name in _DOTTED.findall(now)}
     homes = {name: home_of(name, finding.coordinate, knowledge) for name in written}
     file = knowledge.rule_files.get(finding.coordinate) if shapes else None
-    return Rename(finding.key, old, new, home, tuple(spots), shapes, homes, file.helpers if file is not None else {})
+    return Rename(
+        key=finding.key,
+        old=old,
+        new=new,
+        home=home,
+        spots=tuple(spots),
+        shapes=shapes,
+        homes=homes,
+        helpers=file.helpers if file is not None else {},
+    )
 
 
 def shapes_of(finding: Finding, knowledge: Knowledge) -> tuple[tuple[str, str], ...]:

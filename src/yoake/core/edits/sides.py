@@ -44,7 +44,7 @@ def hunks(before: str, after: str) -> list[Hunk]:
         rows: list[SideRow] = []
         for tag, a, b, c, d in group:
             if tag == "equal":
-                rows += [SideRow("same", a + i + 1, c + i + 1, old[a + i]) for i in range(b - a)]
+                rows += [SideRow(kind="same", old=a + i + 1, new=c + i + 1, text=old[a + i]) for i in range(b - a)]
                 continue
             beside = _paired(old[a:b], new[c:d])
             back = {j: i for i, j in beside.items()}

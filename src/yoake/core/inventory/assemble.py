@@ -66,7 +66,7 @@ def assemble(
     stating = [path for path in files if _makes_a_module(path, ecosystems)]
     folders = sorted({_module_folder(path) for path in stating} | {""})
     folders = [f for f in folders if f == "" or not _is_aside(f, ecosystems)]
-    modules = {folder: Module(folder, posixpath.basename(folder) or root_name) for folder in folders}
+    modules = {folder: Module(path=folder, name=posixpath.basename(folder) or root_name) for folder in folders}
     for path in sorted(files, key=lambda path: _reading_order(path, ecosystems)):
         document = Document(path, files[path], shown)
         _read_guarded(document, modules[_nearest(_module_folder(path), modules)], ecosystems)
@@ -209,7 +209,13 @@ def stated_lines(
         stated = _package_line(coordinate, wanted.get(coordinate, []), known.get(coordinate, ()), ecosystems)
         if coordinate in locked:
             entry = locked[coordinate]
-            stated = Stated(coordinate, ecosystems.line_of(coordinate, entry.release), "lock", entry.file, entry.line)
+            stated = Stated(
+                coordinate=coordinate,
+                line=ecosystems.line_of(coordinate, entry.release),
+                how="lock",
+                file=entry.file,
+                line_number=entry.line,
+            )
         if stated is not None:
             found[coordinate] = stated
     return found
@@ -241,7 +247,9 @@ def _runtime_line(
             }
         )
     )
-    return Stated(runtime, line, _HOW_ORDER[order], pin.file, pin.line, others)
+    return Stated(
+        coordinate=runtime, line=line, how=_HOW_ORDER[order], file=pin.file, line_number=pin.line, disagreements=others
+    )
 
 
 def _package_line(
@@ -257,5 +265,7 @@ def _package_line(
         )
         if line:
             how = "pin" if release else "range"
-            return Stated(coordinate, line, how, requirement.file, requirement.line)
+            return Stated(
+                coordinate=coordinate, line=line, how=how, file=requirement.file, line_number=requirement.line
+            )
     return None

@@ -57,7 +57,11 @@ def read_bill(path: str, content: str, module: Module, ecosystems: Registry) -> 
         if component.version[:1].isdigit():
             module.locked.append(Locked(coordinate, component.version, path, line))
         if component.direct:
-            module.requirements.append(Requirement(coordinate, coordinate.name, component.wanted, path, line))
+            module.requirements.append(
+                Requirement(
+                    coordinate=coordinate, name=coordinate.name, specifier=component.wanted, file=path, line=line
+                )
+            )
 
 
 def _table(value: object) -> dict[str, Any]:

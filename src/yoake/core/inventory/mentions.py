@@ -68,7 +68,14 @@ def find_mentions(
         for coordinate, pattern in wanted:
             for found in pattern.finditer(raw):
                 version = found.group("v") or _spread(found.group("c"), coordinate, ecosystems)
-                yield Mention(coordinate, version, path, number, found.start(), found.group().strip())
+                yield Mention(
+                    coordinate=coordinate,
+                    version=version,
+                    file=path,
+                    line=number,
+                    column=found.start(),
+                    text=found.group().strip(),
+                )
                 left -= 1
         if left <= 0:
             return

@@ -60,7 +60,7 @@ def _tools(path: str, content: str, ecosystems: Registry) -> Iterator[Pin]:
         for each in ecosystems.ecosystems if tool else ():
             version = each.words.tool_version(tool.group(2)) if tool and tool.group(1) in each.words.tools else None
             if version is not None:
-                yield Pin(each.runtime, version, path, number, "pin", shown)
+                yield Pin(coordinate=each.runtime, version=version, file=path, line=number, how="pin", text=shown)
 
 
 def _pin_file(path: str, content: str, ecosystem: Ecosystem) -> Iterator[Pin]:
@@ -68,7 +68,14 @@ def _pin_file(path: str, content: str, ecosystem: Ecosystem) -> Iterator[Pin]:
     for number, raw in enumerate(content.splitlines(), 1):
         found = pattern.match(raw.strip())
         if found:
-            yield Pin(ecosystem.runtime, found.group(1), path, number, "pin", raw.strip())
+            yield Pin(
+                coordinate=ecosystem.runtime,
+                version=found.group(1),
+                file=path,
+                line=number,
+                how="pin",
+                text=raw.strip(),
+            )
 
 
 def _container(path: str, content: str, ecosystems: Registry) -> Iterator[Pin]:
@@ -77,7 +84,9 @@ def _container(path: str, content: str, ecosystems: Registry) -> Iterator[Pin]:
         for each in ecosystems.ecosystems if found else ():
             version = each.words.image(found.group("name").lower(), found.group("tag")) if found else None
             if version is not None:
-                yield Pin(each.runtime, version, path, number, "container", raw.strip())
+                yield Pin(
+                    coordinate=each.runtime, version=version, file=path, line=number, how="container", text=raw.strip()
+                )
 
 
 def _ci(path: str, content: str, ecosystem: Ecosystem) -> Iterator[Pin]:
@@ -96,4 +105,4 @@ def _ci(path: str, content: str, ecosystem: Ecosystem) -> Iterator[Pin]:
             listing = listing if not stripped else -1
             shown = ""
         for version in [*words.ci_number.findall(shown), *words.ci_image.findall(raw)]:
-            yield Pin(ecosystem.runtime, version, path, at, "ci", raw.strip())
+            yield Pin(coordinate=ecosystem.runtime, version=version, file=path, line=at, how="ci", text=raw.strip())

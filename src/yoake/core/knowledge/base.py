@@ -22,7 +22,7 @@ SYNTAX = "syntax."
 """Begins the names of forms of old syntax, which belong to no library."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Knowledge:
     """Timelines, lifecycles, rules and the effort table; keys are coordinates. ``digests`` name each file consulted."""
 

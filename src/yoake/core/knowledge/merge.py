@@ -25,14 +25,14 @@ class _Growing:
 
     def freeze(self) -> Symbol:
         return Symbol(
-            self.kind,
-            self.offers,
-            self.deprecates,
-            tuple(self.aliases.items()),
-            tuple(self.bases.items()),
-            tuple(self.signatures.items()),
-            self.unread,
-            tuple(self.notes.items()),
+            kind=self.kind,
+            offers=self.offers,
+            deprecates=self.deprecates,
+            aliases=tuple(self.aliases.items()),
+            bases=tuple(self.bases.items()),
+            signatures=tuple(self.signatures.items()),
+            unread=self.unread,
+            notes=tuple(self.notes.items()),
         )
 
 
@@ -59,4 +59,6 @@ def merge(coordinate: Coordinate, surfaces: Iterable[Surface]) -> Timeline:
             if found.signature is not None:
                 entry.signatures[found.signature] = entry.signatures.get(found.signature, 0) | bit
     lines = tuple(CapturedLine(s.line, s.release, s.how, s.digest) for s in ordered)
-    return Timeline(coordinate, lines, {path: entry.freeze() for path, entry in growing.items()})
+    return Timeline(
+        coordinate=coordinate, lines=lines, symbols={path: entry.freeze() for path, entry in growing.items()}
+    )

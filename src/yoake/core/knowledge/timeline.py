@@ -33,7 +33,7 @@ class CapturedLine:
     digest: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Symbol:
     """What is known of one path. ``kind``: m module, c class, f function, v value.
 
@@ -121,18 +121,18 @@ class _Rows(Mapping[str, Symbol]):
             return tuple([(self._strings[i], mask) for i, mask in row[position]]) if len(row) > position else ()
 
         return Symbol(
-            row[0],
-            row[1] if len(row) > 1 else 0,
-            row[2] if len(row) > 2 else 0,
-            pairs(3),
-            pairs(4),
-            pairs(5),
-            row[6] if len(row) > 6 else 0,
-            pairs(7),
+            kind=row[0],
+            offers=row[1] if len(row) > 1 else 0,
+            deprecates=row[2] if len(row) > 2 else 0,
+            aliases=pairs(3),
+            bases=pairs(4),
+            signatures=pairs(5),
+            unread=row[6] if len(row) > 6 else 0,
+            notes=pairs(7),
         )
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Timeline:
     """All surfaces of one coordinate."""
 
@@ -398,7 +398,7 @@ def sort_rows(data: bytes) -> tuple[bytes, list[int], list[str]]:
 
 def timeline_of_rows(head: Head, rows: Mapping[str, list[Any]], strings: Sequence[str], digest: str) -> Timeline:
     """A timeline over rows that lie elsewhere."""
-    found = Timeline(head.coordinate, head.lines, _Rows(rows, strings), digest)
+    found = Timeline(coordinate=head.coordinate, lines=head.lines, symbols=_Rows(rows, strings), digest=digest)
     found.top_levels = set(head.tops)
     return found
 

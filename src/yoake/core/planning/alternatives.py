@@ -90,7 +90,7 @@ def _has_a_line(coordinate: Coordinate, journey: Journey, problem: Problem) -> b
 def _find_ways(journey: Journey, knowledge: Knowledge, around: Surroundings, budget: int) -> Ways:
     problem = pose_problem(journey, knowledge)
     if problem.space.arrived(problem.space.start):
-        return Ways(problem, (), (), (), None, {})
+        return Ways(problem=problem, ways=(), refused=(), staying=(), conflict=None, states={})
     found = {objective: find_path(problem.space, objective, budget) for objective in OBJECTIVES}
     if found["stages"] is None:
         lenient = pose_problem(journey, knowledge, lenient=True)
@@ -159,7 +159,14 @@ def _compared(problem: Problem, found: dict[str, Found], around: Surroundings) -
         else:
             refused.append(Refused(offer.strategy, offer.reasons))
     conflict = explain_conflict(problem) if not found else None
-    return Ways(problem, tuple(listed), tuple(refused), tuple(staying), conflict, states)
+    return Ways(
+        problem=problem,
+        ways=tuple(listed),
+        refused=tuple(refused),
+        staying=tuple(staying),
+        conflict=conflict,
+        states=states,
+    )
 
 
 def _name(path: tuple[State, ...]) -> str:

@@ -36,7 +36,7 @@ class Checklist:
     not_needed: tuple[Item, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Ground:
     """What is known around the code. ``pins``: (file, line, coordinate, version); ``manifests``: files the inventory was read from;
     ``scanned``: files that were read."""

@@ -41,7 +41,17 @@ def standing(
     for coordinate, start in plan.today:
         since: Stage | None = None
         for line, stage in stays(plan, coordinate, start):
-            rows.append(_slack(coordinate, line, since, stage, knowledge, today, by_number))
+            rows.append(
+                _slack(
+                    coordinate=coordinate,
+                    line=line,
+                    since=since,
+                    left=stage,
+                    knowledge=knowledge,
+                    today=today,
+                    dates=by_number,
+                )
+            )
             since = stage
     ends = [
         f.support_ends for p, line in today_lines.items() if (f := knowledge.line_facts(p, line)) and f.support_ends
@@ -53,15 +63,15 @@ def standing(
     if planned and dates:
         whole50, whole80 = max(d.arrives50 for d in dates), max(d.arrives80 for d in dates)
     return Standing(
-        min(slacks, default=None),
-        (first - today).days if first is not None and not past else None,
-        first if past else None,
-        tuple(rows),
-        tuple(dates),
-        after(today, plan.before.p50, days_per_week),
-        whole50,
-        whole80,
-        _dark(plan, knowledge, today, by_number, whole50),
+        margin=min(slacks, default=None),
+        runway=(first - today).days if first is not None and not past else None,
+        unsupported_since=first if past else None,
+        lines=tuple(rows),
+        stages=tuple(dates),
+        before_until50=after(today, plan.before.p50, days_per_week),
+        arrival50=whole50,
+        arrival80=whole80,
+        dark_days=_dark(plan, knowledge, today, by_number, whole50),
     )
 
 
@@ -114,7 +124,9 @@ def _slack(
     left80 = dates[left.number].arrives80 if left is not None else None
     slack = (max(end, today) - left80).days if end is not None and left80 is not None else None
     since50 = dates[since.number].arrives50 if since is not None else None
-    return LineSlack(coordinate, line, end, since50, left50, left80, slack)
+    return LineSlack(
+        coordinate=coordinate, line=line, support_ends=end, since50=since50, left50=left50, left80=left80, slack=slack
+    )
 
 
 def _stage_dates(plan: Plan, today: date, days_per_week: float) -> list[StageDates]:

@@ -47,24 +47,24 @@ def plan_of(problem: Problem, states: Sequence[State]) -> Plan:
         moves = _moves(problem, here, there)
         stages.append(
             Stage(
-                number,
-                moves,
-                state_of(problem, there),
-                reasons_of(problem, here, there),
-                tuple(f.key for f in edits),
-                crossed,
-                quantiles(own),
-                quantiles(elapsed),
-                releases_of(problem, there, packages),
-                tuple(Reason(c.text, c.grade, c.source) for c in tied_constraints(problem, here, there)),
-                tuple(f.key for f in problem.before if _bites_between(f, moves)),
+                number=number,
+                moves=moves,
+                state=state_of(problem, there),
+                reasons=reasons_of(problem, here, there),
+                finding_keys=tuple(f.key for f in edits),
+                lines_crossed=crossed,
+                effort=quantiles(own),
+                reached=quantiles(elapsed),
+                releases=releases_of(problem, there, packages),
+                constraints=tuple(Reason(c.text, c.grade, c.source) for c in tied_constraints(problem, here, there)),
+                safe_keys=tuple(f.key for f in problem.before if _bites_between(f, moves)),
                 notes=(*_losses(problem, here, there), *_unusable(problem, here, there)),
                 packages=packages,
             )
         )
     today = state_of(problem, problem.space.start)
     keys = tuple(f.key for f in problem.before)
-    return Plan(today, keys, before, tuple(stages), quantiles(elapsed))
+    return Plan(today=today, before_keys=keys, before=before, stages=tuple(stages), total=quantiles(elapsed))
 
 
 def _moves(problem: Problem, here: State, there: State) -> tuple[Move, ...]:
@@ -196,4 +196,11 @@ def combined(plans: Sequence[tuple[str, Plan]]) -> Plan:
         gone80 += plan.total.p80 - plan.before.p80
     keys = tuple(key for _, plan in plans for key in plan.before_keys)
     blocked = tuple(text for _, plan in plans for text in plan.blocked)
-    return Plan(tuple(sorted(lines.items())), keys, before, tuple(stages), Effort(gone50, gone80), blocked)
+    return Plan(
+        today=tuple(sorted(lines.items())),
+        before_keys=keys,
+        before=before,
+        stages=tuple(stages),
+        total=Effort(gone50, gone80),
+        blocked=blocked,
+    )

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 _MOST_TRACKED = 60  # packages of one set; more than that is no application but a mirror
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Journey:
     """What one set of modules travels with. ``spans``: the destination's coordinates; ``findings``: open work only; ``around``: tests,
     and how much is known; ``wishes``: what manifests ask for, where that is more than the packages that are searched;
@@ -210,7 +210,17 @@ def _goal_track(coordinate: Coordinate, span: Span, journey: Journey, knowledge:
         [i < j and _supported(knowledge, coordinate, a, b) and not _skips(pinned, a, b) for j, b in enumerate(lines)]
         for i, a in enumerate(lines)
     ]
-    return _track(coordinate, lines, goal, edits, ready, crossed, step, journey, knowledge)
+    return _track(
+        coordinate=coordinate,
+        lines=lines,
+        goal=goal,
+        edits=edits,
+        ready=ready,
+        crossed=crossed,
+        step=step,
+        journey=journey,
+        knowledge=knowledge,
+    )
 
 
 def _facts(knowledge: Knowledge, coordinate: Coordinate, lines: Sequence[Line]) -> list[LineFacts]:
@@ -261,7 +271,17 @@ def _package_track(package: PackageState, journey: Journey, compatibility: Compa
         for i, a in enumerate(lines)
     ]
     goal = lines.index(pin) if pin in lines else None
-    return _track(coordinate, lines, goal, edits, ready, crossed, step, journey, compatibility.knowledge)
+    return _track(
+        coordinate=coordinate,
+        lines=lines,
+        goal=goal,
+        edits=edits,
+        ready=ready,
+        crossed=crossed,
+        step=step,
+        journey=journey,
+        knowledge=compatibility.knowledge,
+    )
 
 
 def _released(compatibility: Compatibility, coordinate: Coordinate, line: Line, today: date) -> bool:
@@ -292,7 +312,16 @@ def _track(
         return tuple(tuple(row) for row in rows)
 
     steps = tuple(tuple(row) for row in step)
-    return Track(coordinate, tuple(lines), goal, grid(edits), grid(ready), grid(crossed), steps, tuple(ends))
+    return Track(
+        coordinate=coordinate,
+        lines=tuple(lines),
+        goal=goal,
+        edits=grid(edits),
+        ready=grid(ready),
+        crossed=grid(crossed),
+        step=steps,
+        ends=tuple(ends),
+    )
 
 
 def _problem(tracks: Sequence[Track], journey: Journey, knowledge: Knowledge, before: Sequence[Finding]) -> SearchSpace:
@@ -301,7 +330,14 @@ def _problem(tracks: Sequence[Track], journey: Journey, knowledge: Knowledge, be
     order = tuple((places[a], places[b]) for a, b in journey.shape.order if a in places and b in places)
     work = round(sum(mean_days(f, table) for f in before) * MILLI)
     return SearchSpace(
-        tuple(tracks), {}, round(table.stage_base_days * MILLI), table.kappa, journey.days_per_week, work, {}, order
+        tracks=tuple(tracks),
+        fits={},
+        base=round(table.stage_base_days * MILLI),
+        kappa=table.kappa,
+        days_per_week=journey.days_per_week,
+        before=work,
+        triples={},
+        order=order,
     )
 
 
@@ -331,7 +367,14 @@ def _related(problem: Problem) -> SearchSpace:
                 sum(1 << i for i in range(len(rows)) if rows[i] >> j & 1) for j in range(len(other.lines))
             )
     return SearchSpace(
-        space.tracks, fits, space.base, space.kappa, space.days_per_week, space.before, triples, space.order
+        tracks=space.tracks,
+        fits=fits,
+        base=space.base,
+        kappa=space.kappa,
+        days_per_week=space.days_per_week,
+        before=space.before,
+        triples=triples,
+        order=space.order,
     )
 
 

@@ -334,12 +334,12 @@ def _permuted(space: SearchSpace, order: list[int]) -> SearchSpace:
     place = {c: position for position, c in enumerate(order)}
     triples = {(place[a], place[b], place[c]): rows for (a, b, c), rows in space.triples.items()}
     return SearchSpace(
-        tuple(space.tracks[c] for c in order),
-        {(place[a], place[b]): rows for (a, b), rows in space.fits.items()},
-        space.base,
-        space.kappa,
-        space.days_per_week,
-        space.before,
-        triples,
-        tuple((place[a], place[b]) for a, b in space.order),
+        tracks=tuple(space.tracks[c] for c in order),
+        fits={(place[a], place[b]): rows for (a, b), rows in space.fits.items()},
+        base=space.base,
+        kappa=space.kappa,
+        days_per_week=space.days_per_week,
+        before=space.before,
+        triples=triples,
+        order=tuple((place[a], place[b]) for a, b in space.order),
     )

@@ -20,7 +20,7 @@ State = tuple[int, ...]
 Pair = tuple[int, int]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Track:
     """One tracked coordinate. ``goal`` is None where any line will do.
 
@@ -44,7 +44,7 @@ class Track:
         return len(self.lines) - 1 if self.goal is None else self.goal
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SearchSpace:
     """What is searched. ``fits[a, b][i]``: the lines of b that go with line i of a, as a bit mask (both directions present).
 

@@ -83,10 +83,10 @@ def _around(modules: Sequence[Module], paths: Sequence[str], result: ScanResult,
     left = sorted({n for m in modules for n in m.manifests if PurePosixPath(n).name in ecosystems.generator_files})
     left += sorted(f.path for f in own if PurePosixPath(f.path).name in ecosystems.generator_files)
     return Surroundings(
-        known / every if every else None,
-        sum(1 for f in own if f.role == "test"),
-        tuple(sorted(required & ecosystems.web_frameworks)),
-        tuple(dict.fromkeys(left)),
+        known=known / every if every else None,
+        tests=sum(1 for f in own if f.role == "test"),
+        serves=tuple(sorted(required & ecosystems.web_frameworks)),
+        generated=tuple(dict.fromkeys(left)),
     )
 
 
@@ -113,14 +113,14 @@ def journeys_in(
             (
                 made,
                 Journey(
-                    made.name,
-                    made.spans,
-                    held,
-                    own,
-                    today,
-                    days_per_week,
-                    shape or Shape(),
-                    made.around,
+                    name=made.name,
+                    spans=made.spans,
+                    packages=held,
+                    findings=own,
+                    today=today,
+                    days_per_week=days_per_week,
+                    shape=shape or Shape(),
+                    around=made.around,
                     unplaced=made.unplaced,
                 ),
             )

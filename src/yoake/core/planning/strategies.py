@@ -96,22 +96,28 @@ class _Making:
             elapsed = elapsed + days
             stages.append(
                 Stage(
-                    number,
-                    moves,
-                    state_of(self.problem, part.there),
-                    part.reasons,
-                    tuple(f.key for f in part.findings),
-                    crossed,
-                    quantiles(days),
-                    quantiles(elapsed),
-                    releases_of(self.problem, part.there, packages),
+                    number=number,
+                    moves=moves,
+                    state=state_of(self.problem, part.there),
+                    reasons=part.reasons,
+                    finding_keys=tuple(f.key for f in part.findings),
+                    lines_crossed=crossed,
+                    effort=quantiles(days),
+                    reached=quantiles(elapsed),
+                    releases=releases_of(self.problem, part.there, packages),
                     title=part.title,
                     packages=packages,
                 )
             )
             here = part.there
         keys = tuple(f.key for f in self.problem.before)
-        return Plan(state_of(self.problem, self.jump[0]), keys, before, tuple(stages), quantiles(elapsed))
+        return Plan(
+            today=state_of(self.problem, self.jump[0]),
+            before_keys=keys,
+            before=before,
+            stages=tuple(stages),
+            total=quantiles(elapsed),
+        )
 
     def _days(self, days: float) -> Samples:
         return np.full(draw((), self.table).shape, self.table.stage_base_days + days)

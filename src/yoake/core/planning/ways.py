@@ -40,7 +40,7 @@ class Refused:
     reasons: tuple[str, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Ways:
     """Everything about the ways of one set of modules. ``staying``: strategies that do not travel."""
 

@@ -146,7 +146,18 @@ def _stages_of(
     before: list[str] = []
     if mover.plan.before.p50 > _NOTHING:
         plan = mover.plan.before
-        yield from _shared(mover, BEFORE, 0, "before any move", plan.p50, plan.p80, (), (), (), "")
+        yield from _shared(
+            mover=mover,
+            key=BEFORE,
+            number=0,
+            title="before any move",
+            days50=plan.p50,
+            days80=plan.p80,
+            after=(),
+            dues=(),
+            state=(),
+            group="",
+        )
         before = _parts(mover, BEFORE)
     for stage in mover.plan.stages:
         key = stage_name(stage, mover.named)
@@ -154,7 +165,16 @@ def _stages_of(
         dues = tuple(leaves.get(stage.number, ()))
         effort = stage.effort
         yield from _shared(
-            mover, key, stage.number, label(stage), effort.p50, effort.p80, after, dues, stage.state, stage.group
+            mover=mover,
+            key=key,
+            number=stage.number,
+            title=label(stage),
+            days50=effort.p50,
+            days80=effort.p80,
+            after=after,
+            dues=dues,
+            state=stage.state,
+            group=stage.group,
         )
         before = _parts(mover, key)
 

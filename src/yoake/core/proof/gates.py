@@ -26,7 +26,7 @@ class GateItem:
     who: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RunEvidence:
     """The newest run of a stage. ``counts``: verdict → tests; ``problem``: why it gave no answer; ``content``: what was scanned when it
     ran, ``branch``: where its code lay and whether that moved on since."""
@@ -39,7 +39,7 @@ class RunEvidence:
     moved_on: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Look:
     """A named person looked at a changed behaviour. ``places`` and ``files``: where it stood then."""
 
@@ -81,7 +81,7 @@ class RouteEvidence:
     said: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StageFacts:
     """What is known of one stage. ``changes``: findings that a scan must not find any more; ``behaviours``: those that somebody has to look
     at, finding → (places, files); ``content``: what the newest scan read; ``tests``: files of tests;

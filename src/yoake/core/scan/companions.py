@@ -24,7 +24,7 @@ _STATED: Final = "stated"
 _FAR: Final = Line("99999")  # a line that nobody has seen
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Companion:
     """A package that does not stay: from ``today`` to ``goal``, the nearest line that goes with everything, empty where none does.
 
@@ -95,7 +95,9 @@ class Company:
         first = before.constraint if before is not None else constraint
         against = first.subject if first.owner == coordinate else first.owner
         bites = before.bites_at if before is not None else self._bites(coordinate, lines[-1], against)
-        self.moving[coordinate] = Companion(coordinate, today, goal, against, bites, first)
+        self.moving[coordinate] = Companion(
+            coordinate=coordinate, today=today, goal=goal, against=against, bites_at=bites, constraint=first
+        )
         if goal:
             self.spans[coordinate] = Span(today, goal)
             self.goals[coordinate] = goal

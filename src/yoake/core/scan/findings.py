@@ -81,26 +81,32 @@ class Builder:
         instead = NO_NEED if brought else replacement  # what a package brings back can be there on every line
         since = rule.since if rule is not None else None
         window = window_of(
-            self.knowledge, self.spans, coordinate, first.cause or subject, instead, first.bites_at, since
+            knowledge=self.knowledge,
+            spans=self.spans,
+            coordinate=coordinate,
+            cause=first.cause or subject,
+            replacement=instead,
+            bites_at=first.bites_at,
+            since=since,
         )
         made = Finding(
-            key,
-            self.module,
-            coordinate,
-            kind,
-            subject,
-            (rule.title if rule else "") or subject,
-            first.bites_at,
-            first.after,
-            min((p.level for p in places), key=LEVELS.index),
-            confidence,
-            replacement,
-            rule.remedy if rule else "",
-            bool(rule and rule.mechanical),
-            self.effort(kind, rule),
-            window,
-            self._evidence(first, rule, file),
-            places,
+            key=key,
+            module=self.module,
+            coordinate=coordinate,
+            kind=kind,
+            symbol=subject,
+            title=(rule.title if rule else "") or subject,
+            bites_at=first.bites_at,
+            after=first.after,
+            level=min((p.level for p in places), key=LEVELS.index),
+            confidence=confidence,
+            replacement=replacement,
+            remedy=rule.remedy if rule else "",
+            mechanical=bool(rule and rule.mechanical),
+            effort=self.effort(kind, rule),
+            window=window,
+            evidence=self._evidence(first, rule, file),
+            places=places,
         )
         owner = self.knowledge.ecosystems.of(coordinate)
         shown = owner.style.as_written if owner is not None else None
@@ -125,28 +131,39 @@ class Builder:
         """A finding that no usage stands behind: a manifest, a setting, a pin. ``places``: (file, line, text)."""
         key = finding_key(self.module, coordinate, kind, subject)
         made = tuple(
-            Place(place_key(key, file, "", i), file, line, 0, 0, text, kind, "", "", level)
+            Place(
+                key=place_key(key, file, "", i),
+                file=file,
+                line=line,
+                column=0,
+                end_column=0,
+                symbol=text,
+                form=kind,
+                scope="",
+                guarded="",
+                level=level,
+            )
             for i, (file, line, text) in enumerate(places)
         )
         window = window_of(self.knowledge, self.spans, coordinate, subject, replacement, bites_at)
         return Finding(
-            key,
-            self.module,
-            coordinate,
-            kind,
-            subject,
-            title,
-            bites_at,
-            None,
-            level,
-            confidence,
-            replacement,
-            remedy,
-            bool(rule and rule.mechanical),
-            self.effort(kind, rule),
-            window,
-            evidence,
-            made,
+            key=key,
+            module=self.module,
+            coordinate=coordinate,
+            kind=kind,
+            symbol=subject,
+            title=title,
+            bites_at=bites_at,
+            after=None,
+            level=level,
+            confidence=confidence,
+            replacement=replacement,
+            remedy=remedy,
+            mechanical=bool(rule and rule.mechanical),
+            effort=self.effort(kind, rule),
+            window=window,
+            evidence=evidence,
+            places=made,
         )
 
     def effort(self, kind: Kind, rule: Rule | None) -> tuple[float, float, float]:
@@ -165,17 +182,17 @@ class Builder:
             at = (hit.file, use.scope)
             ordinals[at] = ordinals.get(at, -1) + 1
             places[known] = Place(
-                place_key(key, *at, ordinals[at]),
-                hit.file,
-                use.line,
-                use.column,
-                use.end_column,
-                hit.verdict.symbol,
-                use.form,
-                use.scope,
-                hit.guarded,
-                level_of(hit.verdict.state, hit.confidence, hit.guarded),
-                use.first_line,
+                key=place_key(key, *at, ordinals[at]),
+                file=hit.file,
+                line=use.line,
+                column=use.column,
+                end_column=use.end_column,
+                symbol=hit.verdict.symbol,
+                form=use.form,
+                scope=use.scope,
+                guarded=hit.guarded,
+                level=level_of(hit.verdict.state, hit.confidence, hit.guarded),
+                first_line=use.first_line,
             )
         return tuple(places.values())
 

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from yoake.core.values.words import Kind, VerdictState
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Verdict:
     """``state``: holds, fails, deprecated or unknown.
 
@@ -160,7 +160,12 @@ class Judge:
         timeline, span = self.knowledge.timelines[coordinate], self.spans[coordinate]
         goal = timeline.floor(span.goal)
         if goal is None:
-            return Verdict("unknown", coordinate, path, detail=f"{span.goal} is older than what was captured")
+            return Verdict(
+                state="unknown",
+                coordinate=coordinate,
+                symbol=path,
+                detail=f"{span.goal} is older than what was captured",
+            )
         today = timeline.floor(span.today)
         parts = path.split(".")
         warned: Verdict | None = None
@@ -174,18 +179,23 @@ class Judge:
             if answer.unknown >> goal & 1:
                 outside = self._outside(answer, parts[length:], depth)
                 if outside is None and not self._never_offered(answer.redirect):
-                    return warned or Verdict("holds", coordinate, ".".join(parts[: length - 1]) or path)
+                    return warned or Verdict(
+                        state="holds", coordinate=coordinate, symbol=".".join(parts[: length - 1]) or path
+                    )
                 if outside is not None and outside.state != "unknown":
                     return warned or _as_used(outside, path)
                 answer = Answer(answer.offers, 0, answer.deprecates)  # the base outside never had it either
             if answer.offers == 0:
                 if prefix.rsplit(".", 1)[-1].startswith("__") or length == 1:
-                    return warned or Verdict("holds", coordinate, path)
+                    return warned or Verdict(state="holds", coordinate=coordinate, symbol=path)
                 return warned or Verdict(
-                    "unknown", coordinate, prefix, detail="this name was never seen in any captured line"
+                    state="unknown",
+                    coordinate=coordinate,
+                    symbol=prefix,
+                    detail="this name was never seen in any captured line",
                 )
             return self._lost(timeline, parts, length, answer, today, goal)
-        return warned or Verdict("holds", coordinate, path)
+        return warned or Verdict(state="holds", coordinate=coordinate, symbol=path)
 
     def _never_offered(self, path: str | None) -> bool:
         """Whether a base class that no destination names is known all the same, and never had this member."""
@@ -219,22 +229,27 @@ class Judge:
         else:
             offered = [i for i in range(goal) if self._there(answer, i)]
             if not offered:  # it only arrives after the destination: written for something newer
-                return Verdict("unknown", timeline.coordinate, cause, detail="offered only after the destination")
+                return Verdict(
+                    state="unknown",
+                    coordinate=timeline.coordinate,
+                    symbol=cause,
+                    detail="offered only after the destination",
+                )
             earlier = [i for i in offered if i < start]
             between = [i for i in offered if i > start]
             first = (between or earlier)[-1]
             bites, already = first + 1, not between
         at, before = names[bites], names[bites - 1] if bites else None
         return Verdict(
-            "fails",
-            timeline.coordinate,
-            self._reported(timeline, parts, length),
-            cause,
-            at,
-            before if before and self._gap(timeline.coordinate, before, at) else None,
-            "removed",
-            already,
-            timeline.lines[bites].how,
+            state="fails",
+            coordinate=timeline.coordinate,
+            symbol=self._reported(timeline, parts, length),
+            cause=cause,
+            bites_at=at,
+            after=before if before and self._gap(timeline.coordinate, before, at) else None,
+            kind="removed",
+            already=already,
+            how=timeline.lines[bites].how,
         )
 
     @staticmethod
@@ -269,15 +284,15 @@ class Judge:
         later = [i for i in range(goal + 1, len(timeline.lines)) if not self._there(answer, i)]
         at = timeline.names[later[0]] if later else None
         return Verdict(
-            "deprecated",
-            timeline.coordinate,
-            path,
-            prefix,
-            at,
-            None,
-            "deprecated",
-            False,
-            timeline.lines[goal].how,
+            state="deprecated",
+            coordinate=timeline.coordinate,
+            symbol=path,
+            cause=prefix,
+            bites_at=at,
+            after=None,
+            kind="deprecated",
+            already=False,
+            how=timeline.lines[goal].how,
         )
 
     def keywords(self, path: str, keywords: tuple[str, ...]) -> Verdict | None:
@@ -306,13 +321,13 @@ class Judge:
                 ):
                     symbol = f"{path}({keyword}=)"
                     return Verdict(
-                        "fails",
-                        coordinate,
-                        symbol,
-                        symbol,
-                        timeline.names[position],
-                        None,
-                        "reshaped",
+                        state="fails",
+                        coordinate=coordinate,
+                        symbol=symbol,
+                        cause=symbol,
+                        bites_at=timeline.names[position],
+                        after=None,
+                        kind="reshaped",
                         how=timeline.lines[position].how,
                         detail=self.style.lost_keyword(keyword),
                     )

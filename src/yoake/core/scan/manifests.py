@@ -38,7 +38,16 @@ def syntax_hits(
             already = at <= span.today
             timeline = knowledge.timelines[coordinate]
             first = next((n for n in timeline.names if n >= at), at)
-            verdict = Verdict("fails", coordinate, ask.path, ask.path, first, None, "removed", already)
+            verdict = Verdict(
+                state="fails",
+                coordinate=coordinate,
+                symbol=ask.path,
+                cause=ask.path,
+                bites_at=first,
+                after=None,
+                kind="removed",
+                already=already,
+            )
             yield Hit(file, facts, index, verdict, guarded, "certain")
 
 
@@ -113,7 +122,15 @@ def setting_findings(
             if not found or state is None:
                 continue
             checks.add("setting", "fails" if state == "fails" else "holds", weight, found[0][0], builder.module)
-            yield _setting_finding(rule, source, state, found, coordinate, builder, knowledge)
+            yield _setting_finding(
+                rule=rule,
+                source=source,
+                state=state,
+                found=found,
+                coordinate=coordinate,
+                builder=builder,
+                knowledge=knowledge,
+            )
 
 
 def _set_places(
@@ -199,15 +216,43 @@ def _ruled(hit: Hit, rule: Rule, span: Span) -> Hit:
     bites = rule.at is not None and span.today < rule.at <= span.goal
     if bites and rule.is_about_use:
         kind = rule.kind or "behaviour"
-        verdict = Verdict("fails", coordinate, symbol, rule.id, rule.at, None, kind, detail=rule.title)
+        verdict = Verdict(
+            state="fails",
+            coordinate=coordinate,
+            symbol=symbol,
+            cause=rule.id,
+            bites_at=rule.at,
+            after=None,
+            kind=kind,
+            detail=rule.title,
+        )
         return hit._replace(verdict=verdict, confidence=rule.confidence)
     if bites:
         detail = "the name still resolves; only its use stopped working"
-        verdict = Verdict("fails", coordinate, symbol, symbol, rule.at, None, "behaviour", detail=detail)
+        verdict = Verdict(
+            state="fails",
+            coordinate=coordinate,
+            symbol=symbol,
+            cause=symbol,
+            bites_at=rule.at,
+            after=None,
+            kind="behaviour",
+            detail=detail,
+        )
         return hit._replace(verdict=verdict, confidence="likely")
     if rule.at is None and rule.deprecated is not None and rule.deprecated <= span.goal:
         cause = rule.id if rule.is_about_use else symbol
-        return hit._replace(verdict=Verdict("deprecated", coordinate, symbol, cause, None, None, "deprecated"))
+        return hit._replace(
+            verdict=Verdict(
+                state="deprecated",
+                coordinate=coordinate,
+                symbol=symbol,
+                cause=cause,
+                bites_at=None,
+                after=None,
+                kind="deprecated",
+            )
+        )
     return hit
 
 
@@ -222,5 +267,14 @@ def _used_setting(
     span = spans[coordinate]
     if rule.at is None or not span.today < rule.at <= span.goal:
         return None
-    verdict = Verdict("fails", coordinate, path, path, rule.at, None, "setting", detail=rule.remedy)
+    verdict = Verdict(
+        state="fails",
+        coordinate=coordinate,
+        symbol=path,
+        cause=path,
+        bites_at=rule.at,
+        after=None,
+        kind="setting",
+        detail=rule.remedy,
+    )
     return hit._replace(verdict=verdict, confidence="likely")

@@ -44,7 +44,11 @@ def package_findings(
     is_runtime = knowledge.ecosystems.is_runtime
     for coordinate in sorted({*(p for p in stated if not is_runtime(p)), *direct}):
         asked = _Asked(
-            coordinate, direct.get(coordinate, []), stated.get(coordinate), locked.get(coordinate), module.path
+            coordinate=coordinate,
+            wanted=direct.get(coordinate, []),
+            said=stated.get(coordinate),
+            exact=locked.get(coordinate),
+            module=module.path,
         )
         pinned = knowledge.ecosystems.exact(asked.coordinate, asked.specifier) if asked.specifier else None
         asked = replace(asked, pinned=asked.exact or pinned or "")
@@ -73,7 +77,7 @@ class CleanLines:
     breaks: tuple[tuple[Line, str], ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Asked:
     """One package as the module asks for it. ``exact``: what a lock file says; ``pinned``: that, or the one release its range admits."""
 
@@ -96,7 +100,17 @@ class _Asked:
         file, number = self.at
         judged = release or self.pinned
         return PackageState(
-            self.coordinate, self.module, line, how, state, note, file, number, suggestion, grade=grade, release=judged
+            coordinate=self.coordinate,
+            module=self.module,
+            line=line,
+            how=how,
+            state=state,
+            note=note,
+            file=file,
+            line_number=number,
+            suggestion=suggestion,
+            grade=grade,
+            release=judged,
         )
 
     @property

@@ -35,7 +35,7 @@ if TYPE_CHECKING:
     from yoake.core.values.words import CheckState
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ScanInput:
     """What a scan looks at. ``said`` are today's lines a person gave; they win over everything read. ``texts``: those files that
     rules about texts ask for."""
@@ -79,7 +79,15 @@ def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
     foreign = foreign_code(given.files)
     given = replace(given, modules=foreign.own_modules(given.modules))
     checks = Checks()
-    result = ScanResult([], checks, list(given.files), list(given.modules), {}, [], [])
+    result = ScanResult(
+        findings=[],
+        checks=checks,
+        files=list(given.files),
+        modules=list(given.modules),
+        today={},
+        packages=[],
+        notes=[],
+    )
     owners = Owners(given.modules)
     owned = _by_module(given.facts, given.modules, owners)
     localities = _Localities(given, knowledge.ecosystems)
@@ -91,7 +99,15 @@ def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
         texts[owners.of(path)][path] = text
     for module in given.modules:
         own = _Own(owned[module.path], mentions[module.path], texts[module.path])
-        _scan_module(module, own, foreign, localities, given, knowledge, result)
+        _scan_module(
+            module=module,
+            own=own,
+            foreign=foreign,
+            localities=localities,
+            given=given,
+            knowledge=knowledge,
+            result=result,
+        )
     _count_unread(given, knowledge, checks, owners)
     plain = {e.language for e in knowledge.ecosystems.ecosystems if e.style.plain_names}
     targets = {
@@ -173,7 +189,14 @@ def _scan_module(
     for companion in company.gather(today, module.requirements).values():
         asked = next(r for r in module.requirements if r.coordinate == companion.coordinate)
         today.setdefault(
-            companion.coordinate, Stated(companion.coordinate, companion.today, "range", asked.file, asked.line)
+            companion.coordinate,
+            Stated(
+                coordinate=companion.coordinate,
+                line=companion.today,
+                how="range",
+                file=asked.file,
+                line_number=asked.line,
+            ),
         )
         if companion.goal:
             spans[companion.coordinate] = Span(companion.today, companion.goal)
@@ -215,7 +238,15 @@ def _scan_module(
     result.findings.extend(setting_findings(files, builder, knowledge, result.checks))
     result.findings.extend(leftover_findings(module, builder, knowledge, own.mentions))
     clean = _clean_lines(module, files, localities, today, knowledge)
-    for state, finding in package_findings(module, today, builder, knowledge, result.checks, company, clean):
+    for state, finding in package_findings(
+        module=module,
+        stated=today,
+        builder=builder,
+        knowledge=knowledge,
+        checks=result.checks,
+        company=company,
+        clean=clean,
+    ):
         result.packages.append(state)
         result.findings.extend([finding] if finding is not None else [])
 
@@ -315,13 +346,13 @@ def today_of(
             knowledge,
         )
         if inferred:
-            today[coordinate] = Stated(coordinate, inferred, "inferred")
+            today[coordinate] = Stated(coordinate=coordinate, line=inferred, how="inferred")
     for said in given.said:
         coordinate = said.coordinate
         runs = ecosystems.is_runtime(coordinate) and (knowledge.language_of(coordinate) in spoken or not spoken)
         alone = len(given.modules) == 1 and (knowledge.language_of(coordinate) in spoken or not spoken)
         if runs or alone or coordinate in today or _uses(coordinate, files, knowledge):
-            today[coordinate] = Stated(coordinate, said.line, "said")
+            today[coordinate] = Stated(coordinate=coordinate, line=said.line, how="said")
     for owner in ecosystems.ecosystems:
         coordinate = owner.runtime
         own = {path: facts for path, facts in files.items() if facts.language == owner.language}
@@ -330,7 +361,7 @@ def today_of(
         project = localities.get(owner.language, legacy=owner.legacy_before is not None)
         inferred = infer_runtime(owner.runtime, own, project, today, goals.get(coordinate), knowledge)
         if inferred:
-            today[coordinate] = Stated(coordinate, inferred, "inferred")
+            today[coordinate] = Stated(coordinate=coordinate, line=inferred, how="inferred")
     return today
 
 

@@ -196,7 +196,16 @@ class Joiner:
         arrived = self.judge.arrives_at(head)
         if arrived is None:
             return False
-        verdict = Verdict("fails", arrived[0], head, head, arrived[1], None, "behaviour", detail=_COLLISION)
+        verdict = Verdict(
+            state="fails",
+            coordinate=arrived[0],
+            symbol=head,
+            cause=head,
+            bites_at=arrived[1],
+            after=None,
+            kind="behaviour",
+            detail=_COLLISION,
+        )
         found.append(Hit(file, facts, index, verdict, "", "likely"))
         return True
 

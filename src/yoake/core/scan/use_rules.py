@@ -127,11 +127,27 @@ class UseRules:
         guarded = joiner.guarded(ask)
         if state == "deprecated":
             verdict = Verdict(
-                "deprecated", asked.coordinate, path, rule.id, None, None, "deprecated", detail=rule.title
+                state="deprecated",
+                coordinate=asked.coordinate,
+                symbol=path,
+                cause=rule.id,
+                bites_at=None,
+                after=None,
+                kind="deprecated",
+                detail=rule.title,
             )
         else:
             kind = rule.kind or "behaviour"
-            verdict = Verdict("fails", asked.coordinate, path, rule.id, rule.at, None, kind, detail=rule.title)
+            verdict = Verdict(
+                state="fails",
+                coordinate=asked.coordinate,
+                symbol=path,
+                cause=rule.id,
+                bites_at=rule.at,
+                after=None,
+                kind=kind,
+                detail=rule.title,
+            )
         return Hit(file, facts, index, verdict, guarded, rule.confidence, places)
 
 

@@ -33,14 +33,14 @@ def window_of(
     new = tuple(line for line in new if since is None or line >= since)
     both = tuple(line for line in old if line in new)
     return Window(
-        _state(replacement, old, both, new, span, names, bites_at),
-        coordinate,
-        names,
-        old,
-        new,
-        both,
-        span.today,
-        span.goal,
+        state=_state(replacement=replacement, old=old, both=both, new=new, span=span, axis=names, bites_at=bites_at),
+        coordinate=coordinate,
+        axis=names,
+        old=old,
+        new=new,
+        both=both,
+        here=span.today,
+        goal=span.goal,
     )
 
 

@@ -12,7 +12,7 @@ MadeBy = tuple[str, tuple[str, ...]]
 """(name, members) of what is called to make something."""
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class Binding:
     """One binding of a name; never changed once made. ``target`` is an imported path; None for anything made here.
 
@@ -43,7 +43,7 @@ class Binding:
         )
 
 
-@dataclass(slots=True, eq=False)
+@dataclass(slots=True, eq=False, kw_only=True)
 class Scope:
     """A module, class, function or comprehension. ``block`` scopes of JavaScript are functions here."""
 

@@ -128,10 +128,10 @@ class Walk:
         owner = meaning.binding.receiver if meaning is not None else None
         if owner is None or made_by[0] == root:
             return
-        made = Binding(position, None, (), made_by)
+        made = Binding(position=position, target=None, guards=(), made_by=made_by)
         held = self.made_members.get((owner, name))
         same = held is None or held[0].made_by == made_by
-        self.made_members[owner, name] = (made if same else Binding(position), scope)
+        self.made_members[owner, name] = (made if same else Binding(position=position), scope)
 
     def use_at(self, node: Node, ask: Ask, scope: Scope, whole: Node | None = None) -> None:
         """A use where ``node`` stands; ``whole`` is the statement it is part of."""

@@ -35,7 +35,7 @@ class Spot:
     path: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Rename:
     """One name to be written otherwise in one file. ``old`` and ``new`` are dotted paths, ``new`` may be ``GONE``.
 
@@ -62,7 +62,7 @@ class Edited:
     refused: Mapping[str, str] = field(default_factory=dict)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class EditedFile:
     """What becomes of one file. ``keys``: findings dealt with in it; ``hand``: finding → why its places are left to a person;
     ``before`` and ``after``: its bytes."""
@@ -76,7 +76,7 @@ class EditedFile:
     after: bytes = b""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class EditStep:
     """One finding's changes: a commit of its own. ``old`` and ``new``: the names, ``new`` is ``GONE`` for what is
     taken out, and empty where ``old`` says in words what a rule about texts is about; ``files``: path → bytes after

@@ -94,7 +94,7 @@ class ClassFact:
     members: tuple[str, ...]
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class FileFacts:
     """Everything that was read from one file.
 
@@ -236,16 +236,16 @@ def facts_from_json(text: str) -> FileFacts:
         for row in body["asks"]
     )
     return FileFacts(
-        asks,
-        tuple(body["places"]),
-        tuple(body["scopes"]),
-        {name: tuple(targets) for name, targets in body["exports"].items()},
-        tuple(body["stars"]),
-        {name: ClassFact(tuple(bases), tuple(members)) for name, (bases, members) in body["classes"].items()},
-        body["assigned"],
-        tuple(body["broken"]),
-        body["lines"],
-        body["absolute_import"],
-        body["language"],
-        tuple(body["written"]),
+        asks=asks,
+        places=tuple(body["places"]),
+        scopes=tuple(body["scopes"]),
+        exports={name: tuple(targets) for name, targets in body["exports"].items()},
+        stars=tuple(body["stars"]),
+        classes={name: ClassFact(tuple(bases), tuple(members)) for name, (bases, members) in body["classes"].items()},
+        assigned=body["assigned"],
+        broken=tuple(body["broken"]),
+        lines=body["lines"],
+        absolute_import=body["absolute_import"],
+        language=body["language"],
+        written=tuple(body["written"]),
     )

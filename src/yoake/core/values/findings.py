@@ -27,7 +27,7 @@ ANALYSER: Final = "13"
 """Part of a scan's identity: raised when the same facts and knowledge give other findings."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Place:
     """One place of a finding. ``guarded`` says why it may never run, empty when nothing guards it.
 
@@ -71,7 +71,7 @@ class Window:
     goal: Line
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
     """Something that must be dealt with before or at a line.
 
@@ -102,7 +102,7 @@ NO_READER = "this language is not read yet"
 """Reason of a file in a language that has no reader."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FileResult:
     """What happened to one file. ``state``: scanned, skipped, failed or unread (a language not read yet).
 
@@ -165,7 +165,7 @@ class Checks:
             self.unknowns[why] = self.unknowns.get(why, 0) + times
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PackageState:
     """One direct or locked package against the destination's runtime.
 

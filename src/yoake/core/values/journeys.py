@@ -33,7 +33,7 @@ class BroughtSlice:
     findings: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Surroundings:
     """What decides whether a strategy fits. ``known``: share of checks that are known; ``tests``: files of tests; ``serves``: web
     frameworks it requires; ``generated``: files a generator left; ``used_by``: applications that require it; ``slices``: its routes as

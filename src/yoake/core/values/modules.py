@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from yoake.core.values.coordinates import Coordinate, Line
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Requirement:
     """A package a manifest asks for. ``name`` is as it is written there. ``group`` is empty for run time, else the extra, group or file's role."""
 
@@ -21,7 +21,7 @@ class Requirement:
     marker: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Pin:
     """A place that names a version of a runtime. ``how``: lock, container, pin, ci, range, classifier."""
 
@@ -44,7 +44,7 @@ class Locked:
     nested: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Mention:
     """A version of a coordinate named in some text."""
 
@@ -64,7 +64,7 @@ class Fault:
     reason: str
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class Module:
     """A folder with a manifest of its own; ``path`` is relative to the scanned folder, empty for its root.
 
@@ -94,7 +94,7 @@ class ModuleOutline:
     pins: tuple[Pin, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Stated:
     """Today's line of a coordinate, and where that is said. ``how`` is ``inferred`` when nothing says it."""
 

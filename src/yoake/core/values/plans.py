@@ -48,7 +48,7 @@ class Settled:
         return self.state == "change" and self.release != self.before
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Stage:
     """A deployable set of lines. ``reached``: days of work from today until it is done, all before it included.
 
@@ -96,7 +96,7 @@ def stage_key(stage: Stage, named: Collection[str]) -> str:
     return STAGE_PREFIX + "+".join(sorted(f"{m.coordinate}@{m.goal}" for m in moved))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
     """From today to the destination, in days of work. ``before_keys`` are safe now and need no move; ``blocked`` says what cannot
     hold together where nothing leads there."""
@@ -118,7 +118,7 @@ class StageDates:
     arrives80: date
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LineSlack:
     """Slack of one line the application stands on, in days: max(end, today) − the 80 % date at which it is left."""
 
@@ -131,7 +131,7 @@ class LineSlack:
     slack: int | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Standing:
     """A plan with dates. ``margin``: the smallest slack in days; ``runway``: days until the first of today's lines loses
     support; ``dark_days``: days from today on that lines are unsupported until they are left, at 50 %."""

@@ -9,7 +9,7 @@ from yoake.core.values.findings import Checks, FileResult, Finding, PackageState
 from yoake.core.values.modules import Module, Stated
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class ScanResult:
     """Everything one scan found. ``today``: module path → coordinate → stated line.
 

@@ -30,7 +30,7 @@ class TestResult:
     seconds: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Command:
     """What can be run in a module: words, never a shell. ``kind``: test, build, check or serve; ``why``: the file that says so; ``runtime``: the
     coordinate of what it runs on, empty for any; ``beside``: packages that it needs and that no file asks for; ``asks``: of a server, the paths that
@@ -57,7 +57,7 @@ class Side:
     ref: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Run:
     """What came of one command on one side. ``said``: what ended it, in words; ``log``: the kept log, a path below the home;
     ``installed``: package → release in its environment; ``identity``: the content that ran."""

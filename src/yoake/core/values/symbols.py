@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from yoake.core.values.coordinates import Line
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class SurfaceSymbol:
     """One public path of one version. ``kind``: m module, c class, f function, v value."""
 

@@ -34,7 +34,7 @@ class Trial:
     beside: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Bench:
     """Where a command is to run: the folder of a module in a fresh copy, a place for all that is made, the side it stands for, and a folder
     in which runtimes are kept."""
@@ -57,7 +57,7 @@ class Making:
     instead: Sequence[Sequence[str]] = ()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Environment:
     """How a command runs on a bench. ``steps`` make the environment, each must go well; ``installing`` and
     ``variables``: the variables of the steps and of the command; ``words``: the command itself; ``tests`` reads its results from what it

@@ -86,7 +86,15 @@ def run_writer(writer: LockWriter, folder: Path, stopped: Callable[[], bool] = l
         log = Path(place) / "log"
         variables = {**os.environ, **writer.variables}
         try:
-            ended = run_kept([program, *writer.words[1:]], folder, variables, Path(place), log, _LIMITS, stopped)
+            ended = run_kept(
+                command=[program, *writer.words[1:]],
+                folder=folder,
+                environment=variables,
+                place=Path(place),
+                log=log,
+                limits=_LIMITS,
+                stopped=stopped,
+            )
         except Stopped as error:
             raise BadSource(f"{writer.words[0]} was stopped: {by_hand}") from error
         if ended.code or ended.why:

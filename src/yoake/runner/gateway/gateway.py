@@ -53,7 +53,7 @@ class CallerGone(Exception):
     """Whoever called hung up."""
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class _Asked:
     """One request while it passes."""
 
@@ -188,7 +188,14 @@ class Gateway:
         query = scope["query_string"].decode("latin-1")
         client = scope["client"][0] if scope.get("client") else "unknown"
         headers = asked(scope["headers"], client, scope.get("scheme", "http"), self._hop)
-        return _Asked(method, f"{target}?{query}" if query else target, headers, rule, decision, set_cookie)
+        return _Asked(
+            method=method,
+            target=f"{target}?{query}" if query else target,
+            headers=headers,
+            rule=rule,
+            decision=decision,
+            set_cookie=set_cookie,
+        )
 
     async def _answer(self, request: _Asked, scope: Scope, receive: Receive, send: Send, rules: CrossingRules) -> None:
         side, decision = request.decision.side, request.decision

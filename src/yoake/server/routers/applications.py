@@ -274,7 +274,9 @@ def get_waivers(slug: Slug, context: ContextDep) -> Response:
 @router.put("/applications/{slug}/waivers/{key}", responses={409: {"model": WaiverConflict}})
 def put_waiver(slug: Slug, key: Key, waiving: Waiving, context: ContextDep, who: Who) -> WaiverView:
     """Accept a finding on purpose, or change why and until when."""
-    return waive(context, slug, key, who, waiving.why, waiving.until, waiving.version)
+    return waive(
+        context=context, slug=slug, key=key, who=who, why=waiving.why, until=waiving.until, version=waiving.version
+    )
 
 
 @router.delete("/applications/{slug}/waivers/{key}", status_code=204, responses={409: {"model": WaiverConflict}})

@@ -268,7 +268,9 @@ def get_route(
 @router.post("/moves", status_code=204)
 def post_moves(slug: Slug, body: MoveBody, context: ContextDep, who: Who) -> None:
     """Put routes elsewhere."""
-    move_routes(context, slug, body.routes, body.standing, body.share, who, body.why)
+    move_routes(
+        context=context, slug=slug, names=body.routes, standing=body.standing, share=body.share, who=who, why=body.why
+    )
     _renew_steps(context, slug)
 
 

@@ -55,7 +55,14 @@ class Given(BaseModel):
     def row(self) -> ApplicationRow:
         """As a row of a list."""
         return ApplicationRow(
-            self.number, self.name, self.source, self.ref, self.subfolder, self.owner, self.team, self.destination
+            number=self.number,
+            name=self.name,
+            source=self.source,
+            ref=self.ref,
+            subfolder=self.subfolder,
+            owner=self.owner,
+            team=self.team,
+            destination=self.destination,
         )
 
 
@@ -93,7 +100,13 @@ def post_preview(request: PreviewRequest, context: ContextDep) -> Preview:
         one = request
         rows = [
             ApplicationRow(
-                1, one.name, one.source.strip(), one.ref.strip(), one.subfolder.strip("/ "), one.owner, one.team
+                number=1,
+                name=one.name,
+                source=one.source.strip(),
+                ref=one.ref.strip(),
+                subfolder=one.subfolder.strip("/ "),
+                owner=one.owner,
+                team=one.team,
             )
         ]
     found = preview(context, rows, request.destination)

@@ -23,7 +23,7 @@ router = view_router(prefix="/jobs", tags=["jobs"])
 _LOOK_EVERY: Final = 0.2  # seconds between two looks at the queue's version
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class JobView:
     """One scan that was asked for, with its progress while it runs; ``left`` is seconds."""
 
@@ -47,17 +47,17 @@ def job_views(context: Context, queue: Queue) -> list[JobView]:
         at = queue.progress.get(row["id"], {})
         views.append(
             JobView(
-                row["id"],
-                _about(row),
-                row["slug"] or "",
-                row["state"],
-                row["problem"],
-                row["asked_at"],
-                at.get("phase", ""),
-                at.get("done", 0),
-                at.get("total", 0),
-                at.get("rate", 0.0),
-                at.get("left"),
+                id=row["id"],
+                application=_about(row),
+                slug=row["slug"] or "",
+                state=row["state"],
+                problem=row["problem"],
+                asked_at=row["asked_at"],
+                phase=at.get("phase", ""),
+                done=at.get("done", 0),
+                total=at.get("total", 0),
+                rate=at.get("rate", 0.0),
+                left=at.get("left"),
             )
         )
     return views

@@ -18,8 +18,9 @@ from yoake.server.packed import packed
 from yoake.usecases.adopt import adopt, leave
 from yoake.usecases.keep_answers import answer
 from yoake.views.adopted_path import Adoption, AdoptionChange
-from yoake.views.path import PathView, path, path_json
+from yoake.views.path import path, path_json
 from yoake.views.path_documents import write_path
+from yoake.views.path_records import PathView
 
 router = view_router(tags=["paths"])
 _MOST = 60
@@ -114,7 +115,16 @@ def get_path(
 def put_path(slug: Slug, taking: Taking, context: ContextDep, who: Who) -> AdoptionChange:
     """Take a path: its stages become work. Answers with what was adopted before."""
     shape = _shape(taking.pin, taking.avoid, taking.order, taking.out, taking.drop)
-    return adopt(context, slug, taking.set, taking.choice, shape, who, taking.why, taking.version)
+    return adopt(
+        context=context,
+        slug=slug,
+        set_name=taking.set,
+        choice=taking.choice,
+        shape=shape,
+        who=who,
+        why=taking.why,
+        version=taking.version,
+    )
 
 
 @router.delete("/applications/{slug}/path", responses={409: {"model": PathConflict}})

@@ -34,7 +34,7 @@ _COLUMNS = ("at", "who", "application", "subject", "what", "before", "after", "w
 Password = Annotated[str, Field(min_length=LEAST_PASSWORD, max_length=1000)]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TokenView:
     """A token, without its secret."""
 
@@ -55,7 +55,7 @@ class NewToken:
     secret: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class EventRow:
     """Something that happened."""
 
@@ -137,7 +137,15 @@ def get_tokens(context: ContextDep, person: PersonDep) -> list[TokenView]:
     """One's own tokens; an administrator sees all."""
     rows = list_tokens(context.db, None if person.role is Role.ADMIN else person.number)
     return [
-        TokenView(r["id"], r["name"], r["account"], r["scope"], r["made_at"], r["ends_at"], r["revoked_at"] is not None)
+        TokenView(
+            id=r["id"],
+            name=r["name"],
+            account=r["account"],
+            scope=r["scope"],
+            made_at=r["made_at"],
+            ends_at=r["ends_at"],
+            revoked=r["revoked_at"] is not None,
+        )
         for r in rows
     ]
 
@@ -179,16 +187,16 @@ def get_events(
     """A window of what happened, newest first: by a person, on an application, between two days, with words."""
     rows = [
         EventRow(
-            r["id"],
-            r["at"],
-            r["who"],
-            r["application"] or "",
-            r["slug"] or "",
-            r["subject"],
-            r["what"],
-            r["before"],
-            r["after"],
-            r["why"],
+            id=r["id"],
+            at=r["at"],
+            who=r["who"],
+            application=r["application"] or "",
+            slug=r["slug"] or "",
+            subject=r["subject"],
+            what=r["what"],
+            before=r["before"],
+            after=r["after"],
+            why=r["why"],
         )
         for r in event_window(context.db, wanted, offset, limit)
     ]

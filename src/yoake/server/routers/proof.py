@@ -25,7 +25,8 @@ from yoake.usecases.bring_results import bring_results
 from yoake.usecases.preflight import PreflightItem, preflight
 from yoake.usecases.run import paths_to_ask
 from yoake.views.check_reports import ReportView, check_reports
-from yoake.views.proof import ProofView, RunView, proof, run_view
+from yoake.views.proof import proof, run_view
+from yoake.views.proof_records import ProofView, RunView
 
 router = view_router(prefix="/applications/{slug}", tags=["proof"])
 
@@ -115,7 +116,13 @@ def put_settings(slug: Slug, allowing: Allowing, context: ContextDep, who: Who) 
         if any(word.startswith("-") for word in beside):
             raise BadInput("Packages are named as pip or npm take them, without options.")
         settings = RunSettings(
-            allowing.module.strip("/"), words, beside, allowing.minutes, "", "", paths_to_ask(allowing.asks.split())
+            module=allowing.module.strip("/"),
+            command=words,
+            beside=beside,
+            minutes=allowing.minutes,
+            who="",
+            at="",
+            asks=paths_to_ask(allowing.asks.split()),
         )
     allow_runs(context, slug, settings, who)
     return Response(status_code=204)
@@ -194,7 +201,15 @@ def post_report(
     machine: Annotated[str, Form(max_length=120)] = "another machine",
 ) -> list[ReportTaken]:
     """Bring in SARIF of checks that ran elsewhere on a commit, on the lines of a stage."""
-    made = bring_report(context, slug, stage, commit, report.file.read(MAX_REPORT + 1), machine, who)
+    made = bring_report(
+        context=context,
+        slug=slug,
+        stage_number=stage,
+        commit=commit,
+        data=report.file.read(MAX_REPORT + 1),
+        machine=machine,
+        who=who,
+    )
     return [ReportTaken(r.tool, r.errors, r.warnings, r.notes) for r in made]
 
 
@@ -217,4 +232,13 @@ def post_results(
 ) -> dict[str, int]:
     """Bring in JUnit XML of tests that ran elsewhere on a commit: on the lines of a stage, and (``old``) on those before it."""
     before = old.file.read(MAX_FILE + 1) if old is not None else None
-    return bring_results(context, slug, stage, commit, new.file.read(MAX_FILE + 1), before, machine, who)
+    return bring_results(
+        context=context,
+        slug=slug,
+        stage_number=stage,
+        commit=commit,
+        new=new.file.read(MAX_FILE + 1),
+        old=before,
+        machine=machine,
+        who=who,
+    )

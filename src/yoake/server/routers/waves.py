@@ -116,7 +116,7 @@ def post_what_if(changes: WhatIf, context: ContextDep) -> Comparison:
     return compare(context, changes)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WhatIfView:
     """A what-if that was kept."""
 
@@ -130,7 +130,9 @@ class WhatIfView:
 
 def _what_if(held: StoredWhatIf) -> WhatIfView:
     changes = WhatIf.model_validate_json(held.changes)
-    return WhatIfView(held.id, held.name, changes, held.by_whom, held.at, held.version)
+    return WhatIfView(
+        id=held.id, name=held.name, changes=changes, by_whom=held.by_whom, at=held.at, version=held.version
+    )
 
 
 @router.get("/what-ifs")
@@ -256,7 +258,9 @@ class CalendarBody(Body):
 @router.post("/days-off/calendar", status_code=201)
 def post_calendar(body: CalendarBody, context: ContextDep, who: Who) -> CalendarRead:
     """Add the days of an iCalendar file, in place of what was read from it before."""
-    return read_days(context, body.name, body.text, body.kind, body.team, body.person, who)
+    return read_days(
+        context=context, name=body.name, text=body.text, kind=body.kind, team=body.team, person=body.person, who=who
+    )
 
 
 @dataclass(frozen=True, slots=True)

@@ -46,7 +46,9 @@ def get_work(
     limit: Limit = 100,
 ) -> WorkView:
     """A window of the steps that fit, the most urgent first, and how the work stands in all."""
-    return work(context, StepQuery(slug, whose, who, state, q, stage, owner), offset, limit)
+    return work(
+        context, StepQuery(slug=slug, whose=whose, me=who, state=state, text=q, stage=stage, owner=owner), offset, limit
+    )
 
 
 @router.get("/step-groups")
@@ -60,7 +62,7 @@ def get_work_groups(
     q: Words = "",
 ) -> WorkGroups:
     """The steps that fit by stage or by person, with what each waits for: what can be done now first."""
-    return work_groups(context, StepQuery(slug, whose, who, state, q), by)
+    return work_groups(context, StepQuery(slug=slug, whose=whose, me=who, state=state, text=q), by)
 
 
 class NamedStep(Body):

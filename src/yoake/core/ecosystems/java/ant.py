@@ -43,7 +43,16 @@ def read_build_xml(document: Document, module: Module) -> bool:
                 continue
             level = level_of(_PROPERTY.sub(lambda found: known.get(found.group(1), ""), raw))
             if level is not None:
-                module.pins.append(Pin(JAVA, level, document.path, source_line(task), "pin", f'{name}="{raw}"'))
+                module.pins.append(
+                    Pin(
+                        coordinate=JAVA,
+                        version=level,
+                        file=document.path,
+                        line=source_line(task),
+                        how="pin",
+                        text=f'{name}="{raw}"',
+                    )
+                )
                 return True
     return True
 
@@ -57,6 +66,11 @@ def read_ivy(document: Document, module: Module) -> None:
             group = "test" if "test" in entry.get("conf", "").split("->")[0] else ""
             wanted = "" if "$" in wanted or wanted.startswith("latest") else wanted
             made = Requirement(
-                maven(f"{owner}/{name}"), f"{owner}:{name}", wanted, document.path, source_line(entry), group
+                coordinate=maven(f"{owner}/{name}"),
+                name=f"{owner}:{name}",
+                specifier=wanted,
+                file=document.path,
+                line=source_line(entry),
+                group=group,
             )
             module.requirements.append(made)

@@ -44,7 +44,7 @@ _NAMED: Final = (_CLASS, _STRING, _MODULE, _PACKAGE)
 _DEPRECATED: Final = "Ljava/lang/Deprecated;"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Member:
     """A field or method. ``descriptor`` as the specification writes it; ``removal``: marked for removal, ``since`` when it warns."""
 
@@ -56,7 +56,7 @@ class Member:
     since: str = ""
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class ClassFile:
     """One class. ``name``, ``parent`` and ``interfaces`` are binary names with slashes. ``inner``: binary name of a class inside →
     (binary name of its outer class, simple name, access). ``exports``: of a module, packages (with slashes) it exports to
@@ -193,7 +193,7 @@ def _read(data: bytes, *, references: bool) -> ClassFile:
     constants = _Constants(reader)
     access, name, parent = reader.u2(), constants.name(reader.u2()), constants.name(reader.u2())
     interfaces = tuple(constants.name(reader.u2()) for _ in range(reader.u2()))
-    made = ClassFile(name, access, parent, interfaces, major=major)
+    made = ClassFile(name=name, access=access, parent=parent, interfaces=interfaces, major=major)
     made.fields = _members(reader, constants)
     made.methods = _members(reader, constants)
     marks = _Marks()
@@ -227,7 +227,16 @@ def _members(reader: _Reader, constants: _Constants) -> list[Member]:
             _mark(kind, reader, constants, marks)
             reader.at = end
         if not access & SYNTHETIC:
-            found.append(Member(name, descriptor, access, marks.deprecated, marks.removal, marks.since))
+            found.append(
+                Member(
+                    name=name,
+                    descriptor=descriptor,
+                    access=access,
+                    deprecated=marks.deprecated,
+                    removal=marks.removal,
+                    since=marks.since,
+                )
+            )
     return found
 
 

@@ -42,7 +42,18 @@ def read_compiled(data: bytes) -> FileFacts:
     package, _, simple = made.name.rpartition("/")
     top = simple.split("$", 1)[0]
     part = package_part(package.replace("/", "."))
-    return FileFacts(found.asks, found.places, found.scopes, {top: ("",)}, (part,), {}, {}, (), 1, language="java")
+    return FileFacts(
+        asks=found.asks,
+        places=found.places,
+        scopes=found.scopes,
+        exports={top: ("",)},
+        stars=(part,),
+        classes={},
+        assigned={},
+        broken=(),
+        lines=1,
+        language="java",
+    )
 
 
 def _path(name: str, made: ClassFile) -> str | None:

@@ -167,7 +167,12 @@ def _levels(path: str, lines: list[tuple[int, str]], known: Mapping[str, str]) -
             value = match.group("value")
             level = level_of(value) or level_of(known.get(value, "")) or level_of(_filled(value, known))
             if level is not None:
-                found.append((_ORDER.index(match.group("key")), Pin(JAVA, level, path, number, "pin", raw.strip())))
+                found.append(
+                    (
+                        _ORDER.index(match.group("key")),
+                        Pin(coordinate=JAVA, version=level, file=path, line=number, how="pin", text=raw.strip()),
+                    )
+                )
     return [min(found, key=lambda pair: pair[0])[1]] if found else []
 
 
@@ -184,11 +189,13 @@ def _stated(
         name = f"{found.group('group')}:{found.group('name')}"
         version = (found.group("version") or "").strip("'\"")
         wanted = _filled(version, known) if "$" in version else known.get(version, version)
-        yield Requirement(maven(name), name, wanted, path, number, group)
+        yield Requirement(coordinate=maven(name), name=name, specifier=wanted, file=path, line=number, group=group)
     for alias in _CATALOGUE.finditer(raw):
         entry = catalogue.get(alias.group("alias").removesuffix(".get").lower())
         if entry is not None:
-            yield Requirement(maven(entry[0]), entry[0], entry[1], path, number, group)
+            yield Requirement(
+                coordinate=maven(entry[0]), name=entry[0], specifier=entry[1], file=path, line=number, group=group
+            )
 
 
 @lru_cache(maxsize=4)  # all scripts of a build have the same one

@@ -195,7 +195,12 @@ def _parent(pom: _Pom) -> Iterator[Requirement]:
     group, artifact, version = (_text(above, name) for name in ("groupId", "artifactId", "version"))
     if group and artifact:
         yield Requirement(
-            maven(f"{group}/{artifact}"), f"{group}:{artifact}", version, pom.path, source_line(above), "parent"
+            coordinate=maven(f"{group}/{artifact}"),
+            name=f"{group}:{artifact}",
+            specifier=version,
+            file=pom.path,
+            line=source_line(above),
+            group="parent",
         )
 
 
@@ -219,7 +224,14 @@ def _dependencies(pom: _Pom, scope: etree._Element, group: str) -> Iterator[Requ
         at = _child(entry, "version")
         line = source_line(at if at is not None else _child(entry, "artifactId"))
         wanted = "" if "${" in version else version
-        yield Requirement(maven(f"{owner}/{artifact}"), f"{owner}:{artifact}", wanted, pom.path, line, where)
+        yield Requirement(
+            coordinate=maven(f"{owner}/{artifact}"),
+            name=f"{owner}:{artifact}",
+            specifier=wanted,
+            file=pom.path,
+            line=line,
+            group=where,
+        )
     for entry in _each(scope, "dependencyManagement", "dependencies", "dependency") if not group else ():
         if _text(entry, "scope") == "import":
             owner, artifact = _value(pom, entry, "groupId"), _value(pom, entry, "artifactId")
@@ -227,7 +239,12 @@ def _dependencies(pom: _Pom, scope: etree._Element, group: str) -> Iterator[Requ
             if owner and artifact and _plain(owner) and _plain(artifact) and "${" not in version:
                 line = source_line(_child(entry, "artifactId"))
                 yield Requirement(
-                    maven(f"{owner}/{artifact}"), f"{owner}:{artifact}", version, pom.path, line, "import"
+                    coordinate=maven(f"{owner}/{artifact}"),
+                    name=f"{owner}:{artifact}",
+                    specifier=version,
+                    file=pom.path,
+                    line=line,
+                    group="import",
                 )
 
 
@@ -243,7 +260,14 @@ def _levels(pom: _Pom) -> Iterator[Pin]:
             known = pom.properties.get(name)
             level = level_of(_filled(pom, known[0])) if known is not None else None
             if known is not None and level is not None:
-                found = Pin(JAVA, level, known[1], known[2], "pin", f"<{name}>{known[0]}</{name}>")
+                found = Pin(
+                    coordinate=JAVA,
+                    version=level,
+                    file=known[1],
+                    line=known[2],
+                    how="pin",
+                    text=f"<{name}>{known[0]}</{name}>",
+                )
                 break
     if found is not None:
         yield found
@@ -261,7 +285,9 @@ def _configured(pom: _Pom) -> Iterator[Pin]:
                     level = level_of(_filled(pom, (entry.text or "").strip()))
                     if level is not None:
                         shown = f"<{name}>{(entry.text or '').strip()}</{name}>"
-                        yield Pin(JAVA, level, at.path, source_line(entry), "pin", shown)
+                        yield Pin(
+                            coordinate=JAVA, version=level, file=at.path, line=source_line(entry), how="pin", text=shown
+                        )
         at = at.parent
 
 

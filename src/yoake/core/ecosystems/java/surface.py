@@ -28,7 +28,7 @@ def surface_of(classes: Iterable[ClassFile], exported: frozenset[str] | None = N
     for name in sorted(seen):
         path = class_path(name, inner)
         if path is not None:
-            symbols.setdefault(path.split(".", 1)[0], SurfaceSymbol("m"))
+            symbols.setdefault(path.split(".", 1)[0], SurfaceSymbol(kind="m"))
             _add_class(path, seen[name], seen, inner, symbols)
     return symbols
 
@@ -64,7 +64,7 @@ def _add_class(
     bases = [base for name in above if (base := class_path(name, inner)) is not None]
     hidden = any(name not in seen and _package(name) == _package(made.name) for name in above)
     symbols[path] = SurfaceSymbol(
-        "c",
+        kind="c",
         bases=tuple(bases),
         deprecated=made.deprecated,
         unread=hidden,
@@ -73,7 +73,7 @@ def _add_class(
     for member in made.fields:
         if _usable(member):
             symbols[f"{path}.{member.name}"] = SurfaceSymbol(
-                "v",
+                kind="v",
                 bases=_value_of(member.descriptor, inner),
                 deprecated=member.deprecated,
                 note=_note(member.deprecated, member.removal, member.since),
@@ -100,7 +100,7 @@ def _method(members: list[Member], inner: Mapping[str, tuple[str, str, int]]) ->
     removal = all(m.removal for m in members)
     since = max((m.since for m in members), default="")
     return SurfaceSymbol(
-        "f",
+        kind="f",
         bases=tuple(values),
         signature=",".join(sorted(accepted)),
         deprecated=every,

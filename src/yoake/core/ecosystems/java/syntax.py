@@ -50,7 +50,7 @@ def read_java(source: bytes) -> FileFacts:
     """All facts of one file. Lines that the grammar cannot read are named in ``broken``; the rest is still read."""
     root = java_parser().parse(source).root_node
     statics = b"import static" in source
-    walk = (_Walk if statics else _Plain)(root, Scope("module", "", None), _kinds(statics))
+    walk = (_Walk if statics else _Plain)(root, Scope(kind="module", qualname="", parent=None), _kinds(statics))
     walk.run()
     walk.resolve()
     return FileFacts(
@@ -160,7 +160,7 @@ class _Plain(Walk):
     def _class(self, qualname: str, parent: Scope) -> Scope:
         self.bases.setdefault(qualname, [])
         self.members.setdefault(qualname, set())
-        return Scope("type", qualname, parent)
+        return Scope(kind="type", qualname=qualname, parent=parent)
 
     def _above(self, qualname: str, parts: list[Node], scope: Scope) -> None:
         """Remember what a class stands on, to be named when all imports and types are known."""
@@ -174,7 +174,7 @@ class _Plain(Walk):
         for parameter in node.named_children:
             for child in parameter.named_children:
                 if child.type in ("type_identifier", "identifier"):
-                    scope.bind(text(child), Binding(child.start_byte))
+                    scope.bind(text(child), Binding(position=child.start_byte))
 
     def on_type_parameter(self, node: Node, scope: Scope, guards: Guards) -> None:
         self.push([child for child in node.named_children if child.type == "type_bound"], scope, guards)
@@ -189,7 +189,7 @@ class _Plain(Walk):
             key = f"{owner}.{name}"
             written = self._written(gives)
             self.gives[key] = written if self.gives.get(key, written) == written else None
-        inner = Scope("function", f"{owner}.{name}".lstrip("."), scope)
+        inner = Scope(kind="function", qualname=f"{owner}.{name}".lstrip("."), parent=scope)
         parameters = node.child_by_field_name("type_parameters")
         if parameters is not None:
             self._type_parameters(parameters, inner)
@@ -227,7 +227,7 @@ class _Plain(Walk):
             if name.end_byte - name.start_byte == 1 and text(name) == "_" and scope.kind == "function":
                 self.use_at(name, Ask("syntax.underscore", "syntax"), scope)
             made_by = (written, ()) if written else None
-            scope.bind(text(name), Binding(name.start_byte, made_by=made_by))
+            scope.bind(text(name), Binding(position=name.start_byte, made_by=made_by))
 
     def _declaration(self, node: Node, scope: Scope, guards: Guards) -> None:
         kind = node.child_by_field_name("type")
@@ -278,7 +278,7 @@ class _Plain(Walk):
         self.push([kinds] if kinds is not None else [], scope, guards)
 
     def on_enhanced_for_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
-        inner = Scope("function", scope.qualname, scope)
+        inner = Scope(kind="function", qualname=scope.qualname, parent=scope)
         name, kind = node.child_by_field_name("name"), node.child_by_field_name("type")
         self._bind(inner, name, None if kind is not None and text(kind) == "var" else self._written(kind))
         kept = [c for c in node.named_children if c != name and not (c == kind and text(kind) == "var")]
@@ -298,7 +298,7 @@ class _Plain(Walk):
     on_record_pattern_component = on_type_pattern
 
     def on_lambda_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
-        inner = Scope("function", scope.qualname, scope)
+        inner = Scope(kind="function", qualname=scope.qualname, parent=scope)
         parameters = node.child_by_field_name("parameters")
         if parameters is not None and parameters.type == "identifier":
             self._bind(inner, parameters, None)
@@ -310,7 +310,7 @@ class _Plain(Walk):
         self.push_one(node.child_by_field_name("body"), inner, guards)
 
     def _block(self, node: Node, scope: Scope, guards: Guards) -> None:
-        self.push(node.named_children, Scope("function", scope.qualname, scope), guards)
+        self.push(node.named_children, Scope(kind="function", qualname=scope.qualname, parent=scope), guards)
 
     on_block = on_for_statement = on_try_with_resources_statement = on_catch_clause = _block
     on_switch_block_statement_group = on_switch_rule = on_constructor_body = _block

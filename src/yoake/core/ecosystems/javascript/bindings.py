@@ -26,10 +26,10 @@ class BindingWalk(Walk):
     """The part of a walk that binds names."""
 
     def __init__(self, root: Node, kinds: Kinds) -> None:
-        outermost = Scope("function", "", None)
+        outermost = Scope(kind="function", qualname="", parent=None)
         for name in _MODULE_NAMES:
-            outermost.bind(name, Binding(0))
-        super().__init__(root, Scope("module", "", outermost), kinds)
+            outermost.bind(name, Binding(position=0))
+        super().__init__(root, Scope(kind="module", qualname="", parent=outermost), kinds)
         self.resolver = Resolver(self.found, GLOBAL, written, script=True)
         self.functions: dict[int, Binding] = {}
         self.returning: dict[Scope, Binding] = {}
@@ -93,13 +93,16 @@ class BindingWalk(Walk):
             return
         made_from = self.made_from_module(value) if name.type == "identifier" else None
         if made_from is not None:
-            scope.bind(text(name), Binding(name.start_byte, made_from, guards))
+            scope.bind(text(name), Binding(position=name.start_byte, target=made_from, guards=guards))
         elif root is not None and root.type == "identifier" and owner is scope:
             self.bind_alias(name, (text(root), tuple(names)), scope, guards)
         else:
             made_by = self.maker(value) if owner is scope else None
             if value is not None and name.type == "identifier" and value.type in FUNCTIONS:
-                owner.bind(text(name), self.functions.setdefault(value.id, Binding(name.start_byte, None, guards)))
+                owner.bind(
+                    text(name),
+                    self.functions.setdefault(value.id, Binding(position=name.start_byte, target=None, guards=guards)),
+                )
             else:
                 self.bind_pattern(name, owner, guards, made_by)
             if name.type == "identifier" and is_literal(value):
@@ -116,9 +119,19 @@ class BindingWalk(Walk):
             return
         given: Meaning | None = None
         if value.type == "identifier":
-            given = Meaning(Binding(value.end_byte, None, (), None, None, (text(value), ())), scope)
+            given = Meaning(
+                Binding(
+                    position=value.end_byte,
+                    target=None,
+                    guards=(),
+                    made_by=None,
+                    receiver=None,
+                    same_as=(text(value), ()),
+                ),
+                scope,
+            )
         elif (made_by := self.maker(value)) is not None:
-            given = Meaning(Binding(value.end_byte, None, (), made_by), scope)
+            given = Meaning(Binding(position=value.end_byte, target=None, guards=(), made_by=made_by), scope)
         made.returned = [*(made.returned or ()), given]
 
     def forget_unknown_returns(self) -> None:
@@ -155,7 +168,7 @@ class BindingWalk(Walk):
     def bind_to(self, name: Node, path: str, scope: Scope, guards: Guards, *, uses: bool) -> None:
         """Bind a pattern to an imported path; the names that it takes out of it are uses."""
         if name.type == "identifier":
-            scope.bind(text(name), Binding(name.start_byte, path, guards))
+            scope.bind(text(name), Binding(position=name.start_byte, target=path, guards=guards))
             return
         for key, inner, rest in _taken(name):
             if rest is not None:
@@ -164,7 +177,7 @@ class BindingWalk(Walk):
                 binds = text(inner) if inner.child_count == 0 else ""
                 self.use_at(key, Ask(f"{path}.{text(key)}", "import", guards, (), binds), scope)
             if inner.child_count == 0:
-                scope.bind(text(inner), Binding(inner.start_byte, f"{path}.{text(key)}", guards))
+                scope.bind(text(inner), Binding(position=inner.start_byte, target=f"{path}.{text(key)}", guards=guards))
             else:
                 self.bind_to(inner, f"{path}.{text(key)}", scope, guards, uses=uses)
         if name.type != "object_pattern":
@@ -173,7 +186,12 @@ class BindingWalk(Walk):
     def bind_alias(self, name: Node, same_as: tuple[str, tuple[str, ...]], scope: Scope, guards: Guards) -> None:
         """Bind a pattern to what another name stands for."""
         if name.type == "identifier":
-            scope.bind(text(name), Binding(name.start_byte, None, guards, None, None, same_as))
+            scope.bind(
+                text(name),
+                Binding(
+                    position=name.start_byte, target=None, guards=guards, made_by=None, receiver=None, same_as=same_as
+                ),
+            )
             return
         if name.type != "object_pattern":
             self.bind_pattern(name, scope, guards)
@@ -184,7 +202,14 @@ class BindingWalk(Walk):
             members = (*same_as[1], text(key))
             self.loads.append((same_as[0], members, key, key, scope, guards, "attribute", (), None))
             if inner.child_count == 0:
-                binding = Binding(inner.start_byte, None, guards, None, None, (same_as[0], members))
+                binding = Binding(
+                    position=inner.start_byte,
+                    target=None,
+                    guards=guards,
+                    made_by=None,
+                    receiver=None,
+                    same_as=(same_as[0], members),
+                )
                 scope.bind(text(inner), binding)
             else:
                 self.bind_pattern(inner, scope, guards)
@@ -198,7 +223,9 @@ class BindingWalk(Walk):
             current = waiting.pop()
             kind = current.type
             if kind in ("identifier", "shorthand_property_identifier_pattern"):
-                scope.bind(text(current), Binding(current.start_byte, None, guards, made_by))
+                scope.bind(
+                    text(current), Binding(position=current.start_byte, target=None, guards=guards, made_by=made_by)
+                )
             elif kind in ("object_assignment_pattern", "assignment_pattern"):
                 self.push_one(current.child_by_field_name("right"), scope, guards)
                 left = current.child_by_field_name("left")

@@ -24,14 +24,14 @@ def node_commands(paths: Collection[str], read: Callable[[str], str]) -> tuple[C
 def _told(paths: Collection[str], read: Callable[[str], str]) -> Iterator[Command]:
     scripts = _scripts(read("package.json")) if "package.json" in paths else {}
     if scripts.get("test") and _NO_TEST not in scripts["test"]:
-        yield Command("npm test", ("npm", "test"), why="package.json")
+        yield Command(name="npm test", words=("npm", "test"), why="package.json")
     elif first := next((p for p in sorted(paths) if _TEST_FILE.search(p)), ""):
-        yield Command("node --test", ("node", "--test"), why=first)
+        yield Command(name="node --test", words=("node", "--test"), why=first)
     for name, kind in _KINDS.items():
         if name != "test" and scripts.get(name):
-            yield Command(f"npm run {name}", ("npm", "run", name), kind, "package.json")
+            yield Command(name=f"npm run {name}", words=("npm", "run", name), kind=kind, why="package.json")
     if scripts.get("start"):
-        yield Command("npm start", ("npm", "start"), "serve", "package.json")
+        yield Command(name="npm start", words=("npm", "start"), kind="serve", why="package.json")
     elif "Procfile" in paths and (made := served_by(read("Procfile"), _SERVERS)) is not None:
         yield made
 

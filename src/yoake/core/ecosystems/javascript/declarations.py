@@ -48,7 +48,7 @@ class Declared:
     base: str = ""
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class Declarations:
     """One file. ``exports``: name → (specifier, name there) or ("", local name); ``whole`` is what ``export =`` names."""
 
@@ -102,7 +102,9 @@ def _put(into: dict[str, Declared], name: str, declared: Declared) -> None:
 
 def _symbol(kind: str, comment: str) -> SurfaceSymbol:
     found = _DEPRECATED.search(comment)
-    return SurfaceSymbol(kind, deprecated=found is not None, note=found.group(1).strip()[:_MAX_NOTE] if found else "")
+    return SurfaceSymbol(
+        kind=kind, deprecated=found is not None, note=found.group(1).strip()[:_MAX_NOTE] if found else ""
+    )
 
 
 def _declared(node: Node, file: Declarations, comment: str) -> Iterator[tuple[str, Declared]]:

@@ -135,7 +135,9 @@ class Exports:
             found = member_chain(value)
             made_by = self._maker(value) if required(value) is None else None
             if made_by is not None:
-                return _made(Meaning(Binding(value.end_byte, None, (), made_by), scope), [])
+                return _made(
+                    Meaning(Binding(position=value.end_byte, target=None, guards=(), made_by=made_by), scope), []
+                )
             if found is None:
                 return ""
             root, names = found

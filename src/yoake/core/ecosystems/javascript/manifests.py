@@ -48,7 +48,16 @@ def read_package_json(path: str, content: str, module: Module) -> None:
         if isinstance(version, str) and version.strip():
             line = line_of_text(content, '"node"')
             how = "range" if where is engines else "pin"
-            module.pins.append(Pin(NODE, version.strip(), path, line, how, f'"node": "{version.strip()}"'))
+            module.pins.append(
+                Pin(
+                    coordinate=NODE,
+                    version=version.strip(),
+                    file=path,
+                    line=line,
+                    how=how,
+                    text=f'"node": "{version.strip()}"',
+                )
+            )
     seen: set[str] = set()
     numbers = {
         (group, name): content.count("\n", 0, start) + 1
@@ -64,7 +73,9 @@ def read_package_json(path: str, content: str, module: Module) -> None:
             if name not in seen:
                 seen.add(name)
                 line = numbers.get((key, name), 1)
-                module.requirements.append(Requirement(npm(name), name, specifier, path, line, group))
+                module.requirements.append(
+                    Requirement(coordinate=npm(name), name=name, specifier=specifier, file=path, line=line, group=group)
+                )
 
 
 def package_json_ranges(text: str, requirement: Requirement) -> list[tuple[int, int]]:

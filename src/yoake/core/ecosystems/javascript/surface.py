@@ -124,7 +124,7 @@ class _Reader:
     def module(self, specifier: str, script: str, declared: str, found: Symbols) -> None:
         """The symbols of one entry."""
         root = as_part(specifier)
-        found[root] = SurfaceSymbol("m")
+        found[root] = SurfaceSymbol(kind="m")
         if declared:
             whole = self._declared_module(declared, root, found)
         elif script:
@@ -132,7 +132,7 @@ class _Reader:
         else:
             found[root].unread = whole = True
         if whole and f"{root}.default" not in found:
-            found[f"{root}.default"] = SurfaceSymbol("v", alias=root)
+            found[f"{root}.default"] = SurfaceSymbol(kind="v", alias=root)
 
     def _declared_module(self, path: str, root: str, found: Symbols) -> bool:
         """By its declarations; says whether the module itself is the default export."""
@@ -153,7 +153,7 @@ class _Reader:
 
     def _declare(self, path: str, held: Declared | None, found: Symbols, depth: int) -> None:
         if held is None:
-            found[path] = SurfaceSymbol("v", unread=True)
+            found[path] = SurfaceSymbol(kind="v", unread=True)
             return
         found[path] = held.symbol
         self._inside(held, path, found, depth)
@@ -164,7 +164,7 @@ class _Reader:
         for name, inner in held.inner.items():
             self._declare(f"{path}.{name}", inner, found, depth + 1)
         if held.members:
-            found[f"{path}()"] = SurfaceSymbol("c", unread=bool(held.base))
+            found[f"{path}()"] = SurfaceSymbol(kind="c", unread=bool(held.base))
             for name, symbol in held.members.items():
                 found[f"{path}().{name}"] = symbol
 
@@ -214,7 +214,7 @@ class _Reader:
             return None
         if name == "*":
             inner = {n: self._exported(target, n, hops + 1) for n in self._names(target, set())}
-            return Declared(SurfaceSymbol("v"), {n: held for n, held in inner.items() if held is not None})
+            return Declared(SurfaceSymbol(kind="v"), {n: held for n, held in inner.items() if held is not None})
         return self._exported(target, name, hops + 1)
 
     def _follow(self, path: str, name: str, hops: int) -> Declared | None:
@@ -233,7 +233,7 @@ class _Reader:
         """By what the script assigns; says whether the module itself is the default export."""
         names, known, whole = self._script_exports(path, 0)
         for name in names:
-            found.setdefault(f"{root}.{name}", SurfaceSymbol("v", unread=True))
+            found.setdefault(f"{root}.{name}", SurfaceSymbol(kind="v", unread=True))
         found[root].unread = not known
         return whole
 
@@ -275,14 +275,14 @@ class _Reader:
         """Files that others may reach by a path where no export map forbids it."""
         if mapped:
             for specifier in self._mapped_files():
-                found.setdefault(as_part(specifier), SurfaceSymbol("m", unread=True))
+                found.setdefault(as_part(specifier), SurfaceSymbol(kind="m", unread=True))
             return
         for path in self.files:
             plain = re.sub(r"(/index)?\.[cm]?js$", "", path)
             if plain == path or _INNER.search(path) or path.count("/") > _MAX_DEPTH or plain == "index":
                 continue
             for specifier in (f"{self.name}/{plain}", f"{self.name}/{path}"):
-                found.setdefault(as_part(specifier), SurfaceSymbol("m", unread=True))
+                found.setdefault(as_part(specifier), SurfaceSymbol(kind="m", unread=True))
 
     def _mapped_files(self) -> Iterator[str]:
         """What may be entered by entries with a star: ``./locales/*`` for ``./locales/*.js``."""

@@ -227,7 +227,7 @@ class _Walk(BindingWalk):
             if clause.type == "import_require_clause":
                 for name in clause.named_children:
                     if name.type == "identifier":
-                        scope.bind(text(name), Binding(name.start_byte, part, guards))
+                        scope.bind(text(name), Binding(position=name.start_byte, target=part, guards=guards))
             elif clause.type == "import_clause":
                 self.import_clause(clause, part, node, scope, guards)
 
@@ -237,7 +237,7 @@ class _Walk(BindingWalk):
                 self.bring(child, child, f"{part}.default", whole, scope, guards)
             elif child.type == "namespace_import":
                 for bound in child.named_children:
-                    scope.bind(text(bound), Binding(bound.start_byte, part, guards))
+                    scope.bind(text(bound), Binding(position=bound.start_byte, target=part, guards=guards))
             elif child.type == "named_imports":
                 for specifier in child.named_children:
                     name, alias = specifier.child_by_field_name("name"), specifier.child_by_field_name("alias")
@@ -248,7 +248,7 @@ class _Walk(BindingWalk):
         """One name brought in: a use of its path at ``at``, and a binding."""
         typed = any(child.type == "type" for node in (whole, at.parent) if node is not None for child in node.children)
         self.use_at(at, Ask(path, "type" if typed else "import", guards, (), text(bound)), scope, whole)
-        scope.bind(text(bound), Binding(at.start_byte, path, guards))
+        scope.bind(text(bound), Binding(position=at.start_byte, target=path, guards=guards))
 
     def on_export_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
         source = node.child_by_field_name("source")
@@ -270,15 +270,15 @@ class _Walk(BindingWalk):
 
     def on_function_declaration(self, node: Node, scope: Scope, guards: Guards) -> None:
         name = node.child_by_field_name("name")
-        made = self.functions.setdefault(node.id, Binding(node.start_byte, None, guards))
+        made = self.functions.setdefault(node.id, Binding(position=node.start_byte, target=None, guards=guards))
         if name is not None:
             scope.bind(text(name), made)
-        self.function(node, scope, guards, Binding(0))
+        self.function(node, scope, guards, Binding(position=0))
 
     on_generator_function_declaration = on_function_signature = on_function_declaration
 
     def on_function_expression(self, node: Node, scope: Scope, guards: Guards) -> None:
-        self.function(node, scope, guards, Binding(0))
+        self.function(node, scope, guards, Binding(position=0))
 
     on_generator_function = on_function_expression
 
@@ -291,7 +291,12 @@ class _Walk(BindingWalk):
         if inside:
             self.members.setdefault(scope.qualname, set()).add(text(name))
             self.note_override(name, scope, guards, "f")
-        self.function(node, scope, guards, Binding(0, None, (), None, scope.qualname if inside else None))
+        self.function(
+            node,
+            scope,
+            guards,
+            Binding(position=0, target=None, guards=(), made_by=None, receiver=scope.qualname if inside else None),
+        )
         if name is not None and name.type == "computed_property_name":
             self.push_one(name, scope, guards)
 
@@ -299,19 +304,21 @@ class _Walk(BindingWalk):
 
     def function(self, node: Node, scope: Scope, guards: Guards, this: Binding | None) -> None:
         name = text(node.child_by_field_name("name"))
-        inner = Scope("function", _qualify(scope, name) if name else scope.qualname, scope)
+        inner = Scope(kind="function", qualname=_qualify(scope, name) if name else scope.qualname, parent=scope)
         if this is not None:
             inner.bind("this", this)
         if name and node.type in ("function_expression", "generator_function"):
-            inner.bind(name, Binding(node.start_byte))
+            inner.bind(name, Binding(position=node.start_byte))
         body = node.child_by_field_name("body")
         if scope.kind == "module":
-            self.returning[inner] = self.functions.setdefault(node.id, Binding(node.start_byte, None, guards))
+            self.returning[inner] = self.functions.setdefault(
+                node.id, Binding(position=node.start_byte, target=None, guards=guards)
+            )
             if body is not None and body.type != "statement_block":
                 self.note_returned(_bare(body), inner)
         single = node.child_by_field_name("parameter")
         if single is not None:
-            inner.bind(text(single), Binding(single.start_byte))
+            inner.bind(text(single), Binding(position=single.start_byte))
         self.push_one(body, inner, guards)
         self.push_one(node.child_by_field_name("return_type"), scope, guards)
         parameters = node.child_by_field_name("parameters")
@@ -324,7 +331,9 @@ class _Walk(BindingWalk):
             else:
                 pattern = child
             if pattern is not None and text(pattern) in handled:
-                inner.bind(text(pattern), Binding(child.start_byte, f"{HANDLER}.{handled[text(pattern)]}()"))
+                inner.bind(
+                    text(pattern), Binding(position=child.start_byte, target=f"{HANDLER}.{handled[text(pattern)]}()")
+                )
             elif pattern is not None:
                 self.bind_pattern(pattern, inner, ())
 
@@ -338,15 +347,15 @@ class _Walk(BindingWalk):
         if scope.kind != "function" or scope.bindings:
             for child in children:
                 if child.type in _LEXICAL:
-                    scope = Scope("block", scope.qualname, scope)
+                    scope = Scope(kind="block", qualname=scope.qualname, parent=scope)
                     break
         self.push(children, scope, guards)
 
     def on_class_declaration(self, node: Node, scope: Scope, guards: Guards) -> None:
         name = text(node.child_by_field_name("name"))
-        inner = Scope("class", _qualify(scope, name) if name else scope.qualname, scope)
+        inner = Scope(kind="class", qualname=_qualify(scope, name) if name else scope.qualname, parent=scope)
         if name:
-            scope.bind(name, Binding(node.start_byte, None, guards, class_name=inner.qualname))
+            scope.bind(name, Binding(position=node.start_byte, target=None, guards=guards, class_name=inner.qualname))
         self.members.setdefault(inner.qualname, set())
         for child in node.named_children:
             if child.type == "class_heritage":
@@ -368,8 +377,17 @@ class _Walk(BindingWalk):
         if scope.kind == "class":
             self.members.setdefault(scope.qualname, set()).add(text(name))
             self.note_override(name, scope, guards, written_value(value) if value is not None else "")
-        inner = Scope("function", scope.qualname, scope)
-        inner.bind("this", Binding(0, None, (), None, scope.qualname if scope.kind == "class" else None))
+        inner = Scope(kind="function", qualname=scope.qualname, parent=scope)
+        inner.bind(
+            "this",
+            Binding(
+                position=0,
+                target=None,
+                guards=(),
+                made_by=None,
+                receiver=scope.qualname if scope.kind == "class" else None,
+            ),
+        )
         self.push_one(value, inner, guards)
         self.push_one(node.child_by_field_name("type"), scope, guards)
 
@@ -385,13 +403,13 @@ class _Walk(BindingWalk):
     def on_internal_module(self, node: Node, scope: Scope, guards: Guards) -> None:
         name = node.child_by_field_name("name")
         if name is not None and name.type == "identifier":
-            scope.bind(text(name), Binding(node.start_byte))
+            scope.bind(text(name), Binding(position=node.start_byte))
         self.push_one(node.child_by_field_name("body"), scope, guards)
 
     on_module = on_internal_module
 
     def on_interface_declaration(self, node: Node, scope: Scope, guards: Guards) -> None:
-        scope.bind(text(node.child_by_field_name("name")), Binding(node.start_byte))
+        scope.bind(text(node.child_by_field_name("name")), Binding(position=node.start_byte))
         self.push([c for c in node.named_children if c.type != "type_identifier"], scope, guards)
 
     on_type_alias_declaration = on_enum_declaration = on_interface_declaration
@@ -416,7 +434,7 @@ class _Walk(BindingWalk):
         kept = (*guards, Guard("import-error", self.new_group())) if caught else guards
         self.push_one(node.child_by_field_name("finalizer"), scope, guards)
         if handler is not None:
-            inner = Scope("block", scope.qualname, scope)
+            inner = Scope(kind="block", qualname=scope.qualname, parent=scope)
             parameter = handler.child_by_field_name("parameter")
             if parameter is not None:
                 self.bind_pattern(parameter, inner, ())

@@ -45,15 +45,15 @@ def _told(paths: Collection[str], read: Callable[[str], str]) -> Iterator[Comman
         yield from (made for row in commands if (made := _of_tox(row)) is not None)
     for name, sign in _PYTEST_FILES.items():
         if name in paths and sign.search(read(name)):
-            yield Command("pytest", _PYTEST, why=name)
+            yield Command(name="pytest", words=_PYTEST, why=name)
     for path in sorted(p for p in paths if _CI.match(p)):
         text = read(path)
         if manage and _RUNS_DJANGO.search(text):
-            yield Command("manage.py test", _DJANGO, why=path)
+            yield Command(name="manage.py test", words=_DJANGO, why=path)
         if _RUNS_PYTEST.search(text):
-            yield Command("pytest", _PYTEST, why=path)
+            yield Command(name="pytest", words=_PYTEST, why=path)
     if "conftest.py" in paths or "tests/conftest.py" in paths:
-        yield Command("pytest", _PYTEST, why="conftest.py")
+        yield Command(name="pytest", words=_PYTEST, why="conftest.py")
     yield from _unspoken(paths, manage=manage)
     yield from _serving(paths, read, manage=manage)
 
@@ -61,11 +61,11 @@ def _told(paths: Collection[str], read: Callable[[str], str]) -> Iterator[Comman
 def _unspoken(paths: Collection[str], *, manage: bool) -> Iterator[Command]:
     """What can be run though no file says how."""
     if manage:
-        yield Command("manage.py test", _DJANGO, why="manage.py")
-        yield Command("check", ("python", "manage.py", "check"), "check", "manage.py")
+        yield Command(name="manage.py test", words=_DJANGO, why="manage.py")
+        yield Command(name="check", words=("python", "manage.py", "check"), kind="check", why="manage.py")
     elif first := next((p for p in sorted(paths) if _TEST_FILE.search(p)), ""):
-        yield Command("pytest", _PYTEST, why=first)  # it runs tests of unittest too
-        yield Command("unittest", _UNITTEST, why=first)
+        yield Command(name="pytest", words=_PYTEST, why=first)  # it runs tests of unittest too
+        yield Command(name="unittest", words=_UNITTEST, why=first)
 
 
 def _serving(paths: Collection[str], read: Callable[[str], str], *, manage: bool) -> Iterator[Command]:
@@ -74,7 +74,10 @@ def _serving(paths: Collection[str], read: Callable[[str], str], *, manage: bool
         yield made
     if manage:
         yield Command(
-            "runserver", ("python", "manage.py", "runserver", "127.0.0.1:{port}", "--noreload"), "serve", "manage.py"
+            name="runserver",
+            words=("python", "manage.py", "runserver", "127.0.0.1:{port}", "--noreload"),
+            kind="serve",
+            why="manage.py",
         )
 
 
@@ -90,6 +93,6 @@ def _of_tox(row: str) -> Command | None:
     except ValueError:
         return None
     if words[:1] in (["pytest"], ["py.test"]):
-        return Command("pytest", ("python", "-m", "pytest", *words[1:]), why="tox.ini")
+        return Command(name="pytest", words=("python", "-m", "pytest", *words[1:]), why="tox.ini")
     runs_tests = any("test" in word for word in words[1:]) and words[:1] in (["python"], ["django-admin"])
-    return Command(" ".join(words[:4]), tuple(words), why="tox.ini") if runs_tests else None
+    return Command(name=" ".join(words[:4]), words=tuple(words), why="tox.ini") if runs_tests else None

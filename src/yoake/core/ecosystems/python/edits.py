@@ -30,7 +30,7 @@ class _ByHand(Exception):
     """Why a name is left to a person."""
 
 
-@dataclass(eq=False)
+@dataclass(eq=False, kw_only=True)
 class _Entry:
     """One name of an import statement. ``path``: what it imports; ``bound``: the name it binds; ``alias``: whether it says which."""
 
@@ -51,7 +51,7 @@ class _Statement:
     entries: list[_Entry] = field(default_factory=list)
 
 
-@dataclass
+@dataclass(kw_only=True)
 class _Plan:
     """What is to be done. ``renamed``: entry → its new text in place; ``gone``: entries taken out; ``brought``: statement → what to import
     after it, as (module, written name); ``helpers``: name → what the file gets after its imports for it."""
@@ -66,13 +66,13 @@ class _Plan:
 
     def copy(self) -> _Plan:
         return _Plan(
-            list(self.changes),
-            dict(self.renamed),
-            dict(self.gone),
-            {s: list(held) for s, held in self.brought.items()},
-            list(self.tops),
-            {name: set(held) for name, held in self.rewritten.items()},
-            dict(self.helpers),
+            changes=list(self.changes),
+            renamed=dict(self.renamed),
+            gone=dict(self.gone),
+            brought={s: list(held) for s, held in self.brought.items()},
+            tops=list(self.tops),
+            rewritten={name: set(held) for name, held in self.rewritten.items()},
+            helpers=dict(self.helpers),
         )
 
 
@@ -260,7 +260,7 @@ class _File:
         if beside is not None and home == module and (self.free(last) or self._binds_the_same(beside, last)):
             plan.brought.setdefault(beside.statement, []).append((module, last))
             return last
-        return self._reference(Rename(rename.key, rename.old, name, home, ()), plan)
+        return self._reference(Rename(key=rename.key, old=rename.old, new=name, home=home, spots=()), plan)
 
     def _take_out(self, rename: Rename, entries: list[_Entry], uses: list[Spot], plan: _Plan) -> None:
         """A decorator that does nothing any more, with its import."""
@@ -563,7 +563,12 @@ def _entry(node: Node, statement: _Statement) -> _Entry:
     module = statement.module
     path = f"{module}.{imported}" if module and not module.endswith(".") else f"{module}{imported}"
     return _Entry(
-        node, name or node, statement, path, text(alias) if alias is not None else imported, alias is not None
+        node=node,
+        name=name or node,
+        statement=statement,
+        path=path,
+        bound=text(alias) if alias is not None else imported,
+        alias=alias is not None,
     )
 
 

@@ -23,7 +23,16 @@ def read_pipfile_lock(path: str, content: str, module: Module) -> None:
     requires = table(table(body.get("_meta")).get("requires"))
     version = requires.get("python_full_version") or requires.get("python_version")
     if isinstance(version, str):
-        module.pins.append(Pin(PYTHON, version, path, numbers.get("python_version", 1), "lock", version))
+        module.pins.append(
+            Pin(
+                coordinate=PYTHON,
+                version=version,
+                file=path,
+                line=numbers.get("python_version", 1),
+                how="lock",
+                text=version,
+            )
+        )
     for section in ("default", "develop"):
         for name, entry in table(body.get(section)).items():
             release = str(table(entry).get("version") or "").removeprefix("==")

@@ -78,7 +78,16 @@ def read_pipfile(path: str, content: str, module: Module) -> None:
     requires = _table(body, "requires")
     version = requires.get("python_full_version") or requires.get("python_version")
     if isinstance(version, str):
-        module.pins.append(Pin(PYTHON, version, path, _line_of_key(content, "python_"), "pin", version))
+        module.pins.append(
+            Pin(
+                coordinate=PYTHON,
+                version=version,
+                file=path,
+                line=_line_of_key(content, "python_"),
+                how="pin",
+                text=version,
+            )
+        )
     for name in body:
         if name not in _NO_PACKAGES:
             group = {"packages": "", "dev-packages": "dev"}.get(name, name)
@@ -123,7 +132,9 @@ def _listed(entries: object, path: str, content: str, module: Module, group: str
 def _python_range(value: object, path: str, content: str, module: Module) -> None:
     if isinstance(value, str) and value.strip():
         line = line_of_text(content, value)
-        module.pins.append(Pin(PYTHON, value.strip(), path, line, "range", value.strip()))
+        module.pins.append(
+            Pin(coordinate=PYTHON, version=value.strip(), file=path, line=line, how="range", text=value.strip())
+        )
 
 
 def _classifiers(values: object, path: str, content: str, module: Module) -> None:
@@ -131,7 +142,9 @@ def _classifiers(values: object, path: str, content: str, module: Module) -> Non
         found = _CLASSIFIER.match(value) if isinstance(value, str) else None
         if found:
             line = line_of_text(content, str(value))
-            module.pins.append(Pin(PYTHON, found.group(1), path, line, "classifier", str(value)))
+            module.pins.append(
+                Pin(coordinate=PYTHON, version=found.group(1), file=path, line=line, how="classifier", text=str(value))
+            )
 
 
 def read_setup_cfg(path: str, content: str, module: Module) -> None:

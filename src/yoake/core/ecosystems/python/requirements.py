@@ -40,11 +40,23 @@ def parse_requirement(raw: str, file: str, line: int, group: str = "") -> Requir
         parsed = Parsed(raw.strip())
     except InvalidRequirement:
         egg = _EGG.search(raw)
-        return Requirement(pypi(egg.group(1)), egg.group(1), "", file, line, group) if egg else None
+        return (
+            Requirement(
+                coordinate=pypi(egg.group(1)), name=egg.group(1), specifier="", file=file, line=line, group=group
+            )
+            if egg
+            else None
+        )
     except (RecursionError, ValueError):
         return None  # nested or numbered beyond anything that is meant
     return Requirement(
-        pypi(parsed.name), parsed.name, str(parsed.specifier), file, line, group, str(parsed.marker or "")
+        coordinate=pypi(parsed.name),
+        name=parsed.name,
+        specifier=str(parsed.specifier),
+        file=file,
+        line=line,
+        group=group,
+        marker=str(parsed.marker or ""),
     )
 
 

@@ -55,7 +55,7 @@ class _Argument:
     listed: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Pattern:
     """A pattern as it is matched. ``value``: the hole before a member; ``name``: its name in full, ``last`` the last part of it, empty where
     any will do; ``called``: whether it is a call; ``rest``: takes what is left; ``plain``: a call of the name as it is written."""
@@ -134,7 +134,9 @@ def _read(was: str) -> _Pattern:
         else:
             arguments.append(_argument(child))
     last = "" if plain else whole.rpartition(".")[2]
-    return _Pattern(hole, whole, last, called, tuple(arguments), rest, plain)
+    return _Pattern(
+        value=hole, name=whole, last=last, called=called, arguments=tuple(arguments), rest=rest, plain=plain
+    )
 
 
 def _argument(node: Node) -> _Argument:

@@ -20,7 +20,7 @@ from yoake.core.values.symbols import SurfaceSymbol
 _STAR_ROUNDS: Final = 6  # star imports of star imports; real packages nest at most 3 deep
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class _Module:
     name: str
     is_package: bool
@@ -45,7 +45,7 @@ def read_package(
         if name is None or name in modules:
             continue  # the stub beside a module says less than the module; sorted, the module comes first
         is_package = path.rsplit("/", 1)[-1].startswith("__init__.")
-        reader = _Reader(_Module(name, is_package), version, stubs or path.endswith(".pyi"))
+        reader = _Reader(_Module(name=name, is_package=is_package), version, stubs or path.endswith(".pyi"))
         reader.block(parse(files[path]).root_node)
         modules[name] = reader.module
     _expand_stars(modules)
@@ -91,9 +91,11 @@ def _take_star(module: _Module, source: str, other: _Module, modules: Mapping[st
         if not public or name in module.names:
             continue
         if name in other.names:
-            module.names[name] = SurfaceSymbol(other.names[name].kind, f"{source}.{name}")
+            module.names[name] = SurfaceSymbol(kind=other.names[name].kind, alias=f"{source}.{name}")
         elif other.dunder_all is not None and f"{source}.{name}" not in modules:
-            module.names[name] = SurfaceSymbol("v", f"{source}.{name}", unread=True)  # listed, made out of our sight
+            module.names[name] = SurfaceSymbol(
+                kind="v", alias=f"{source}.{name}", unread=True
+            )  # listed, made out of our sight
     return len(module.names) > before
 
 
@@ -122,17 +124,20 @@ def _flatten(modules: dict[str, _Module]) -> Iterator[tuple[str, SurfaceSymbol]]
     for module in modules.values():
         promised = module.dunder_all is not None and not module.all_open
         unread = module.name in open_ones or (module.lazy is not None and not module.lazy and not promised)
-        yield module.name, SurfaceSymbol("m", unread=unread)
+        yield module.name, SurfaceSymbol(kind="m", unread=unread)
         for name, symbol in module.names.items():
             path = f"{module.name}.{name}"
             if path not in modules:
                 yield path, symbol
         listed = (module.dunder_all or set()) if module.lazy is not None else set()
         for name in sorted(listed - set(module.names)):
-            yield f"{module.name}.{name}", SurfaceSymbol("v", unread=True)  # __all__ promises it, __getattr__ brings it
+            yield (
+                f"{module.name}.{name}",
+                SurfaceSymbol(kind="v", unread=True),
+            )  # __all__ promises it, __getattr__ brings it
         for name in sorted((module.lazy or set()) - listed):
             if name not in module.names:
-                yield f"{module.name}.{name}", SurfaceSymbol("v", deprecated=True, unread=True)
+                yield f"{module.name}.{name}", SurfaceSymbol(kind="v", deprecated=True, unread=True)
 
 
 class _Reader:
@@ -229,7 +234,7 @@ class _Reader:
             alias = self.resolve(path)
         for target in targets:
             if left.type in ("identifier", "pattern_list", "tuple_pattern"):
-                self.module.names[text(target)] = SurfaceSymbol("v", alias, unread=True)
+                self.module.names[text(target)] = SurfaceSymbol(kind="v", alias=alias, unread=True)
 
     def extend_all(self, node: Node | None) -> None:
         for child in node.named_children if node is not None else ():
@@ -241,7 +246,7 @@ class _Reader:
 
     def on_type_alias_statement(self, node: Node) -> None:
         left = node.child_by_field_name("left")
-        self.module.names[text(left).split("[")[0]] = SurfaceSymbol("v")
+        self.module.names[text(left).split("[")[0]] = SurfaceSymbol(kind="v")
 
     def on_if_statement(self, node: Node) -> None:
         condition = node.child_by_field_name("condition")
@@ -300,10 +305,10 @@ class _Reader:
             if child.type == "aliased_import":
                 path, name = text(child.child_by_field_name("name")), text(child.child_by_field_name("alias"))
                 if not self.stubs or path == name:
-                    self.module.names[name] = SurfaceSymbol("v", path)
+                    self.module.names[name] = SurfaceSymbol(kind="v", alias=path)
             elif child.type == "dotted_name" and not self.stubs:
                 head = text(child).split(".")[0]
-                self.module.names[head] = SurfaceSymbol("v", head)
+                self.module.names[head] = SurfaceSymbol(kind="v", alias=head)
 
     def on_import_from_statement(self, node: Node) -> None:
         source = self.absolute(node.child_by_field_name("module_name"))
@@ -316,9 +321,9 @@ class _Reader:
             bound = text(child.child_by_field_name("alias")) if aliased else original
             listed = self.module.dunder_all is not None and bound in self.module.dunder_all
             if self.stubs and not (aliased and bound == original) and not listed and not self._relative(node):
-                self.module.names.setdefault(bound, SurfaceSymbol("v", f"{source}.{original}"))
+                self.module.names.setdefault(bound, SurfaceSymbol(kind="v", alias=f"{source}.{original}"))
                 continue
-            self.module.names[bound] = SurfaceSymbol("v", f"{source}.{original}")
+            self.module.names[bound] = SurfaceSymbol(kind="v", alias=f"{source}.{original}")
 
     @staticmethod
     def _relative(node: Node) -> bool:
@@ -352,7 +357,9 @@ class _Reader:
             looks_up = any(sign in shown for sign in ("import_module", "[name]", "[attr]", ".get(", "__import__"))
             self.module.lazy = set() if looks_up else _strings_in(node)
             return
-        self.module.names[name] = SurfaceSymbol("f", None, (), signature(node), body_warns(node))
+        self.module.names[name] = SurfaceSymbol(
+            kind="f", alias=None, bases=(), signature=signature(node), deprecated=body_warns(node)
+        )
 
     def on_class_definition(self, node: Node) -> None:
         self.read_class(node, "")
@@ -369,7 +376,7 @@ class _Reader:
                 bases.append(self.resolve(path))
             elif argument.type == "call":
                 bases.append(f"{self.module.name}.?")
-        symbol = SurfaceSymbol("c", None, tuple(bases))
+        symbol = SurfaceSymbol(kind="c", alias=None, bases=tuple(bases))
         self.module.names[name] = symbol
         body = node.child_by_field_name("body")
         if body is not None:
@@ -413,9 +420,11 @@ class _Reader:
         elif name == "__getattr__":
             symbol.unread = True
         if not name.startswith("__"):
-            self.module.names[f"{owner}.{name}"] = SurfaceSymbol("f", None, (), shape, warned)
+            self.module.names[f"{owner}.{name}"] = SurfaceSymbol(
+                kind="f", alias=None, bases=(), signature=shape, deprecated=warned
+            )
         for attribute in _own_attributes(node):
-            self.module.names.setdefault(f"{owner}.{attribute}", SurfaceSymbol("v", unread=True))
+            self.module.names.setdefault(f"{owner}.{attribute}", SurfaceSymbol(kind="v", unread=True))
 
     def class_values(self, node: Node, owner: str) -> None:
         for child in node.named_children:
@@ -425,7 +434,7 @@ class _Reader:
                 local = f"{owner}.{text(right)}" if right is not None and right.type == "identifier" else ""
                 alias = f"{self.module.name}.{local}" if local in self.module.names else None
                 name = f"{owner}.{text(left)}"
-                self.module.names[name] = SurfaceSymbol("v", alias, unread=True)
+                self.module.names[name] = SurfaceSymbol(kind="v", alias=alias, unread=True)
 
 
 def _own_attributes(function: Node) -> Iterator[str]:

@@ -64,7 +64,7 @@ class _Walk(Walk):
     """One walk over one file."""
 
     def __init__(self, root: Node, source: bytes, kinds: Kinds) -> None:
-        super().__init__(root, Scope("module", "", None), kinds)
+        super().__init__(root, Scope(kind="module", qualname="", parent=None), kinds)
         self.source = source
         self.stars: list[str] = []
         self.bases: dict[str, list[tuple[Node, Scope]]] = {}
@@ -214,7 +214,7 @@ class _Walk(Walk):
                 continue
             path = path.replace(" ", "")
             self.use_at(child, Ask(path, "import", guards, (), name), scope, node)
-            scope.bind(name, Binding(child.start_byte, target, guards))
+            scope.bind(name, Binding(position=child.start_byte, target=target, guards=guards))
 
     def on_import_from_statement(self, node: Node, scope: Scope, guards: Guards) -> None:
         source = text(node.child_by_field_name("module_name")).replace(" ", "")
@@ -230,7 +230,7 @@ class _Walk(Walk):
             self.check_keyword(child, scope, guards)
             path = f"{source}{joint}{original}"
             self.use_at(child, Ask(path, "import", guards, (), name), scope, node)
-            scope.bind(name, Binding(child.start_byte, path, guards))
+            scope.bind(name, Binding(position=child.start_byte, target=path, guards=guards))
 
     def on_future_import_statement(self, node: Node, _scope: Scope, _guards: Guards) -> None:
         self.absolute_import = self.absolute_import or "absolute_import" in text(node)
@@ -256,7 +256,9 @@ class _Walk(Walk):
             if kind == "identifier":
                 self.check_keyword(current, scope, guards)
                 name = text(current)
-                scope.bind(name, Binding(position or current.start_byte, None, guards, made_by))
+                scope.bind(
+                    name, Binding(position=position or current.start_byte, target=None, guards=guards, made_by=made_by)
+                )
                 self.note_member(scope, name)
             elif kind == "attribute":
                 held = chain(current)
@@ -291,7 +293,10 @@ class _Walk(Walk):
             if right is not None and scope.kind == "class":
                 self.note_setting(left, right, scope, guards)
             if scope.kind == "class" and left.type == "identifier" and (of_type := _maker_by_type(typed)) is not None:
-                self.made_members[scope.qualname, text(left)] = (Binding(left.end_byte, None, (), of_type), scope)
+                self.made_members[scope.qualname, text(left)] = (
+                    Binding(position=left.end_byte, target=None, guards=(), made_by=of_type),
+                    scope,
+                )
         self.push_one(right, scope, guards)
         self.push_one(typed, scope, guards)
 
@@ -365,18 +370,20 @@ class _Walk(Walk):
     def on_function_definition(self, node: Node, scope: Scope, guards: Guards) -> None:
         named = node.child_by_field_name("name")
         name = text(named)
-        made = Binding(node.start_byte, None, guards)
+        made = Binding(position=node.start_byte, target=None, guards=guards)
         scope.bind(name, made)
         self.note_member(scope, name)
         if scope.kind == "class" and named is not None and not name.startswith("_") and self.bases.get(scope.qualname):
             row, column = named.start_point
             ask = Ask(f"self:{scope.qualname}.{name}", "override", guards)
             self.found.add(ask, row + 1, column, named.end_point.column, scope.qualname)
-        inner = Scope("function", _qualify(scope, name), scope)
+        inner = Scope(kind="function", qualname=_qualify(scope, name), parent=scope)
         if scope is self.module and node.children[0].type != "async":
             typed = _maker_by_type(node.child_by_field_name("return_type"))
             if typed is not None:
-                made.returned = [Meaning(Binding(node.start_byte, None, (), typed), scope)]
+                made.returned = [
+                    Meaning(Binding(position=node.start_byte, target=None, guards=(), made_by=typed), scope)
+                ]
             else:
                 self.returning[inner] = made
         self.parameters(node.child_by_field_name("parameters"), inner, scope, guards)
@@ -395,16 +402,23 @@ class _Walk(Walk):
         """What is returned: what a call made, or what a name stands for."""
         if value.type == "identifier":
             same = (text(value), ())
-            return Meaning(Binding(value.end_byte, None, (), None, None, same), scope)
+            return Meaning(
+                Binding(position=value.end_byte, target=None, guards=(), made_by=None, receiver=None, same_as=same),
+                scope,
+            )
         made_by = _maker(value)
-        return Meaning(Binding(value.end_byte, None, (), made_by), scope) if made_by is not None else None
+        return (
+            Meaning(Binding(position=value.end_byte, target=None, guards=(), made_by=made_by), scope)
+            if made_by is not None
+            else None
+        )
 
     def parameters(self, node: Node | None, inner: Scope, scope: Scope, guards: Guards) -> None:
         receiver = scope.qualname if scope.kind == "class" else None
         for child in node.named_children if node is not None else ():
             kind = child.type
             if kind == "identifier":
-                inner.bind(text(child), Binding(child.start_byte, None, receiver=receiver))
+                inner.bind(text(child), Binding(position=child.start_byte, target=None, receiver=receiver))
                 receiver = None
                 continue
             target: Node | None = child
@@ -419,19 +433,24 @@ class _Walk(Walk):
             while waiting:
                 current = waiting.pop()
                 if current.type == "identifier":
-                    inner.bind(text(current), Binding(current.start_byte, None, (), made_by, receiver))
+                    inner.bind(
+                        text(current),
+                        Binding(
+                            position=current.start_byte, target=None, guards=(), made_by=made_by, receiver=receiver
+                        ),
+                    )
                     receiver = None
                 else:
                     waiting.extend(current.named_children)
 
     def on_lambda(self, node: Node, scope: Scope, guards: Guards) -> None:
-        inner = Scope("function", scope.qualname, scope)
-        outer = scope if scope.kind != "class" else Scope("function", scope.qualname, scope)
+        inner = Scope(kind="function", qualname=scope.qualname, parent=scope)
+        outer = scope if scope.kind != "class" else Scope(kind="function", qualname=scope.qualname, parent=scope)
         self.parameters(node.child_by_field_name("parameters"), inner, outer, guards)
         self.push_one(node.child_by_field_name("body"), inner, guards)
 
     def on_list_comprehension(self, node: Node, scope: Scope, guards: Guards) -> None:
-        inner = Scope("comprehension", scope.qualname, scope)
+        inner = Scope(kind="comprehension", qualname=scope.qualname, parent=scope)
         rest: list[Node] = []
         for child in node.named_children:
             left = child.child_by_field_name("left") if child.type == "for_in_clause" else None
@@ -446,8 +465,8 @@ class _Walk(Walk):
 
     def on_class_definition(self, node: Node, scope: Scope, guards: Guards) -> None:
         name = text(node.child_by_field_name("name"))
-        inner = Scope("class", _qualify(scope, name), scope)
-        scope.bind(name, Binding(node.start_byte, None, guards, class_name=inner.qualname))
+        inner = Scope(kind="class", qualname=_qualify(scope, name), parent=scope)
+        scope.bind(name, Binding(position=node.start_byte, target=None, guards=guards, class_name=inner.qualname))
         self.note_member(scope, name)
         self.members.setdefault(inner.qualname, set())
         arguments = node.child_by_field_name("superclasses")

@@ -25,7 +25,7 @@ def read_tox(path: str, content: str) -> Iterator[Pin]:
             listing = False
         if listing:
             for short in _tox_versions(raw):
-                yield Pin(PYTHON, short, path, number, "ci", raw.strip())
+                yield Pin(coordinate=PYTHON, version=short, file=path, line=number, how="ci", text=raw.strip())
 
 
 def tox_test_settings(content: str, line: str = "") -> tuple[list[str], list[str]]:

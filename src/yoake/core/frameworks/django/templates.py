@@ -42,7 +42,18 @@ def read_template(source: bytes) -> FileFacts:
         for value in _VALUE.finditer(raw):
             _filters(value.group(1), value.start(1), number, found)
     lines = source.count(b"\n") + (0 if source.endswith(b"\n") or not source else 1)
-    return FileFacts(found.asks, found.places, found.scopes, {}, (), {}, {}, (), lines, language="python")
+    return FileFacts(
+        asks=found.asks,
+        places=found.places,
+        scopes=found.scopes,
+        exports={},
+        stars=(),
+        classes={},
+        assigned={},
+        broken=(),
+        lines=lines,
+        language="python",
+    )
 
 
 def _load(rest: str, start: int, number: int, found: Gathering) -> None:

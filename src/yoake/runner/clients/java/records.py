@@ -54,7 +54,7 @@ def _needs(pom: Path) -> Iterator[tuple[str, str]]:
     """(GROUP/ARTIFACT, range) of what a release needs at run time."""
     if not pom.is_file():
         return
-    module = Module("", "")
+    module = Module(path="", name="")
     try:
         read_pom(Document("pom.xml", b"", {"pom.xml": pom.read_text("utf-8", "replace")}), module)
     except (etree.LxmlError, ValueError):

@@ -72,12 +72,16 @@ def node_environment(bench: Bench) -> Environment:
     if words[0] == "npm":
         words = [own_node, cli, *words[1:], *_reporting(bench, results)]
     return Environment(
-        steps,
-        words,
-        {**_plain(bench, place), **{k: v for k, v in os.environ.items() if k.startswith(_PASSED_ON)}, **_npm_home()},
-        _variables(bench, place, results),
-        partial(read_results, results),
-        lambda: _installed(bench.folder),
+        steps=steps,
+        words=words,
+        installing={
+            **_plain(bench, place),
+            **{k: v for k, v in os.environ.items() if k.startswith(_PASSED_ON)},
+            **_npm_home(),
+        },
+        variables=_variables(bench, place, results),
+        tests=partial(read_results, results),
+        installed=lambda: _installed(bench.folder),
     )
 
 

@@ -95,14 +95,16 @@ def capture_node(line: Line, program: Path) -> Surface:
     surface = Surface(line, answer["release"], "Node program", digest, as_symbols(answer["symbols"]))
     _note_deprecations(surface, answer["messages"])
     for path in [p for p, s in surface.symbols.items() if s.kind == "m" and "." not in p and p != "globalThis"]:
-        surface.symbols[f"{path}.default"] = SurfaceSymbol("v", alias=path)
+        surface.symbols[f"{path}.default"] = SurfaceSymbol(kind="v", alias=path)
     return surface
 
 
 def as_symbols(rows: dict[str, list[Any]]) -> dict[str, SurfaceSymbol]:
     """Rows of the probe (kind, deprecated, alias) as symbols."""
     return {
-        path: SurfaceSymbol(row[0], alias=row[2] if len(row) > 2 else None, deprecated=bool(len(row) > 1 and row[1]))
+        path: SurfaceSymbol(
+            kind=row[0], alias=row[2] if len(row) > 2 else None, deprecated=bool(len(row) > 1 and row[1])
+        )
         for path, row in rows.items()
     }
 

@@ -91,13 +91,13 @@ def python_environment(bench: Bench) -> Environment:
     results.mkdir()
     _put_witness(env, line)
     return Environment(
-        steps,
-        bench.command.words,
-        _installing(bench, building),
-        _variables(bench, env, results),
-        lambda _output: _tests(results),
-        lambda: _installed(env),
-        lambda output, sound: [
+        steps=steps,
+        words=bench.command.words,
+        installing=_installing(bench, building),
+        variables=_variables(bench, env, results),
+        tests=lambda _output: _tests(results),
+        installed=lambda: _installed(env),
+        mending=lambda output, sound: [
             (beside, [*install, "-q", "-c", str(held), beside]) for beside in missing_beside(output, sound=sound)
         ],
     )

@@ -28,7 +28,7 @@ _NAME: Final = re.compile(r"[a-z0-9]([a-z0-9._-]*[a-z0-9])?")
 _SOURCES: Final = (".tar.gz", ".zip")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ListedFile:
     """One file of a release. ``lines``: Python lines it is built for; None for a source archive. ``address``: where it can be had."""
 
@@ -69,12 +69,12 @@ def _listed(row: Mapping[str, Any]) -> ListedFile | None:
         return None
     uploaded, lines = str(row.get("upload-time") or ""), row.get("lines")
     return ListedFile(
-        release,
-        str(row.get("requires-python") or ""),
-        bool(row.get("yanked")),
-        date.fromisoformat(uploaded[:10]) if re.match(r"\d{4}-\d\d-\d\d", uploaded) else None,
-        str(row.get("url")),
-        frozenset(map(str, lines)) if lines is not None else None,
+        release=release,
+        requires_python=str(row.get("requires-python") or ""),
+        yanked=bool(row.get("yanked")),
+        uploaded=date.fromisoformat(uploaded[:10]) if re.match(r"\d{4}-\d\d-\d\d", uploaded) else None,
+        address=str(row.get("url")),
+        lines=frozenset(map(str, lines)) if lines is not None else None,
     )
 
 

@@ -83,8 +83,10 @@ def capture_stdlib(line: Line, program: Path) -> Surface:
     for path, (kind, alias, signature, deprecated, unread, instance_of) in body["symbols"].items():
         bases = (instance_of,) if instance_of else ()
         surface.symbols[path.replace("__builtin__", "builtins", 1) if path.startswith("__builtin__.") else path] = (
-            SurfaceSymbol(kind, alias, bases, signature, deprecated, unread)
+            SurfaceSymbol(
+                kind=kind, alias=alias, bases=bases, signature=signature, deprecated=deprecated, unread=unread
+            )
         )
     if line.startswith("2."):
-        surface.symbols["builtins"] = SurfaceSymbol("m")
+        surface.symbols["builtins"] = SurfaceSymbol(kind="m")
     return surface

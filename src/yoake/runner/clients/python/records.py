@@ -169,8 +169,10 @@ def observed(texts: Mapping[str, bytes], fine: Line, knowledge: Knowledge) -> tu
     if fine not in lines or fine == lines[-1]:
         return ()
     reached = {path: read[path] for path in sorted(imported_files(read, tops))}
-    package, goal, today = Module("", "package"), Target(PYTHON, lines[-1]), Target(PYTHON, fine)
-    found = run_scan(ScanInput(reached, [], [package], (goal,), (today,)), knowledge)
+    package, goal, today = Module(path="", name="package"), Target(PYTHON, lines[-1]), Target(PYTHON, fine)
+    found = run_scan(
+        ScanInput(facts=reached, files=[], modules=[package], destination=(goal,), said=(today,)), knowledge
+    )
     return import_break(read, found.findings, fine) or ()
 
 

@@ -209,5 +209,5 @@ def join_names(symbols: dict[str, SurfaceSymbol], answered: Mapping[str, list[st
                     del symbols[inner]
         for name in there - own:
             if not name.startswith("__"):
-                symbols[f"{prefix}{name}"] = SurfaceSymbol("v", unread=True)
+                symbols[f"{prefix}{name}"] = SurfaceSymbol(kind="v", unread=True)
         symbols[module].unread = False

@@ -93,7 +93,7 @@ class JavaScriptEvaluator:
             name = path.rsplit("/", 1)[-1]
             if name != "package.json" and not (name.startswith(("tsconfig", "jsconfig")) and name.endswith(".json")):
                 continue
-            module = Module(posixpath.dirname(path), name)
+            module = Module(path=posixpath.dirname(path), name=name)
             content = (self._read(path) or b"").decode("utf-8", "replace")
             if name == "package.json":
                 manifests.read_package_json(path, content, module)
@@ -366,7 +366,9 @@ class JavaScriptEvaluator:
             return made
         if isinstance(of, FunctionValue):
             members = of.attributes.get("prototype")
-            kind = ClassValue(of.name, of.place, [], dict(members) if isinstance(members, dict) else {})
+            kind = ClassValue(
+                name=of.name, place=of.place, bases=[], members=dict(members) if isinstance(members, dict) else {}
+            )
             made = Instance(kind)
             result = self._function(replace(of, bound=made), arguments)
             return result if isinstance(result, Model | dict) else made
@@ -476,7 +478,7 @@ class JavaScriptEvaluator:
                 inner = each.child_by_field_name("declaration") or each
             if inner.type in ("function_declaration", "generator_function_declaration"):
                 name = text(inner.child_by_field_name("name"))
-                scope.names[name] = FunctionValue(name, self.place(inner, scope), inner, scope)
+                scope.names[name] = FunctionValue(name=name, place=self.place(inner, scope), node=inner, scope=scope)
 
     def block(self, node: Node | None, scope: Scope) -> str:
         """Follows statements; answers how they end: "" or return, break, continue."""
@@ -583,7 +585,9 @@ class JavaScriptEvaluator:
                     inner = inner.child_by_field_name("value")
                 bases.append(expression(inner, scope, self))
         fields: list[tuple[str, Node | None, Scope]] = []
-        made = ClassValue(text(node.child_by_field_name("name")), self.place(node, scope), bases, {})
+        made = ClassValue(
+            name=text(node.child_by_field_name("name")), place=self.place(node, scope), bases=bases, members={}
+        )
         made.keywords["fields"] = fields
         body = node.child_by_field_name("body")
         for child in body.named_children if body is not None else ():
@@ -591,7 +595,9 @@ class JavaScriptEvaluator:
             if child.type == "method_definition":
                 key = property_name(child.child_by_field_name("name"), scope, self)
                 if isinstance(key, str):
-                    method = FunctionValue(key, self.place(child, scope), child, scope, holder=made)
+                    method = FunctionValue(
+                        name=key, place=self.place(child, scope), node=child, scope=scope, holder=made
+                    )
                     if any(part.type == "get" for part in child.children):
                         method.attributes["getter"] = True
                     made.members[f"static {key}" if is_static else key] = method

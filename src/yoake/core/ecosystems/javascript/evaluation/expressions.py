@@ -141,7 +141,7 @@ def _object(node: Node, scope: Scope, run: JavaScriptEvaluator) -> Value:
 def _put_method(made: dict[str, Value], node: Node, scope: Scope, run: JavaScriptEvaluator) -> None:
     key = property_name(node.child_by_field_name("name"), scope, run)
     if isinstance(key, str):
-        method = FunctionValue(key, run.place(node, scope), node, scope, bound=made)
+        method = FunctionValue(name=key, place=run.place(node, scope), node=node, scope=scope, bound=made)
         getter = any(part.type == "get" for part in node.children)
         made[key] = run.call(method, [], {}, method.place) if getter else method
 
@@ -216,7 +216,7 @@ def _new(node: Node, scope: Scope, run: JavaScriptEvaluator) -> Value:
 
 def _function(node: Node, scope: Scope, run: JavaScriptEvaluator) -> Value:
     name = text(node.child_by_field_name("name"))
-    made = FunctionValue(name, run.place(node, scope), node, scope)
+    made = FunctionValue(name=name, place=run.place(node, scope), node=node, scope=scope)
     if node.type == "arrow_function":
         made.bound = run.this_of(scope)
     return made

@@ -82,7 +82,7 @@ def _default(run: JavaScriptEvaluator, declaration: Node | None, value: Node | N
     known = scope.names.get(name)
     if isinstance(known, FunctionValue):
         return known
-    return FunctionValue(name or "default", run.place(declaration, scope), declaration, scope)
+    return FunctionValue(name=name or "default", place=run.place(declaration, scope), node=declaration, scope=scope)
 
 
 def _named(name: str, scope: Scope) -> Value:

@@ -288,7 +288,7 @@ def _slice(of: Value, node: Node, scope: Scope, run: PythonEvaluator) -> Value:
 
 
 def _lambda(node: Node, scope: Scope, run: PythonEvaluator) -> Value:
-    return FunctionValue("<lambda>", run.place(node, scope), node, scope)
+    return FunctionValue(name="<lambda>", place=run.place(node, scope), node=node, scope=scope)
 
 
 def _comprehension(node: Node, scope: Scope, run: PythonEvaluator) -> Value:

@@ -181,7 +181,7 @@ def _inside(run: PythonEvaluator, items: Sequence[Node], node: Node, scope: Scop
 def _define(run: PythonEvaluator, node: Node, scope: Scope) -> Value:
     if node.type == "function_definition":
         name = text(node.child_by_field_name("name"))
-        made: Value = FunctionValue(name, run.place(node, scope), node, scope)
+        made: Value = FunctionValue(name=name, place=run.place(node, scope), node=node, scope=scope)
     else:
         made = _class(run, node, scope)
     scope.names[made.name] = made
@@ -200,7 +200,14 @@ def _class(run: PythonEvaluator, node: Node, scope: Scope) -> ClassValue:
         elif child.type != "comment":
             bases.append(expression(child, scope, run))
     inner = Scope({}, scope, scope.file)
-    made = ClassValue(text(node.child_by_field_name("name")), run.place(node, scope), bases, inner.names, [], keywords)
+    made = ClassValue(
+        name=text(node.child_by_field_name("name")),
+        place=run.place(node, scope),
+        bases=bases,
+        members=inner.names,
+        marks=[],
+        keywords=keywords,
+    )
     run.block(node.child_by_field_name("body"), inner)
     for each in inner.names.values():
         if isinstance(each, FunctionValue) and each.holder is None and each.scope is inner:
