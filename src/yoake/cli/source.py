@@ -20,6 +20,7 @@ from yoake.usecases.sources import kind_of, open_snapshot
 
 if TYPE_CHECKING:
     from yoake.context.kit import Kit
+    from yoake.core.values.words import SourceKind
     from yoake.runner.home import Home
     from yoake.store.applications import Source
     from yoake.usecases.scanned import Scanned
@@ -28,7 +29,7 @@ CLEAN, FOUND, FAILED = 0, 1, 2
 """Exit codes: nothing stands in the way, something does, it could not run."""
 
 
-def kind_here(path: str, ref: str) -> str:
+def kind_here(path: str, ref: str) -> SourceKind:
     """Without a ref a local repository is scanned as its files are now."""
     kind = kind_of(path, ref)
     return "folder" if kind == "git" and not ref and Path(path).expanduser().is_dir() else kind

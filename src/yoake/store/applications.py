@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from yoake.core.values.coordinates import Target, parse_target
 from yoake.core.values.errors import NotFound
+from yoake.core.values.words import SourceKind
 from yoake.store.database import Database, Row
 
 
@@ -17,7 +18,7 @@ from yoake.store.database import Database, Row
 class Source:
     """Where the content comes from."""
 
-    kind: str
+    kind: SourceKind
     location: str
     ref: str = ""
     subfolder: str = ""

@@ -11,6 +11,7 @@ from typing import Any
 
 from yoake.core.values.errors import NotFound
 from yoake.core.values.plans import ROUTE_PREFIX, STAGE_PREFIX
+from yoake.core.values.words import StepState
 from yoake.store.database import Database, Row, escaped
 from yoake.store.waivers import IN_FORCE
 
@@ -208,7 +209,9 @@ def put_step(connection: sqlite3.Connection, values: Mapping[str, Any]) -> None:
     )
 
 
-def set_step_state(connection: sqlite3.Connection, step_id: int, state: str, why: str, closed_at: str | None) -> None:
+def set_step_state(
+    connection: sqlite3.Connection, step_id: int, state: StepState, why: str, closed_at: str | None
+) -> None:
     """What a scan says of a step that it no longer finds."""
     connection.execute(
         "UPDATE steps SET state = :state, why = :why, closed_at = :closed WHERE id = :id",

@@ -7,6 +7,7 @@ from pathlib import Path
 from urllib.parse import unquote
 
 from yoake.core.values.errors import BadSource
+from yoake.core.values.words import SourceKind
 from yoake.runner.archives import open_archive
 from yoake.runner.git import is_url, mirror
 from yoake.runner.git_store import is_repository
@@ -29,7 +30,7 @@ def local_path(text: str) -> Path:
     return path
 
 
-def kind_of(location: str, ref: str = "") -> str:
+def kind_of(location: str, ref: str = "") -> SourceKind:
     """folder, git or archive, as the location looks. A ref asks for a commit, so the source must be git. Raises BadSource."""
     if is_url(location) or ref:
         return "git"

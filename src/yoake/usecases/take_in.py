@@ -13,6 +13,7 @@ from yoake.context.context import Context
 from yoake.core.contract.registry import Registry
 from yoake.core.inventory.assemble import is_inventory_file
 from yoake.core.values.errors import BadInput, BadSource
+from yoake.core.values.words import SourceKind
 from yoake.formats.tables import ApplicationRow
 from yoake.runner.archives import check_archive
 from yoake.runner.git import is_url
@@ -40,7 +41,7 @@ class Candidate:
     number: int
     name: str
     source: str
-    kind: str
+    kind: SourceKind
     ref: str
     subfolder: str
     owner: str
@@ -97,7 +98,8 @@ def preview(context: Context, rows: Iterable[ApplicationRow], destination: str) 
 
 def _candidate(context: Context, row: ApplicationRow, destination: str, known: dict[str, str]) -> Candidate:
     faults: list[str] = []
-    kind, location = "folder", row.source
+    kind: SourceKind = "folder"
+    location = row.source
     try:
         if row.source and not is_url(row.source):
             location = str(local_path(row.source).resolve())

@@ -14,6 +14,7 @@ from yoake.core.values.coordinates import Coordinate, Line, Target, line_key
 from yoake.core.values.errors import NotFound
 from yoake.core.values.modules import ModuleLine
 from yoake.core.values.plans import Plan, Stage, StageDates, Standing
+from yoake.core.values.words import StatedHow
 from yoake.store.applications import Application, get_application, list_applications
 from yoake.store.database import Row
 from yoake.store.jobs import last_job_of
@@ -36,7 +37,7 @@ class LineView:
     coordinate: Coordinate
     name: str
     line: Line
-    how: str
+    how: StatedHow
     where: str
     module: str
     support_ends: date | None

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from yoake.context.context import Context
 from yoake.core.values.errors import NotFound
-from yoake.core.values.words import CheckSort
+from yoake.core.values.words import CheckSort, SourceKind
 from yoake.runner.encodings import normalise
 from yoake.store.applications import Application, get_application
 from yoake.store.scans import StoredScan, checks_of, latest_scan, scan_history, text_of
@@ -43,7 +43,7 @@ class ScanView:
 class SourceView:
     """Where an application comes from."""
 
-    kind: str
+    kind: SourceKind
     location: str
     ref: str
     subfolder: str

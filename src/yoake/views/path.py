@@ -21,6 +21,7 @@ from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.findings import Finding
 from yoake.core.values.journeys import Shape
 from yoake.core.values.plans import Plan, Stage
+from yoake.core.values.words import Strategy
 from yoake.formats.plan_text import OBJECTIVE_TITLES, TITLES
 from yoake.store.applications import Application
 from yoake.store.events import events_of
@@ -190,7 +191,7 @@ class _Maker:
 
     def kept(self, taken: Any) -> WayView:
         """The adopted path, where no way of today's search is the same."""
-        strategy = "hop-by-hop" if taken.choice in OBJECTIVE_TITLES else taken.choice
+        strategy: Strategy = "hop-by-hop" if taken.choice in OBJECTIVE_TITLES else taken.choice
         way = Way(strategy, (), taken.plan, proven=False)
         return self._made("taken", "The path taken", "as it was adopted", way, adopted=True)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
+from yoake.core.values.words import ConstraintGrade, Strategy
 from yoake.views.application_rows import ApplicationRow
 
 
@@ -94,7 +95,7 @@ class WayView:
     key: str
     title: str
     subtitle: str
-    strategy: str
+    strategy: Strategy
     objectives: list[str]
     proven: bool
     reasons: list[str]
@@ -112,7 +113,7 @@ class WayView:
 class RefusedView:
     """A strategy that cannot be taken, or one that does not travel (``possible``), with reasons."""
 
-    strategy: str
+    strategy: Strategy
     title: str
     reasons: list[str]
     possible: bool
@@ -134,7 +135,7 @@ class ConstraintView:
     """One of the constraints that cannot hold together."""
 
     text: str
-    grade: str
+    grade: ConstraintGrade
     source: str
 
 

@@ -8,6 +8,7 @@ from datetime import date
 
 from yoake.context.context import Context
 from yoake.core.values.plans import OLD_SIDE, StageDates
+from yoake.core.values.words import StepState
 from yoake.store.applications import get_application
 from yoake.store.database import Row
 from yoake.store.steps import (
@@ -38,7 +39,7 @@ class StepView:
     finding_key: str
     stage: int
     title: str
-    state: str
+    state: StepState
     why: str
     missing: str
     owner: str

@@ -2771,8 +2771,11 @@ export interface components {
             name: string;
             /** Source */
             source: string;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "folder" | "git" | "archive";
             /** Ref */
             ref: string;
             /** Subfolder */
@@ -2955,8 +2958,11 @@ export interface components {
             name: string;
             /** Words */
             words: string;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "test" | "build" | "check" | "serve";
             /** Why */
             why: string;
         };
@@ -3026,8 +3032,11 @@ export interface components {
         ConstraintView: {
             /** Text */
             text: string;
-            /** Grade */
-            grade: string;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "hard" | "tried" | "stated" | "observed" | "asked";
             /** Source */
             source: string;
         };
@@ -4296,8 +4305,11 @@ export interface components {
             application: string;
             /** Slug */
             slug: string;
-            /** State */
-            state: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "stopped";
             /** Problem */
             problem: string;
             /** Asked At */
@@ -4503,8 +4515,11 @@ export interface components {
             name: string;
             /** Line */
             line: string;
-            /** How */
-            how: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "pin" | "range" | "classifier" | "container" | "ci" | "lock" | "said" | "inferred" | "not stated";
             /** Where */
             where: string;
             /** Module */
@@ -5453,8 +5468,11 @@ export interface components {
          * @description A strategy that cannot be taken, or one that does not travel (``possible``), with reasons.
          */
         RefusedView: {
-            /** Strategy */
-            strategy: string;
+            /**
+             * Strategy
+             * @enum {string}
+             */
+            strategy: "direct" | "hop-by-hop" | "dual-run" | "parallel-copy" | "piecewise" | "fresh-base" | "rework-first" | "hold" | "retire";
             /** Title */
             title: string;
             /** Reasons */
@@ -6063,8 +6081,11 @@ export interface components {
          * @description Where an application comes from.
          */
         SourceView: {
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "folder" | "git" | "archive";
             /** Location */
             location: string;
             /** Ref */
@@ -6289,8 +6310,11 @@ export interface components {
             stage: number;
             /** Title */
             title: string;
-            /** State */
-            state: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "reopened" | "not seen" | "closed";
             /** Why */
             why: string;
             /** Missing */
@@ -7089,8 +7113,11 @@ export interface components {
             title: string;
             /** Subtitle */
             subtitle: string;
-            /** Strategy */
-            strategy: string;
+            /**
+             * Strategy
+             * @enum {string}
+             */
+            strategy: "direct" | "hop-by-hop" | "dual-run" | "parallel-copy" | "piecewise" | "fresh-base" | "rework-first" | "hold" | "retire";
             /** Objectives */
             objectives: string[];
             /** Proven */

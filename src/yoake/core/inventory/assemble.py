@@ -15,6 +15,7 @@ from yoake.core.values.modules import Fault, Locked, Module, Pin, Requirement, S
 if TYPE_CHECKING:
     from yoake.core.contract.registry import Registry
     from yoake.core.values.coordinates import Coordinate, Line
+    from yoake.core.values.words import StatedHow
 
 _ASIDE: Final = ("test", "tests", "docs", "doc", "examples", "fixtures", "__fixtures__")
 MAX_MANIFEST: Final = 2 * 1024 * 1024
@@ -264,7 +265,7 @@ def _package_line(
             else ecosystems.lowest_line(coordinate, requirement.specifier, known)
         )
         if line:
-            how = "pin" if release else "range"
+            how: StatedHow = "pin" if release else "range"
             return Stated(
                 coordinate=coordinate, line=line, how=how, file=requirement.file, line_number=requirement.line
             )

@@ -17,6 +17,7 @@ from yoake.core.values.coordinates import NO_LINE, Coordinate, Line, Lines, line
 if TYPE_CHECKING:
     from yoake.core.knowledge.base import Knowledge
     from yoake.core.knowledge.models import Catalogue, ReleaseFacts
+    from yoake.core.values.words import ConstraintGrade
 
 _FIXES: Final = 12  # releases of one minor that are looked at before a line is said not to fit
 _SAME: Final = 4  # releases of one line with the same number, before two packages are said to go in step
@@ -29,7 +30,7 @@ class Constraint:
 
     owner: Coordinate
     subject: Coordinate
-    grade: str
+    grade: ConstraintGrade
     text: str
     source: str
 

@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from yoake.core.planning.search_space import SearchSpace, State
     from yoake.core.values.coordinates import Coordinate
     from yoake.core.values.journeys import Surroundings
+    from yoake.core.values.words import Strategy
 
 _SOME_LEFT_OUT: Final = "{} packages that nothing is known against were left out of this plan: with them there are too many combinations to search"
 _ALL_LEFT_OUT: Final = "packages that the destination does not name were left out of this plan: with them there are too many combinations to search"
@@ -169,7 +170,7 @@ def _compared(problem: Problem, found: dict[str, Found], around: Surroundings) -
     )
 
 
-def _name(path: tuple[State, ...]) -> str:
+def _name(path: tuple[State, ...]) -> Strategy:
     return "direct" if len(path) == 2 else "hop-by-hop"
 
 

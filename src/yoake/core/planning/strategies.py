@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from yoake.core.planning.search_space import State
     from yoake.core.values.coordinates import Coordinate
     from yoake.core.values.findings import Finding
+    from yoake.core.values.words import Strategy
 
 _MOST_SLICES: Final = 12
 """Stages that one can still follow by eye."""
@@ -34,7 +35,7 @@ class Offer:
     """A strategy that can be taken, with its plan, or what speaks against it. ``until``: the last day of a strategy that does
     not travel."""
 
-    strategy: str
+    strategy: Strategy
     plan: Plan | None
     reasons: tuple[str, ...]
     until: date | None = None

@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     from yoake.core.planning.search_space import State
     from yoake.core.planning.strategies import Offer
     from yoake.core.values.plans import Plan
+    from yoake.core.values.words import Strategy
 
 _NEARLY: Final = 1.25
 """Work, as a share of the least, that is still near it."""
@@ -25,7 +26,7 @@ OBJECTIVES: Final = ("work", "stages", "danger")
 class Way:
     """One way that can be taken. ``objectives``: those it is the best for; ``proven``: nothing better exists for them."""
 
-    strategy: str
+    strategy: Strategy
     objectives: tuple[str, ...]
     plan: Plan
     proven: bool
@@ -36,7 +37,7 @@ class Way:
 class Refused:
     """A strategy that cannot be taken here, and why."""
 
-    strategy: str
+    strategy: Strategy
     reasons: tuple[str, ...]
 
 

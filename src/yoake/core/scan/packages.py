@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from yoake.core.scan.findings import Builder
     from yoake.core.values.journeys import Span
     from yoake.core.values.modules import Module, Requirement, Stated
-    from yoake.core.values.words import CheckState, Grade
+    from yoake.core.values.words import CheckState, Grade, StatedHow
 
 _UNSAID: Final = "packages that nothing speaks against, and that nothing says run there"
 _OBSERVED: Final = 2  # parts of what was observed: the line, and what is used
@@ -96,7 +96,8 @@ class _Asked:
     def state(
         self, state: CheckState, note: str, suggestion: str = "", *, grade: Grade = "none", release: str = ""
     ) -> PackageState:
-        line, how = (self.said.line, self.said.how) if self.said else (NO_LINE, "not stated")
+        line = self.said.line if self.said else NO_LINE
+        how: StatedHow = self.said.how if self.said else "not stated"
         file, number = self.at
         judged = release or self.pinned
         return PackageState(

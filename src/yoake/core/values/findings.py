@@ -16,6 +16,7 @@ from yoake.core.values.words import (
     Grade,
     Kind,
     Level,
+    StatedHow,
     WindowState,
 )
 
@@ -179,7 +180,7 @@ class PackageState:
     coordinate: Coordinate
     module: str
     line: Line
-    how: str
+    how: StatedHow
     state: CheckState
     note: str
     file: str

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from yoake.core.values.coordinates import Coordinate, Line
+from yoake.core.values.words import StatedHow
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,7 +30,7 @@ class Pin:
     version: str
     file: str
     line: int
-    how: str
+    how: StatedHow
     text: str = ""
 
 
@@ -100,7 +101,7 @@ class Stated:
 
     coordinate: Coordinate
     line: Line
-    how: str
+    how: StatedHow
     file: str = ""
     line_number: int = 0
     disagreements: tuple[str, ...] = ()

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Final, Literal
 
 from yoake.core.values.coordinates import Lines, Releases
+from yoake.core.values.words import CommandKind
 
 TestOutcome = Literal["passed", "failed", "skipped"]
 Verdict = Literal["both", "breaks", "broke before", "gone", "new", "flaky"]
@@ -38,7 +39,7 @@ class Command:
 
     name: str
     words: tuple[str, ...]
-    kind: str = "test"
+    kind: CommandKind = "test"
     why: str = ""
     runtime: str = ""
     beside: tuple[str, ...] = ()

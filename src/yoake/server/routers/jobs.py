@@ -13,6 +13,7 @@ from sse_starlette.sse import EventSourceResponse
 
 from yoake.context.context import Context
 from yoake.core.values.coordinates import Coordinate
+from yoake.core.values.words import JobState
 from yoake.server.answers import view_router
 from yoake.server.deps import ContextDep, Number, QueueDep
 from yoake.store.database import Row
@@ -30,7 +31,7 @@ class JobView:
     id: int
     application: str
     slug: str
-    state: str
+    state: JobState
     problem: str
     asked_at: str
     phase: str

@@ -11,6 +11,7 @@ from fastapi import Form, Path, Query, Response, UploadFile
 from pydantic import BaseModel, Field
 
 from yoake.core.values.errors import BadInput, NotFound
+from yoake.core.values.words import CommandKind
 from yoake.formats.junit import MAX_FILE
 from yoake.formats.sarif_reports import MAX_FILE as MAX_REPORT
 from yoake.server.answers import view_router
@@ -72,7 +73,7 @@ class CommandView:
 
     name: str
     words: str
-    kind: str
+    kind: CommandKind
     why: str
 
 

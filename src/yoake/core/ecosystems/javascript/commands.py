@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Callable, Collection, Iterator
-from typing import Any, Final
+from collections.abc import Callable, Collection, Iterator, Mapping
+from typing import TYPE_CHECKING, Any, Final
 
 from yoake.core.contract.procfiles import served_by
 from yoake.core.values.runs import Command
 
-_KINDS: Final = {"test": "test", "build": "build", "lint": "check", "typecheck": "check"}
+if TYPE_CHECKING:
+    from yoake.core.values.words import CommandKind
+
+_KINDS: Final[Mapping[str, CommandKind]] = {"test": "test", "build": "build", "lint": "check", "typecheck": "check"}
 _SERVERS: Final = ("node", "npm", "yarn")
 _NO_TEST: Final = "no test specified"
 _TEST_FILE: Final = re.compile(r"(?:^|/)(?:test/[^/]+|[^/]+[.-](?:test|spec)|test)\.[cm]?js$")

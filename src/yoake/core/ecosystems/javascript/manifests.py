@@ -6,12 +6,15 @@ import json
 import posixpath
 import re
 from collections.abc import Mapping
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
 from yoake.core.contract.texts import line_numbers, line_of_text, table
 from yoake.core.ecosystems.javascript.names import NODE, npm
 from yoake.core.ecosystems.javascript.respecify import dependency_ranges
 from yoake.core.values.modules import Fault, Locked, Module, Pin, Requirement
+
+if TYPE_CHECKING:
+    from yoake.core.values.words import StatedHow
 
 MANIFESTS: Final = ("package.json",)
 LOCKS: Final = ("package-lock.json", "npm-shrinkwrap.json", "yarn.lock", "pnpm-lock.yaml")
@@ -47,7 +50,7 @@ def read_package_json(path: str, content: str, module: Module) -> None:
         version = where.get("node") or where.get("version") if isinstance(where, Mapping) else None
         if isinstance(version, str) and version.strip():
             line = line_of_text(content, '"node"')
-            how = "range" if where is engines else "pin"
+            how: StatedHow = "range" if where is engines else "pin"
             module.pins.append(
                 Pin(
                     coordinate=NODE,
