@@ -11,6 +11,7 @@ from yoake.context.context import Context
 from yoake.core.crossing.rules import CrossingRules, Side, Standing
 from yoake.core.values.errors import NotFound
 from yoake.core.values.plans import OLD_SIDE, ROUTE_PREFIX
+from yoake.core.values.words import StepState
 from yoake.formats.crossing_rules import written_name
 from yoake.store.applications import Application, application_by_id
 from yoake.store.crossings import CallSource, StoredCrossing, StoredRoute, days_counted, stored_routes
@@ -95,7 +96,7 @@ def renew_route_steps(context: Context, crossing: StoredCrossing, rules: Crossin
         renew_live(connection, application.id)
 
 
-def _retired(known: Mapping[str, Row], routes: Sequence[StoredRoute]) -> Iterator[tuple[Row, str, str]]:
+def _retired(known: Mapping[str, Row], routes: Sequence[StoredRoute]) -> Iterator[tuple[Row, StepState, str]]:
     """Steps of single routes whose state changes: (step, state, why)."""
     gone = {row.route.name: row.gone_at is not None for row in routes}
     for key, row in known.items():
@@ -108,7 +109,7 @@ def _retired(known: Mapping[str, Row], routes: Sequence[StoredRoute]) -> Iterato
 
 def _old_side(
     context: Context, crossing: StoredCrossing, step: Row | None, left: int
-) -> Iterator[tuple[Row, str, str]]:
+) -> Iterator[tuple[Row, StepState, str]]:
     if step is None:
         return
     if left and step["state"] == "closed":
