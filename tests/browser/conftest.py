@@ -7,6 +7,7 @@ import socket
 import threading
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -178,10 +179,13 @@ class Page:
     def text(self) -> str:
         return str(self.driver.find_element(By.TAG_NAME, "body").text)
 
+    def _holds(self, text: str) -> bool:
+        return text in self.text
+
     def sees(self, *texts: str) -> None:
         for text in texts:
             try:
-                until(lambda text=text: text in self.text, 30)
+                until(partial(self._holds, text), 30)
             except AssertionError:
                 raise AssertionError(f"“{text}” is not on the page, which says:\n{self.text[:1500]}") from None
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 
 from tests.core.planning.world import LAMP, NODE, ROPE, SAIL, TODAY, facts, lifecycle, record, world
@@ -13,7 +15,7 @@ from yoake.core.values.coordinates import Coordinate, Line
 
 
 def asked(
-    knowledge: Knowledge, owner: str, line: str, subject: str, other: str, runtime: str | None = None, **how: bool
+    knowledge: Knowledge, owner: str, line: str, subject: str, other: str, runtime: str | None = None, **how: Any
 ):
     found = (
         Compatibility(knowledge, TODAY, **how)

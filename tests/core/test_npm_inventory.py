@@ -7,11 +7,12 @@ import json
 from yoake.core.ecosystems.javascript.names import NODE
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.inventory.assemble import assemble, stated_lines
+from yoake.core.inventory.bills import Component
 from yoake.core.inventory.mentions import find_mentions, may_mention
 from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.modules import Module
-from yoake.formats.cyclonedx import Component, to_cyclonedx
+from yoake.formats.cyclonedx import to_cyclonedx
 
 NODES = {NODE: [Line(n) for n in range(12, 27)]}
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 
 from yoake.core.ecosystems.javascript.surface import read_npm_package
 from yoake.core.values.symbols import SurfaceSymbol
 from yoake.runner.clients.javascript.surfaces import join_answers
 
 
-def surface(manifest: dict[str, object], **files: str) -> dict[str, SurfaceSymbol]:
+def surface(manifest: Mapping[str, object], **files: str) -> dict[str, SurfaceSymbol]:
     named = {
         path.replace("__", "/").replace("_d_ts", ".d.ts").replace("_js", ".js"): t.encode() for path, t in files.items()
     }

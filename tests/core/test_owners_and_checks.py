@@ -13,6 +13,7 @@ from yoake.core.registered import ECOSYSTEMS
 from yoake.core.scan.run import Owners
 from yoake.core.values.findings import Checks
 from yoake.core.values.modules import Module
+from yoake.core.values.words import CheckState
 
 folders = st.lists(st.sampled_from(["", "a", "a/b", "a/b/c", "ab", "b"]), unique=True, min_size=1)
 files = st.sampled_from(["x.py", "a/x.py", "a/b/x.py", "a/b/c/d/x.py", "ab/x.py", "b/x.py", "abc/x.py"])
@@ -30,7 +31,7 @@ def test_without_a_module_everything_belongs_to_the_top() -> None:
 
 
 @given(st.lists(st.tuples(st.sampled_from(["holds", "fails", "unknown"]), st.integers(1, 5)), max_size=12))
-def test_checks_counted_together_are_checks_counted_one_by_one(rows: list[tuple[str, int]]) -> None:
+def test_checks_counted_together_are_checks_counted_one_by_one(rows: list[tuple[CheckState, int]]) -> None:
     once, singly = Checks(), Checks()
     for state, times in rows:
         once.add("usage", state, 0.5, "a.py", "m", "why", times=times)

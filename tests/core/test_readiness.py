@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import date
+from typing import Any
 
 import pytest
 from hypothesis import given, settings
@@ -166,7 +167,7 @@ def test_a_supported_line_has_a_runway_and_what_stays_has_no_slack(knowledge: Kn
 def test_very_many_alike_are_drawn_at_once_and_come_out_the_same(knowledge: Knowledge) -> None:
     one = world_finding("3.12", 60, key="k")
     many = [replace(one, key=f"k{n}", effort=(20.0, 40.0, 120.0)) for n in range(MANY + 200)]
-    apart = sum(_one(f, *three_point(f, knowledge.effort)) for f in many) / knowledge.effort.minutes_per_day
+    apart: Any = sum(_one(f, *three_point(f, knowledge.effort)) for f in many) / knowledge.effort.minutes_per_day
     at_once = draw(many, knowledge.effort)
     assert quantiles(at_once).p50 == pytest.approx(quantiles(apart).p50, rel=0.005)
     assert quantiles(at_once).p80 == pytest.approx(quantiles(apart).p80, rel=0.005)

@@ -39,7 +39,7 @@ def findings_in(file: RuleFile, rule: Rule, text: str) -> list[Finding]:
     at = rule.at or rule.deprecated
     known = KNOWLEDGE.lines(coordinate)
     lines = [line for line in known if at is None or line_key(line) < line_key(at)]
-    today, goal = (lines[-1] if lines else "0"), at or known[-1]
+    today, goal = (lines[-1] if lines else Line("0")), at or known[-1]
     if (
         at is None
     ):  # a name, whose line the surfaces tell: over all lines but the first, which may be another language nearly

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -13,9 +15,9 @@ from yoake.core.readiness.effort import quantiles, unseen
 TABLE = Unseen()
 
 
-def ratio(**fields: object) -> float:
+def ratio(**fields: Any) -> float:
     """The 80 % of the factor over its 50 %."""
-    given = {"crossed": 1, "packages": 0, "unknown": 0.0, "tested": True, **fields}
+    given: dict[str, Any] = {"crossed": 1, "packages": 0, "unknown": 0.0, "tested": True, **fields}
     found = quantiles(unseen(TABLE, "app", **given))
     return found.p80 / found.p50
 

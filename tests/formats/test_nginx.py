@@ -8,6 +8,7 @@ import subprocess
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 import httpx2
 import pytest
@@ -39,7 +40,7 @@ def behind(
 ) -> Iterator[tuple[SideServer, SideServer, str]]:
     old, new = SideServer(name="old"), SideServer(name="new")
     port = free_port()
-    speaking = {"ssl_certfile": str(tls[0]), "ssl_keyfile": str(tls[1])} if tls else {}
+    speaking: dict[str, Any] = {"ssl_certfile": str(tls[0]), "ssl_keyfile": str(tls[1])} if tls else {}
     with served(old) as old.port, served(new, **speaking) as new.port:
         rules = rules_text(old.port, new_port or new.port, routes)
         if tls:
@@ -89,7 +90,7 @@ def test_nginx_answers_from_where_each_route_stands(tmp_path: Path) -> None:
 
 def test_callers_stay_where_they_are(tmp_path: Path) -> None:
     with behind(tmp_path, ROUTES) as (_old, _new, url):
-        sides = []
+        sides: list[str] = []
         for _ in range(20):
             with httpx2.Client(base_url=url) as client:
                 client.get("/whole/shared/0")

@@ -8,7 +8,9 @@ import socket
 import subprocess
 import sys
 from collections.abc import Callable, Iterator
+from functools import partial
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -87,6 +89,10 @@ def test_a_stop_reaches_the_job_and_ends_all_it_started(executor: ClusterExecuto
     until(lambda: all(gone(process) for process in said[0]), 20)
 
 
+def _ended(context: Context, job: int) -> bool:
+    return get_job(context.db, job)["state"] in ("done", "failed")
+
+
 def test_a_scan_there_is_the_scan_here(executor: ClusterExecutor, context: Context, tmp_path: Path) -> None:
     source = write(
         tmp_path / "a",
@@ -100,12 +106,11 @@ def test_a_scan_there_is_the_scan_here(executor: ClusterExecutor, context: Conte
     ]
     take_in(context, rows, "Ines")
     for application, where in zip(list_applications(context.db), (None, executor), strict=True):
-        queue = Queue(
-            context=context, kinds=JOBS, workers=1, beside=1, **({"executor": where} if where is not None else {})
-        )
+        more: dict[str, Any] = {"executor": where} if where is not None else {}
+        queue = Queue(context=context, kinds=JOBS, workers=1, beside=1, **more)
         queue.start()
         job = queue.ask([application], "x")[0]
-        until(lambda number=job: get_job(context.db, number)["state"] in ("done", "failed"))
+        until(partial(_ended, context, job))
         assert get_job(context.db, job)["state"] == "done", get_job(context.db, job)["problem"]
         queue.close()
     here, there = (find_findings(context, slug, Query(), 0, 100) for slug in ("here", "there"))

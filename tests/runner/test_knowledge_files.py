@@ -18,7 +18,7 @@ from yoake.core.values.coordinates import Line, line_key, parse_target
 from yoake.core.values.errors import BadCoordinate, BadKnowledge
 from yoake.core.values.journeys import Span
 from yoake.runner.clients.python.interpreters import capture_stdlib, find_interpreters
-from yoake.runner.knowledge_files import shipped_folder
+from yoake.runner.knowledge_pack import shipped_folder
 from yoake.shipped import KIT
 
 INTERPRETERS = find_interpreters()

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from datetime import date
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
+from typing import Any
 from urllib.parse import unquote
 
 import pytest
@@ -46,7 +47,7 @@ class Shelf(BaseHTTPRequestHandler):
     def do_GET(self) -> None:
         address = f"http://{self.headers['Host']}"
         names = ("harbour_lamp-1.0.tar.gz", "harbour_lamp-2.0-py3-none-any.whl", "harbour_lamp-3.0rc1-py3-none-any.whl")
-        listed = [
+        listed: list[dict[str, Any]] = [
             {"filename": n, "url": f"{address}/files/{n}", "hashes": {}, "requires-python": ">=3.9" if "2.0" in n else None,
              "yanked": False, "upload-time": "2024-02-03T04:05:06Z"}
             for n in names

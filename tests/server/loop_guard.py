@@ -37,7 +37,7 @@ def _place() -> str | None:
             return None
         if own is None and "/yoake/" in file:
             own = f"{file.rpartition('/yoake/')[2]}:{frame.f_lineno} {frame.f_code.co_name}"
-        frame = frame.f_back  # type: ignore[assignment]
+        frame = frame.f_back
     return own
 
 

@@ -6,6 +6,7 @@ import json
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
@@ -13,6 +14,7 @@ from fastapi.testclient import TestClient
 from tests.conftest import write
 from tests.runner.gateway.sides import SideServer, served
 from tests.server.conftest import take
+from tests.server.states import state_of
 from tests.waiting import until
 from yoake.formats.crossing_rules import read_rules
 from yoake.usecases.watch import Watcher
@@ -72,7 +74,7 @@ def begun(client: TestClient, tmp_path: Path) -> TestClient:
     return client
 
 
-def rows(client: TestClient) -> dict[str, dict[str, object]]:
+def rows(client: TestClient) -> dict[str, dict[str, Any]]:
     return {row["name"]: row for band in client.get(AT).json()["bands"] for row in band["routes"]}
 
 
@@ -220,7 +222,7 @@ def test_what_only_a_description_knows_is_shown_as_such(begun: TestClient) -> No
         text = body if isinstance(body, bytes) else json.dumps(body).encode()
         return begun.post(f"{AT}/description", files={"file": ("desk.json", text)}).json()
 
-    paths = {"/fares/{to}": {"get": {}}, "/refunds/{code}": {"post": {}}, "/tides": {"get": {}}}
+    paths: dict[str, Any] = {"/fares/{to}": {"get": {}}, "/refunds/{code}": {"post": {}}, "/tides": {"get": {}}}
     assert bring({"openapi": "3.0.0", "paths": paths}) == {"described": 3, "only": 2}
     assert {name for name, row in rows(begun).items() if row["described"]} == {"POST /refunds/{code}", "GET /tides"}
     assert not any(row["added"] for row in rows(begun).values())
@@ -236,7 +238,7 @@ def test_what_only_a_description_knows_is_shown_as_such(begun: TestClient) -> No
 def test_a_route_waits_for_a_test_of_the_new_side_and_then_its_share_grows_by_itself(
     begun: TestClient, tmp_path: Path
 ) -> None:
-    context = begun.app.state.context  # type: ignore[attr-defined]
+    context = state_of(begun).context
     today = datetime.now(UTC)
 
     def on_day(number: int, *, is_heard_of: bool = True, answers: int = 5) -> None:
@@ -274,7 +276,7 @@ def test_a_route_waits_for_a_test_of_the_new_side_and_then_its_share_grows_by_it
 
 
 def test_a_share_that_fell_back_does_not_grow(begun: TestClient) -> None:
-    context = begun.app.state.context  # type: ignore[attr-defined]
+    context = state_of(begun).context
     policy = {"answers": 1, "days": 0, "quiet": 14, "tests": False, "grows": True}
     assert begun.put(AT, json=policy | {"version": begun.get(AT).json()["version"]}).status_code == 204
     begun.post(f"{AT}/moves", json={"routes": ["GET /sailings"], "standing": "shared", "share": 5})
@@ -383,7 +385,7 @@ def test_a_route_that_nobody_calls_is_retired_as_a_step(begun: TestClient, tmp_p
 
 
 def test_the_old_side_goes_off_when_a_gateway_saw_no_call_of_it_for_long_enough(begun: TestClient) -> None:
-    context = begun.app.state.context  # type: ignore[attr-defined]
+    context = state_of(begun).context
     today = datetime.now(UTC)
 
     def state() -> str:
@@ -450,7 +452,7 @@ def test_what_is_declared_safe_stands_in_the_rules(begun: TestClient) -> None:
 
 def test_the_lines_of_a_new_file_are_taken_from_its_beginning(begun: TestClient) -> None:
     record(begun, *(compared("GET /sailings", alike=True) for _ in range(5)))
-    assert len(rows(begun)["GET /sailings"]["strip"]) == 5  # type: ignore[arg-type]
+    assert len(rows(begun)["GET /sailings"]["strip"]) == 5
     folder = Path(begun.get(AT).json()["rules_file"]).parent / "crossing-record"
     (folder / "answers.jsonl").unlink()  # the gateway began a new one
     record(begun, compared("GET /sailings", alike=False))

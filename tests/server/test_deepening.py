@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import zipfile
 from pathlib import Path
+from typing import Any
 
 import pytest
 from starlette.testclient import TestClient
@@ -12,6 +13,7 @@ from starlette.testclient import TestClient
 from tests.conftest import write
 from tests.runner.test_trying import wheel
 from tests.server.conftest import settled, take
+from tests.server.states import state_of
 from yoake.runner.clients.python.interpreters import find_interpreters
 
 FILES = {
@@ -79,7 +81,7 @@ def test_files_have_direction_and_dead_ones_are_named(client: TestClient, slug: 
 
 def test_the_rest_of_the_delta_says_what_is_used_here(client: TestClient, slug: str) -> None:
     found = client.get(f"/api/v1/applications/{slug}/delta", params={"coordinate": "python"}).json()
-    ask = {"coordinate": "python", "limit": 200}
+    ask: dict[str, Any] = {"coordinate": "python", "limit": 200}
     address = f"/api/v1/applications/{slug}/delta"
     changes = {
         c["symbol"]: c for q in ("imp", "asyncore") for c in client.get(address, params={**ask, "q": q}).json()["rows"]
@@ -147,7 +149,7 @@ def test_a_library_is_made_known_and_its_users_are_scanned_again(
             wheel.writestr(f"unheard_of-{release}.dist-info/RECORD", "")
     monkeypatch.setenv("PIP_NO_INDEX", "1")
     monkeypatch.setenv("PIP_FIND_LINKS", str(tmp_path))
-    client.app.state.queue.executor.rest()  # processes that are running have the old environment
+    state_of(client).queue.executor.rest()  # processes that are running have the old environment
     assert client.post("/api/v1/knowledge", json={"coordinate": "pypi/unheard-of"}).status_code == 202
     settled(client)
     known = client.get("/api/v1/knowledge/coordinate", params={"of": "pypi/unheard-of"}).json()
@@ -177,7 +179,7 @@ def test_a_release_is_tried_for_real_and_its_users_are_scanned_again(
     wheel(tmp_path / "shelf", "unheard_of", "1.0", {"unheard_of.py": "import imp\n"})
     monkeypatch.setenv("PIP_NO_INDEX", "1")
     monkeypatch.setenv("PIP_FIND_LINKS", str(tmp_path / "shelf"))
-    client.app.state.queue.executor.rest()
+    state_of(client).queue.executor.rest()
 
     def row() -> dict[str, object]:
         rows = client.get(f"/api/v1/applications/{slug}/packages").json()["rows"]
@@ -201,7 +203,7 @@ def test_packages_are_looked_up_when_somebody_allows_it(
     for name, value in {"CONFIG_FILE": "/dev/null", "INDEX_URL": "http://127.0.0.1:9/", "RETRIES": "0"}.items():
         monkeypatch.setenv(f"PIP_{name}", value)
     monkeypatch.delenv("PIP_EXTRA_INDEX_URL", raising=False)
-    client.app.state.queue.executor.rest()  # processes that are running have the old environment
+    state_of(client).queue.executor.rest()  # processes that are running have the old environment
     window = client.get(f"/api/v1/applications/{slug}/packages").json()
     assert window["unknown"] == 1
     asked = client.post("/api/v1/knowledge/records", json={"applications": [slug]})

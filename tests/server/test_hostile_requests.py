@@ -14,6 +14,7 @@ from starlette.testclient import TestClient
 
 from tests.conftest import write
 from tests.server.conftest import findings, steps, take
+from tests.server.states import state_of
 from yoake.core.planning.dates import after
 from yoake.runner.logs import set_up_log
 
@@ -156,7 +157,7 @@ def log_file(tmp_path: Path) -> Iterator[Path]:
 def test_a_failure_is_told_once_with_its_request_and_without_values(
     client: TestClient, slug: str, log_file: Path
 ) -> None:
-    with client.app.state.context.db.write() as connection:
+    with state_of(client).context.db.write() as connection:
         connection.execute("UPDATE destinations SET targets = '{'")
     answer = client.get("/api/v1/portfolio", headers={"X-Request-ID": "abc-1"})
     assert (answer.status_code, "abc-1" in answer.json()["problem"]) == (500, True)
@@ -170,7 +171,7 @@ def test_a_failure_is_told_once_with_its_request_and_without_values(
 
 
 def test_folders_outside_those_allowed_are_not_taken_in(client: TestClient, tmp_path: Path) -> None:
-    client.app.state.context.allowed = (tmp_path / "open",)
+    state_of(client).context.allowed = (tmp_path / "open",)
     inside = write(tmp_path / "open" / "a", {"a.py": ""})
     outside = write(tmp_path / "closed" / "b", {"a.py": "", "requirements.txt": ""})
     for source in (outside, f"file://{outside}", tmp_path / "open" / ".." / "closed" / "b"):
@@ -189,7 +190,7 @@ def test_folders_outside_those_allowed_are_not_taken_in(client: TestClient, tmp_
 def test_health_tells_of_the_queue_and_the_records(client: TestClient) -> None:
     health = client.get("/api/v1/health").json()
     assert (health["status"], health["records"], health["queue"]["threads"]) == ("ok", "ok", 2)
-    queue = client.app.state.queue
+    queue = state_of(client).queue
     queue.beside += 1  # as if one thread had ended
     answer = client.get("/api/v1/health")
     assert (answer.status_code, answer.json()["queue"]["state"]) == (503, "stuck")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
 from starlette.testclient import TestClient
@@ -34,9 +35,9 @@ def folder(repository: Callable[[str, dict[str, str]], Path]) -> Path:
     return made
 
 
-def gate(shown: dict[str, object], stage: int) -> dict[str, tuple[str, str]]:
-    found = next(s for s in shown["stages"] if s["number"] == stage)  # type: ignore[attr-defined, index, union-attr]
-    return {item["key"]: (item["state"], item["said"]) for item in found["items"]}  # type: ignore[index]
+def gate(shown: dict[str, Any], stage: int) -> dict[str, tuple[str, str]]:
+    found = next(s for s in shown["stages"] if s["number"] == stage)
+    return {item["key"]: (item["state"], item["said"]) for item in found["items"]}
 
 
 def test_a_stage_is_proven_by_a_scan_and_by_tests_on_both_sides(client: TestClient, folder: Path) -> None:

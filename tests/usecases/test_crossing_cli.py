@@ -105,14 +105,14 @@ def test_what_is_no_recording_is_refused(rules: tuple[Path, SideServer, SideServ
 
 
 def test_a_log_in_is_checked_both_ways(tmp_path: Path) -> None:
-    async def keeper(scope: dict, receive: object, send: object) -> None:  # type: ignore[type-arg]
+    async def keeper(scope: dict, receive: object, send: object) -> None:
         known = b"word=ahoy" in dict(scope["headers"]).get(b"cookie", b"")
         status = 204 if scope["path"] == "/login" else 200 if known else 401
         headers = [(b"set-cookie", b"word=ahoy")] if scope["path"] == "/login" else []
         await send({"type": "http.response.start", "status": status, "headers": headers})  # type: ignore[operator]
         await send({"type": "http.response.body", "body": b""})  # type: ignore[operator]
 
-    async def stranger(scope: dict, receive: object, send: object) -> None:  # type: ignore[type-arg]
+    async def stranger(scope: dict, receive: object, send: object) -> None:
         await send({"type": "http.response.start", "status": 401, "headers": []})  # type: ignore[operator]
         await send({"type": "http.response.body", "body": b""})  # type: ignore[operator]
 

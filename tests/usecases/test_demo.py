@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import git
+from yoake.core.values.coordinates import Line
 from yoake.demo.build import DemoApplication, build_repository, demo_applications
 from yoake.runner.clients.python.interpreters import find_interpreters
 
@@ -29,7 +30,7 @@ MODULES = {"berth-planner": "harbour.berths.tests", "ticket-desk": "desk.sales.t
 
 @pytest.mark.parametrize("application", [a for a in demo_applications() if a.name in LINES], ids=lambda a: a.name)
 def test_its_own_tests_pass_on_its_old_runtime(application: DemoApplication, tmp_path: Path) -> None:
-    program = INTERPRETERS.get(LINES[application.name])
+    program = INTERPRETERS.get(Line(LINES[application.name]))
     if program is None:
         pytest.skip(f"needs Python {LINES[application.name]} on this machine")
     place = build_repository(application, tmp_path, len(application.commits))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import subprocess
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -35,7 +36,7 @@ FILES = {
 }
 
 
-def proposed(folder: Path, home: Home, knowledge: Knowledge, extractor: Extractor, **how: frozenset[str]) -> Proposal:
+def proposed(folder: Path, home: Home, knowledge: Knowledge, extractor: Extractor, **how: Any) -> Proposal:
     source = Source("git" if (folder / ".git").exists() else "folder", str(folder), "")
     task = EditTask(
         home=home.folder, name="desk", source=source, targets=(parse_target("python@3.13"),), said=(), **how

@@ -96,12 +96,16 @@ def found(key: str, *places: tuple[str, int]) -> Finding:
         )
         for file, line in places
     )
+    first, last = Line("3.8"), Line("3.12")
     window = Window(
-        "now",
-        Coordinate("pkg:generic/python"),
-        *(tuple(map(Line, x)) for x in (("3.8", "3.12"), ("3.8",), ("3.8", "3.12"), ("3.8",))),
-        Line("3.8"),
-        Line("3.12"),
+        state="now",
+        coordinate=Coordinate("pkg:generic/python"),
+        axis=(first, last),
+        old=(first,),
+        new=(first, last),
+        both=(first,),
+        here=first,
+        goal=last,
     )
     return Finding(
         key=key,

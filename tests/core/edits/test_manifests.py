@@ -16,12 +16,12 @@ from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, Line, Lines, Releases
 from yoake.core.values.edits import applied
 
-TAKEN = {
-    "pkg:pypi/django": "5.2.19",
-    "pkg:npm/react": "18.3.1",
-    "pkg:npm/react-dom": "18.3.1",
-    "pkg:generic/python": "3.13",
-    "pkg:generic/node": "24",
+TAKEN: Releases = {
+    Coordinate("pkg:pypi/django"): "5.2.19",
+    Coordinate("pkg:npm/react"): "18.3.1",
+    Coordinate("pkg:npm/react-dom"): "18.3.1",
+    Coordinate("pkg:generic/python"): "3.13",
+    Coordinate("pkg:generic/node"): "24",
 }
 
 

@@ -12,7 +12,7 @@ from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Line
 from yoake.core.values.modules import Module
 
-LINES = {JAVA: [str(line) for line in range(8, 26)]}
+LINES = {JAVA: [Line(str(line)) for line in range(8, 26)]}
 
 ROOT = """<project xmlns="http://maven.apache.org/POM/4.0.0">
   <groupId>ferries</groupId><artifactId>harbour</artifactId><version>3</version>

@@ -154,7 +154,7 @@ def test_what_knowledge_lists_and_the_code_does_not_need_stands_apart(knowledge:
     sheet = checklist_of(stage(move), {}, GROUND, knowledge)
     assert 0 < len(sheet.not_needed) <= len(rules)
     met = finding("4.0", coordinate=DJANGO)
-    subject = rules[0].symbol or rules[0].problem or rules[0].absent
+    subject = rules[0].symbol or rules[0].setting or rules[0].absent or ""
     fewer = checklist_of(stage(move), {"k": replace(met, symbol=subject)}, GROUND, knowledge)
     assert len(fewer.not_needed) == len(sheet.not_needed) - 1 or len(rules) > len(sheet.not_needed)
 

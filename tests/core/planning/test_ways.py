@@ -6,6 +6,7 @@ import csv
 import io
 import json
 from dataclasses import replace
+from typing import Any
 
 import pytest
 
@@ -161,7 +162,7 @@ def test_a_pin_is_stopped_at_a_line_to_avoid_is_not_and_an_order_is_kept(packed:
     assert ["python 3.11"] in moves(free, "work")
     assert ["python 3.11"] not in moves(kept, "work")
     ordered = journey({PYTHON: ("3.8", "3.13"), LAMP: ("2.0", "3.0")}, shape=Shape(order=((PYTHON, LAMP),)))
-    held = find_ways(ordered, world(packed, packed.catalogues.values(), [lifecycle(LAMP, [LineFacts(line="2.0"), LineFacts(line="3.0")])]), SERVICE)  # fmt: skip
+    held = find_ways(ordered, world(packed, list(packed.catalogues.values()), [lifecycle(LAMP, [LineFacts(line="2.0"), LineFacts(line="3.0")])]), SERVICE)  # fmt: skip
     assert moves(held, "stages") == [["python 3.13"], ["lamp 3.0"]]
 
 
@@ -193,9 +194,9 @@ def test_what_a_package_loses_on_the_way_is_work_of_its_stage(packed: Knowledge)
     assert broken.total.p50 > plain.total.p50
 
 
-def offered(packed: Knowledge, around: Surroundings, work: list[Finding]) -> dict[str, object]:
+def offered(packed: Knowledge, around: Surroundings, work: list[Finding]) -> dict[str, Any]:
     ways = find_ways(to_313(findings=work), packed, around)
-    found: dict[str, object] = {w.strategy: w.plan for w in ways.ways if not w.objectives}
+    found: dict[str, Any] = {w.strategy: w.plan for w in ways.ways if not w.objectives}
     found.update({r.strategy: r.reasons for r in ways.refused})
     found.update({o.strategy: o for o in ways.staying})
     return found

@@ -14,6 +14,7 @@ from yoake.core.registered import ECOSYSTEMS
 from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.findings import Finding, PackageState, Place, Window
 from yoake.core.values.journeys import Shape, Span
+from yoake.core.values.words import WindowState
 
 TODAY = date(2026, 11, 23)
 LAMP, ROPE, SAIL = Coordinate("pkg:pypi/lamp"), Coordinate("pkg:pypi/rope"), Coordinate("pkg:npm/sail")
@@ -89,7 +90,7 @@ def finding(
     *,
     coordinate: Coordinate = PYTHON,
     both: Sequence[str] = (),
-    state: str = "hop",
+    state: WindowState = "hop",
     key: str = "",
 ) -> Finding:
     """One change that bites at a line and costs so many minutes."""

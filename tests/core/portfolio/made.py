@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, timedelta
+from typing import Any
 
 from hypothesis import strategies as st
 
@@ -19,9 +20,9 @@ def team(name: str = "Sales", *days: float, away: tuple[Away, ...] = (), feature
     return Team(name=name, people=people, away=away, features=features)
 
 
-def stage(name: str, number: int = 1, days: float = 5.0, end: int | None = None, **more: object) -> WaveStage:
+def stage(name: str, number: int = 1, days: float = 5.0, end: int | None = None, **more: Any) -> WaveStage:
     """``end``: days from the Monday on which the line that it leaves loses support."""
-    values: dict[str, object] = {"team": "Sales", "days80": days * 1.4} | more
+    values: dict[str, Any] = {"team": "Sales", "days80": days * 1.4} | more
     dues = (
         ()
         if end is None
@@ -38,10 +39,10 @@ def stage(name: str, number: int = 1, days: float = 5.0, end: int | None = None,
         days50=days,
         dues=dues,
         **values,
-    )  # type: ignore[arg-type]
+    )
 
 
-def chain(name: str, *days: float, ends: tuple[int | None, ...] = (), **more: object) -> list[WaveStage]:
+def chain(name: str, *days: float, ends: tuple[int | None, ...] = (), **more: Any) -> list[WaveStage]:
     """Stages of one path, each after the one before."""
     made: list[WaveStage] = []
     for n, d in enumerate(days, 1):
@@ -62,12 +63,15 @@ def problems(draw: st.DrawFn, most: int = 9, freezes: bool = True, today: date |
     number = 0
     while len(stages) < draw(st.integers(1, most)) and number < most:
         number += 1
-        days = draw(st.lists(st.sampled_from([0.25, 1.0, 2.5, 6.0]), min_size=1, max_size=3))[: most - len(stages)]
+        days: list[float] = draw(st.lists(st.sampled_from([0.25, 1.0, 2.5, 6.0]), min_size=1, max_size=3))[
+            : most - len(stages)
+        ]
         if not days:
             break
         ends = tuple(draw(st.sampled_from([None, -50, 6, 20, 90])) for _ in days)
         made = chain(f"a{number}", *days, ends=ends, team=draw(st.sampled_from(teams)).name)
-        if firsts and draw(st.booleans()):
+        waiting: bool = draw(st.booleans()) if firsts else False
+        if waiting:
             waits = draw(st.sampled_from(firsts))
             made[0] = stage(f"a{number}", 1, days[0], ends[0], team=made[0].team, after=(waits,))
         firsts.append(made[0].key)

@@ -155,7 +155,7 @@ def test_a_caller_of_a_shared_websocket_stays_where_it_is(tmp_path: Path) -> Non
     with crossing(tmp_path, routes) as at:
         for _ in range(6):
             with connect(f"ws://127.0.0.1:{at.port}/socket") as first:
-                held = first.response.headers["set-cookie"].split(";")[0]  # type: ignore[union-attr]
+                held = first.response.headers["set-cookie"].split(";")[0]
                 first.send("ahoy")
                 said = first.recv(10)
             for _ in range(2):
