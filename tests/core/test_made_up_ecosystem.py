@@ -14,7 +14,7 @@ from yoake.core.inventory.mentions import find_mentions
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.merge import merge
 from yoake.core.knowledge.models import Catalogue, ReleaseFacts
-from yoake.core.planning.alternatives import find_ways
+from yoake.core.planning.compare import find_ways
 from yoake.core.planning.problem import Journey
 from yoake.core.planning.sets import sets_of
 from yoake.core.scan.run import ScanInput, run_scan

@@ -16,7 +16,7 @@ from tests.core.test_project import scan
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.frameworks.django.names import DJANGO
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.planning.alternatives import least_work
+from yoake.core.planning.compare import least_work
 from yoake.core.planning.dates import standing
 from yoake.core.planning.problem import Journey
 from yoake.core.readiness.clearance import clearance

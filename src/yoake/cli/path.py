@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from yoake.cli.source import CLEAN, FOUND, kind_here, read_targets, said_line, scan_source
-from yoake.core.planning.ways import OBJECTIVES, Ways
+from yoake.core.planning.alternatives import OBJECTIVES, Ways
 from yoake.core.values.coordinates import parse_target
 from yoake.core.values.journeys import ModuleSet, Shape
 from yoake.formats.plan_text import conflict_json, refused_json, ways_json, ways_text

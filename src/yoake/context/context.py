@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from yoake.core.contract.registry import Registry
     from yoake.core.crossing.rules import CrossingRules
     from yoake.core.knowledge.base import Knowledge
-    from yoake.core.planning.ways import Ways
+    from yoake.core.planning.alternatives import Ways
     from yoake.runner.home import Home
 
 KEEP_SCANS: Final = 2

@@ -10,8 +10,8 @@ from datetime import date
 from typing import Any, Final
 
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.planning.alternatives import OBJECTIVES, Way, Ways, recommended
 from yoake.core.planning.dates import after, dark_days
-from yoake.core.planning.ways import OBJECTIVES, Way, Ways, recommended
 from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.effort import Effort
 from yoake.core.values.plans import Plan, Stage

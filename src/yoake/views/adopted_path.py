@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from yoake.context.context import Context
 from yoake.core.planning.adopted_plan import dearer, follow
-from yoake.core.planning.ways import Ways
+from yoake.core.planning.alternatives import Ways
 from yoake.core.values.journeys import STAYING
 from yoake.core.values.plans import Plan
 from yoake.formats.plan_text import OBJECTIVE_TITLES, TITLES, moves_text

@@ -9,10 +9,10 @@ from typing import Final
 
 from yoake.context.context import Context
 from yoake.core.knowledge.base import Knowledge
-from yoake.core.planning.alternatives import find_ways
+from yoake.core.planning.alternatives import Ways
+from yoake.core.planning.compare import find_ways
 from yoake.core.planning.problem import Journey
 from yoake.core.planning.sets import journeys_in, sets_of
-from yoake.core.planning.ways import Ways
 from yoake.core.readiness.estimate import needs_work
 from yoake.core.values.coordinates import Target, line_key
 from yoake.core.values.errors import BadInput, NotFound

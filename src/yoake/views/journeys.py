@@ -8,7 +8,7 @@ from datetime import date
 
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.adopted_plan import follow
-from yoake.core.planning.alternatives import find_ways, least_work
+from yoake.core.planning.compare import find_ways, least_work
 from yoake.core.planning.plan import combined
 from yoake.core.planning.problem import Journey, pose_problem
 from yoake.core.planning.sets import journeys_in

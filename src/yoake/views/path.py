@@ -11,12 +11,12 @@ from pydantic import TypeAdapter
 
 from yoake.context.context import Context
 from yoake.core.contract.registry import Registry
+from yoake.core.planning.alternatives import Way, Ways, recommended
 from yoake.core.planning.checklist import Checklist, Ground, Item, checklist_of
 from yoake.core.planning.dates import after, dark_days, standing
 from yoake.core.planning.explain import cell_reason
 from yoake.core.planning.search_space import State
 from yoake.core.planning.shared_library import bridges
-from yoake.core.planning.ways import Way, Ways, recommended
 from yoake.core.values.coordinates import Coordinate, Line
 from yoake.core.values.findings import Finding
 from yoake.core.values.journeys import Shape

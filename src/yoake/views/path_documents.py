@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 
 from yoake.context.context import Context
-from yoake.core.planning.ways import OBJECTIVES
+from yoake.core.planning.alternatives import OBJECTIVES
 from yoake.core.values.errors import NotFound
 from yoake.core.values.journeys import Shape
 from yoake.formats.plan_text import conflict_json, refused_json, ways_csv, ways_json, ways_markdown, ways_mermaid

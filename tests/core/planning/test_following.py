@@ -12,8 +12,8 @@ from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.frameworks.django.names import DJANGO
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.planning.adopted_plan import dearer, follow
-from yoake.core.planning.alternatives import find_ways, least_work
 from yoake.core.planning.checklist import Ground, checklist_of
+from yoake.core.planning.compare import find_ways, least_work
 from yoake.core.planning.plan import combined
 from yoake.core.planning.problem import pose_problem
 from yoake.core.planning.shared_library import bridges

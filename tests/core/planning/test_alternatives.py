@@ -14,8 +14,8 @@ from tests.core.planning.world import LAMP, ROPE, facts, finding, journey, lifec
 from yoake.core.ecosystems.python.names import PYTHON
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import LineFacts
-from yoake.core.planning.alternatives import find_ways, least_work
-from yoake.core.planning.ways import OBJECTIVES, Ways
+from yoake.core.planning.alternatives import OBJECTIVES, Ways
+from yoake.core.planning.compare import find_ways, least_work
 from yoake.core.values.coordinates import Coordinate, Line, parse_target
 from yoake.core.values.findings import Finding
 from yoake.core.values.journeys import Shape, Surroundings
