@@ -18,8 +18,10 @@ from yoake.formats.tables import ApplicationRow
 from yoake.runner.extraction import Extractor
 from yoake.store.applications import application_by_id, get_application, list_applications
 from yoake.store.jobs import get_job
+from yoake.store.kept_answers import kept_marks
 from yoake.store.scans import latest_scan
 from yoake.usecases.jobs import JOBS
+from yoake.usecases.keep_answers import KEPT
 from yoake.usecases.progress import Control, Progress
 from yoake.usecases.queue import Queue
 from yoake.usecases.scan_application import scan_application
@@ -59,6 +61,14 @@ def test_two_scans_of_one_application_at_once_are_one(context: Context, queue: Q
     assert first == second
     queue.start()
     until(lambda: state(context, first[0]) == "done")
+
+
+def test_a_scan_makes_the_slow_views_at_once(context: Context, queue: Queue, tmp_path: Path) -> None:
+    take(context, write(tmp_path / "a", {"a.py": "import imp\n"}))
+    (job,) = queue.ask(list_applications(context.db), "x")
+    queue.start()
+    until(lambda: state(context, job) == "done")
+    assert {name for _, name in kept_marks(context.db)} == set(KEPT)
 
 
 def test_a_scan_that_fails_says_why_and_the_others_go_on(context: Context, queue: Queue, tmp_path: Path) -> None:

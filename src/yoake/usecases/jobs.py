@@ -4,15 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from pathlib import Path
-from typing import Any, Final
+from typing import Final
 
 import structlog
 
-from yoake.core.knowledge.models import TriedFact
 from yoake.core.values.coordinates import Coordinate, parse_target
-from yoake.core.values.edits import Proposal
 from yoake.core.values.errors import YoakeError
-from yoake.core.values.runs import RunOutcome
 from yoake.runner.executor import BrokenJob
 from yoake.store.applications import application_by_id
 from yoake.store.edits import edit_request, keep_proposal
@@ -20,29 +17,32 @@ from yoake.store.events import Event, add_event
 from yoake.store.runs import run_request, run_settings
 from yoake.usecases.ask_edits import commit, edit_task
 from yoake.usecases.ask_runs import run_task, scanned_content
-from yoake.usecases.compare_recording import RecordingCompared, keep_recording, recording_task
-from yoake.usecases.count_calls import CallsCounted, ask_calls, calls_task, keep_calls
+from yoake.usecases.compare_recording import RecordingWorker, keep_recording, recording_task
+from yoake.usecases.count_calls import CallsWorker, ask_calls, calls_task, keep_calls
+from yoake.usecases.edit import EditWorker
 from yoake.usecases.keep_answers import AnswersTask, keep_answers, stale_applications
 from yoake.usecases.keep_run import keep_outcome
 from yoake.usecases.keep_scan import keep
-from yoake.usecases.look_up import LookedUp, LookUpTask, unknown_packages
-from yoake.usecases.make_known import KnownTask, users_of
+from yoake.usecases.look_up import LookUpTask, LookUpWorker, unknown_packages
+from yoake.usecases.make_answers import AnswersWorker
+from yoake.usecases.make_known import KnownTask, KnownWorker, users_of
 from yoake.usecases.next_lines import heading_beyond
-from yoake.usecases.plan_waves import FoundOrder, keep_found, waves_task
-from yoake.usecases.queue import JobAtWork, JobKinds
-from yoake.usecases.read_sides import SidesRead, ask_routes_after, keep_sides, routes_task
+from yoake.usecases.plan_waves import WavesWorker, keep_found, waves_task
+from yoake.usecases.queue import JobAtWork, JobKinds, R, T, Worker
+from yoake.usecases.read_sides import RoutesWorker, ask_routes_after, keep_sides, routes_task
+from yoake.usecases.run import RunWorker
+from yoake.usecases.scan_task import ScanWorker
 from yoake.usecases.scan_tasks import UNCHANGED, keep_as_decided, task_of
-from yoake.usecases.try_release import TryTask
+from yoake.usecases.try_release import TryTask, TryWorker
 
 log = structlog.get_logger()
 
 _COMMANDS_OF_A_RUN: Final = 12  # two sides with their steps and repeats
-_SCAN: Final = "yoake.usecases.scan_task:ScanWorker"
 
 
 def _scan(job: JobAtWork) -> str:
     application = application_by_id(job.context.db, job.application_id)
-    record = job.execute(_SCAN, task_of(job.context, application, job.queue.workers))
+    record = job.execute(ScanWorker, task_of(job.context, application, job.queue.workers))
     if record is None:
         return UNCHANGED
     keep_as_decided(job.context, application, record)
@@ -53,16 +53,14 @@ def _scan(job: JobAtWork) -> str:
 
 def _read_routes(job: JobAtWork) -> str:
     """Read the routes of both sides of a crossing."""
-    found: SidesRead = job.execute(
-        "yoake.usecases.read_sides:RoutesWorker", routes_task(job.context, job.application_id)
-    )
+    found = job.execute(RoutesWorker, routes_task(job.context, job.application_id))
     return keep_sides(job.context, job.application_id, found)
 
 
 def _count_calls(job: JobAtWork) -> str:
     """Count the calls in the logs that wait."""
     task = calls_task(job.context, job.application_id)
-    found: CallsCounted = _of_files(job, "yoake.usecases.count_calls:CallsWorker", task, task.logs)
+    found = _of_files(job, CallsWorker, task, task.logs)
     told = keep_calls(job.context, job.application_id, found, job.who)
     if calls_task(job.context, job.application_id).logs:
         ask_calls(job.context, job.application_id, job.who)
@@ -73,12 +71,12 @@ def _count_calls(job: JobAtWork) -> str:
 def _compare_recording(job: JobAtWork) -> str:
     """Ask both sides what was recorded."""
     task = recording_task(job.context, job.application_id)
-    worker = "yoake.usecases.compare_recording:RecordingWorker"
-    found: RecordingCompared = _of_files(job, worker, task, task.recordings)
+    worker = RecordingWorker
+    found = _of_files(job, worker, task, task.recordings)
     return keep_recording(job.context, job.application_id, found, job.who)
 
 
-def _of_files(job: JobAtWork, worker: str, task: object, files: Iterable[Path]) -> Any:
+def _of_files(job: JobAtWork, worker: Worker[T, R], task: T, files: Iterable[Path]) -> R:
     """What a worker makes of files that were handed over. One that cannot be read goes, and says why."""
     try:
         return job.execute(worker, task)
@@ -93,7 +91,7 @@ def _scan_beyond(job: JobAtWork) -> str:
     application = heading_beyond(job.context, job.application_id)
     if application is None:
         return "no line is known after its destination"
-    record = job.execute(_SCAN, task_of(job.context, application, job.queue.workers))
+    record = job.execute(ScanWorker, task_of(job.context, application, job.queue.workers))
     if record is None:
         return UNCHANGED
     keep(job.context, application, record)
@@ -104,7 +102,7 @@ def _renew_answers(job: JobAtWork, application_id: int) -> None:
     """Make the slow views at once, where the scan ran; without them the scan is kept all the same."""
     task = AnswersTask(job.context.home.folder, application_id)
     try:
-        keep_answers(job.context, application_id, job.execute("yoake.usecases.keep_answers:AnswersWorker", task))
+        keep_answers(job.context, application_id, job.execute(AnswersWorker, task))
     except (BrokenJob, YoakeError) as error:
         log.warning("views are made when they are looked at", application=application_id, problem=str(error))
 
@@ -121,7 +119,7 @@ def _make_known(job: JobAtWork) -> str:
     """Build a library's timeline and record in the person's own knowledge folder, then scan what uses it."""
     coordinate = Coordinate(job.subject)
     task = KnownTask(job.context.home.folder, coordinate, job.context.today)
-    job.execute("yoake.usecases.make_known:KnownWorker", task)
+    job.execute(KnownWorker, task)
     job.context.look_again()  # what uses it is scanned again at once, and must not meet the old knowledge
     users = users_of(job.context, coordinate)
     if users:
@@ -135,7 +133,7 @@ def _try(job: JobAtWork) -> str:
     name, _, release = wanted.rpartition("@")
     coordinate = Coordinate(name)
     task = TryTask(job.context.home.folder, coordinate, release, parse_target(on), job.context.today)
-    fact: TriedFact = job.execute("yoake.usecases.try_release:TryWorker", task)
+    fact = job.execute(TryWorker, task)
     job.context.look_again()
     users = users_of(job.context, coordinate)
     if users:
@@ -150,7 +148,7 @@ def _look_up(job: JobAtWork) -> str:
     if not missing:
         return "every package has its record already"
     task = LookUpTask(job.context.home.folder, missing, job.context.today)
-    done: LookedUp = job.execute("yoake.usecases.look_up:LookUpWorker", task)
+    done = job.execute(LookUpWorker, task)
     job.context.look_again()
     users = {a.id: a for coordinate in missing for a in users_of(job.context, coordinate)}
     if done.found and users:
@@ -164,7 +162,7 @@ def _edit(job: JobAtWork) -> str:
     application = application_by_id(context.db, job.application_id)
     request = edit_request(context.db, job.number)
     task = edit_task(context, application, request)
-    proposal: Proposal = job.execute("yoake.usecases.edit:EditWorker", task)
+    proposal = job.execute(EditWorker, task)
     if request.branch:
         allowed = run_settings(context.db, application.id) is not None
         writers = context.kit.clients.locks
@@ -193,13 +191,13 @@ def _run_tests(job: JobAtWork) -> str:
     task = run_task(job.context, application, request, job.number)
     scanned = scanned_content(job.context, application)
     seconds = _COMMANDS_OF_A_RUN * task.limits.seconds
-    outcome: RunOutcome = job.execute("yoake.usecases.run:RunWorker", task, seconds)
+    outcome = job.execute(RunWorker, task, seconds)
     return keep_outcome(job.context, application, request, outcome, scanned, job.who)
 
 
 def _plan_waves(job: JobAtWork) -> str:
     """Look for a better plan of the portfolio and keep it; says how good it is."""
-    found: FoundOrder = job.execute("yoake.usecases.plan_waves:WavesWorker", waves_task(job.context))
+    found = job.execute(WavesWorker, waves_task(job.context))
     return keep_found(job.context, found)
 
 

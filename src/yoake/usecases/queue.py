@@ -10,11 +10,12 @@ import shutil
 import threading
 from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass, field
-from typing import Any, Final
+from typing import Any, Final, TypeVar
 
 import structlog
 
 from yoake.context.context import Context
+from yoake.context.kit import Kit
 from yoake.core.values.coordinates import Coordinate, Target
 from yoake.core.values.errors import Conflict, NotFound, Stopped, YoakeError
 from yoake.runner.executor import BrokenJob, Executor, ProcessExecutor, Work
@@ -55,6 +56,11 @@ class QueueState:
     threads: int
     beside: int
 
+
+T = TypeVar("T")
+R = TypeVar("R")
+Worker = Callable[[Kit], Callable[[T, Callable[[str, object], None]], R]]
+"""A class: made with the kit in a process of its own, its instance does one task after the other, and tells how far it is."""
 
 Job = Callable[["JobAtWork"], str]
 """Does a job and keeps what comes of it; returns a word on that."""
@@ -257,9 +263,14 @@ class Queue:
             self.progress.pop(job, None)
             self.version += 1
 
-    def execute(self, what: str, task: object, job: int, seconds: float | None = None) -> Any:
-        """What comes of a task in a process of its own. Raises what the task raises, and Stopped."""
-        return self.executor.run(Work(what, task, seconds), self._sayer(job), lambda: self.is_stopped(job))
+    def execute(self, worker: Worker[T, R], task: T, job: int, seconds: float | None = None) -> R:
+        """What ``worker`` makes of a task in a process of its own. Raises what the task raises, and Stopped."""
+        done: R = self.executor.run(
+            Work(f"{worker.__module__}:{worker.__qualname__}", task, seconds),
+            self._sayer(job),
+            lambda: self.is_stopped(job),
+        )
+        return done
 
     def _sayer(self, job: int) -> Callable[[Progress], None]:
         def say(progress: Progress) -> None:
@@ -294,9 +305,9 @@ class JobAtWork:
         """Whether what nobody asked for is to make room: somebody asks for something, or the queue closes."""
         return self.queue.closing or bool(count_jobs(self.context.db).get("waiting"))
 
-    def execute(self, what: str, task: object, seconds: float | None = None) -> Any:
-        """What comes of a task in a process of its own. Raises what the task raises, and Stopped."""
-        return self.queue.execute(what, task, self.number, seconds)
+    def execute(self, worker: Worker[T, R], task: T, seconds: float | None = None) -> R:
+        """What ``worker`` makes of a task in a process of its own. Raises what the task raises, and Stopped."""
+        return self.queue.execute(worker, task, self.number, seconds)
 
     def is_stopped(self) -> bool:
         """Whether it is to end."""
