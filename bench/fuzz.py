@@ -121,7 +121,7 @@ def manifest_reader(name: str) -> Callable[[bytes], object]:
 
     def read(data: bytes) -> object:
         return [
-            stated_lines(module, {}, ECOSYSTEMS) for module in assemble({name: data}, "fuzz", ECOSYSTEMS, ECOSYSTEMS)
+            stated_lines(module, {}, ECOSYSTEMS) for module in assemble({name: data}, "fuzz", ECOSYSTEMS)
         ]
 
     return read
