@@ -86,6 +86,15 @@ def test_npm_packages_bind_by_engines_and_peers_and_not_by_what_they_install_bes
     assert asked(held, SAIL, "2", mast, "3") == []
 
 
+def test_what_a_release_asks_for_comes_in_the_order_of_its_record(knowledge: Knowledge) -> None:
+    """Who is named first in a sentence must not change from one run to the next."""
+    names = [f"plank-{n}" for n in (7, 3, 11, 1, 19, 5, 2)]
+    sail = facts("2.0.0", peers=dict.fromkeys(names, "^1.0.0"))
+    held = world(knowledge, [record(SAIL, [sail])])
+    found = Compatibility(held, TODAY).asks(SAIL, "2.0.0", None)
+    assert [subject.name for subject in found] == names
+
+
 def test_what_a_release_brings_in_binds_as_well(knowledge: Knowledge) -> None:
     """The sail says it goes with any mast; the rope that it brings does not."""
     mast, rope = Coordinate("pkg:npm/mast"), Coordinate("pkg:npm/rope")

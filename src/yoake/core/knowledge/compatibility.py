@@ -396,8 +396,8 @@ class Compatibility:
         )
         if owner is None or facts is None:
             return {}
-        named = {*facts.peers, *([] if owner.nested else [*facts.needs, *(name for name, _, _ in facts.needs_when)])}
-        subjects = {owner.package(name) for name in named}
+        named = [*facts.peers, *([] if owner.nested else [*facts.needs, *(name for name, _, _ in facts.needs_when)])]
+        subjects = dict.fromkeys(owner.package(name) for name in named)  # in the order of the record, each time
         asked = {subject: tuple(self._ranges(facts, subject, runtime)) for subject in subjects}
         return {subject: ranges for subject, ranges in asked.items() if ranges}
 
