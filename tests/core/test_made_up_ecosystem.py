@@ -19,7 +19,7 @@ from yoake.core.planning.problem import Journey
 from yoake.core.planning.sets import sets_of
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import Coordinate, Line, Target
-from yoake.core.values.findings import FileResult
+from yoake.core.values.findings import Checks, FileResult
 from yoake.core.values.results import ScanResult
 from yoake.core.values.symbols import Surface, SurfaceSymbol
 
@@ -58,11 +58,15 @@ def lantern(knowledge: Knowledge) -> Knowledge:
     )
 
 
-def scanned(knowledge: Knowledge) -> ScanResult:
+def scanned(knowledge: Knowledge, *texts: str) -> ScanResult:
     inventory = {path: data for path, data in FILES.items() if is_inventory_file(path, REGISTRY)}
     facts = {p: REGISTRY.read_source(p, data) for p, data in FILES.items() if REGISTRY.source_reader(p)}
     modules = assemble(inventory, "pier", REGISTRY, facts)
-    mentions = list(find_mentions("README.md", "lit by Lantern 1\n", [made_up.LANTERN], REGISTRY))
+    mentions = [
+        mention
+        for path in texts or ("README.md",)
+        for mention in find_mentions(path, "lit by Lantern 1\n", [made_up.LANTERN], REGISTRY)
+    ]
     files = [FileResult(path=path, state="scanned", language="Lantern", lines=3) for path in facts]
     return run_scan(
         ScanInput(
@@ -94,6 +98,8 @@ def test_pins_containers_packages_and_prose_speak_for_it_too(lantern: Knowledge)
     assert ("toolchain", "pier.lanproj names Lantern 1") in found
     assert ("toolchain", "Dockerfile names Lantern 1") in found
     assert ("leftover", "Lantern 1 is still named in 1 text") in found
+    both = {f.title for f in scanned(lantern, "README.md", "HACKING.md").findings}
+    assert "Lantern 1 is still named in 2 texts" in both
     assert [(p.coordinate, p.state, p.note) for p in result.packages] == [
         (OIL, "fails", "oil 1.4 does not run on Lantern 2")
     ]
@@ -102,6 +108,9 @@ def test_pins_containers_packages_and_prose_speak_for_it_too(lantern: Knowledge)
 def test_a_path_takes_the_package_along_when_the_runtime_moves(lantern: Knowledge) -> None:
     result = scanned(lantern)
     made = sets_of(result, (Target(made_up.LANTERN, Line("2")),), REGISTRY)[0]
+    unchecked = sets_of(replace(result, checks=Checks()), (Target(made_up.LANTERN, Line("2")),), REGISTRY)[0]
+    assert unchecked.around.known is None
+    assert made.around.known is not None
     journey = Journey(
         name=made.name,
         spans=made.spans,

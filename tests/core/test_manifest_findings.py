@@ -177,3 +177,15 @@ def test_a_library_that_no_manifest_names_is_inferred_from_its_imports(knowledge
         Coordinate("pkg:pypi/django")
     ]
     assert (stated.line, stated.how) == ("3.2", "inferred")
+
+
+def test_a_package_says_on_which_of_its_lines_this_code_finds_all_it_uses(knowledge: Knowledge) -> None:
+    """``ugettext`` is in Django up to 3.2; a package of which nothing is used says nothing."""
+    manifests = {"requirements.txt": "django==3.2.1\ncelery==5.0.0\n"}
+    sources = {"a.py": "from django.utils.translation import ugettext\nugettext('x')\n"}
+    packages = {p.coordinate: p for p in scan(knowledge, manifests, sources, "python@3.13", "python@3.8").packages}
+    held = packages[Coordinate("pkg:pypi/django")]
+    assert "3.2" in held.clean
+    assert "4.0" not in held.clean
+    assert dict(held.breaks)[Line("4.0")] == "django.utils.translation.ugettext"
+    assert packages[Coordinate("pkg:pypi/celery")].clean == ()

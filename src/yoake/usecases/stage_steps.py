@@ -18,7 +18,8 @@ def stages_of(plan: Plan) -> dict[str, int]:
     return {key: stage.number for stage in reversed(plan.stages) for key in stage.finding_keys}
 
 
-def _title(stage: Stage, named: set[Coordinate], ecosystems: Registry) -> str:
+def title_of_stage(stage: Stage, named: set[Coordinate], ecosystems: Registry) -> str:
+    """What the step of a stage is called: the lines of the destination that it moves, and how many packages come along."""
     moved = [m for m in stage.moves if m.coordinate in named] or list(stage.moves)
     lines = ", ".join(f"{ecosystems.spoken(m.coordinate)} {m.goal}" for m in moved)
     along = len(stage.moves) - len(moved)
@@ -51,7 +52,7 @@ def renew_stage_steps(
                 "destination": application.destination.id,
                 "key": key,
                 "stage": stage.number,
-                "title": _title(stage, named, context.ecosystems),
+                "title": title_of_stage(stage, named, context.ecosystems),
                 "state": "open",
                 "why": "",
                 "places": 1,

@@ -16,6 +16,7 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.models import LineFacts
 from yoake.core.planning.alternatives import OBJECTIVES, Ways
 from yoake.core.planning.compare import find_ways, least_work
+from yoake.core.planning.problem import pose_problem
 from yoake.core.values.coordinates import Coordinate, Line, parse_target
 from yoake.core.values.findings import Finding
 from yoake.core.values.journeys import Shape, Surroundings
@@ -286,3 +287,42 @@ def test_every_way_pays_for_the_lines_it_crosses(packed: Knowledge) -> None:
     assert len(ways.ways) > 1
     assert all(way.plan.total.p50 > 0.93 * least for way in ways.ways)
     assert all(way.plan.total.p80 > 1.2 * way.plan.total.p50 for way in ways.ways)
+
+
+def test_a_move_of_one_line_costs_what_bites_there(packed: Knowledge) -> None:
+    """3.9 brings the change; the move to the very next line pays for it as any longer one does."""
+    (track,) = pose_problem(journey({PYTHON: ("3.8", "3.13")}, (), [finding("3.9", 480)]), packed).space.tracks
+    at = track.lines.index(Line("3.9"))
+    assert track.edits[0][at] == track.edits[0][at + 1] > 0
+    assert track.edits[at][at + 1] == 0
+
+
+def test_an_order_that_closes_the_way_is_named(packed: Knowledge) -> None:
+    """lamp 1 ends with Python 3.9, so Python cannot arrive before lamp moves."""
+    first = Shape(order=((PYTHON, LAMP),))
+    ways = find_ways(journey({PYTHON: ("3.8", "3.13"), LAMP: ("1.0", "3.0")}, shape=first), packed, SERVICE)
+    assert not [way for way in ways.ways if way.objectives]
+    assert "python is to arrive before pypi/lamp moves" in {c.text for c in ways.conflict.constraints}
+
+
+def test_a_copy_spares_half_of_what_telling_changes_apart_costs(packed: Knowledge) -> None:
+    work = [finding("3.12", 4800)]
+    ways = find_ways(to_313(findings=work), packed, SERVICE)
+    table = packed.effort
+    straight, copied = (ways.way(name).plan.stages[0] for name in ("direct", "parallel-copy"))
+    crossed = straight.lines_crossed
+    assert crossed > 1
+    alone = 4800 / table.minutes_per_day
+    spared = alone * table.kappa * (crossed - 1) / 2
+    apart = copied.effort.p50 - straight.effort.p50
+    assert apart == pytest.approx(table.ways.copy_days - spared, rel=0.35)
+
+
+def test_the_release_of_a_package_is_work_of_the_stage_in_which_that_moves(packed: Knowledge) -> None:
+    """Whatever line of the runtime it was found against."""
+    due = replace(finding("3.13", 300), kind="package", symbol="release lamp")
+    dear = [finding("3.10", 6000), finding("3.12", 6000, key="later")]
+    plan = least_work(to_313(package(LAMP, "1.0"), findings=[due, *dear]), packed)
+    (at,) = [stage for stage in plan.stages if due.key in stage.finding_keys]
+    assert LAMP in {m.coordinate for m in at.moves}
+    assert at.number < len(plan.stages)

@@ -175,3 +175,21 @@ def test_a_library_serves_a_line_until_the_last_user_leaves_it() -> None:
     assert found[PYTHON, "3.8"].users == ("desk", "till")
     assert found[PYTHON, "3.13"].until is None
     assert all(coordinate == PYTHON for coordinate, _ in found)
+
+
+def test_names_that_begin_to_warn_are_told_where_what_warns_moves(knowledge: Knowledge) -> None:
+    warns = {
+        "lamp": replace(finding("3.12", coordinate=LAMP), kind="deprecated", title="lamp.glow"),
+        "python": replace(finding("3.12"), kind="deprecated", title="imp.reload"),
+    }
+    sheet = checklist_of(stage(Move(PYTHON, Line("3.8"), Line("3.12")), keys=tuple(warns)), warns, GROUND, knowledge)
+    told = [item.text for item in sheet.after if "to warn" in item.text]
+    assert told == ["1 name in use begins to warn: imp.reload"]
+    assert "a scan reads these lines as today's" in {item.text for item in sheet.gate}
+
+
+def test_a_stage_is_reached_by_what_is_still_there(packed: Knowledge, taken: Plan) -> None:
+    """The lamp is gone from the application; Python alone says that the stage was reached."""
+    reached = dict(taken.stages[0].state)
+    later = journey({PYTHON: (reached[PYTHON], "3.13")}, (), WORK)
+    assert follow(pose_problem(later, packed), taken).finished[:1] == taken.stages[:1]

@@ -117,7 +117,8 @@ def _after(
     warned = [f for f in every if f.kind == "deprecated" and f.coordinate in moved]
     if warned:
         names = ", ".join(f.title for f in warned[:3])
-        items.append(Item(f"{len(warned)} names in use begin to warn: {names}", "deprecated from these lines on"))
+        begin = "1 name in use begins" if len(warned) == 1 else f"{len(warned)} names in use begin"
+        items.append(Item(f"{begin} to warn: {names}", "deprecated from these lines on"))
     return items
 
 
