@@ -73,8 +73,8 @@ def mutants_of(file: str, text: str) -> Iterator[Mutant]:
         return ast.get_source_segment(text, node) or ""
 
     def walk(node: ast.AST) -> Iterator[Mutant]:
-        if isinstance(node, ast.If) and "TYPE_CHECKING" in source(node.test):
-            return
+        if isinstance(node, ast.JoinedStr) or (isinstance(node, ast.If) and "TYPE_CHECKING" in source(node.test)):
+            return  # places inside of texts that are put together are not those of the file before Python 3.12
         if isinstance(node, ast.Compare) and len(node.ops) == 1 and type(node.ops[0]) in SWAPPED:
             between = data[at(node.left.end_lineno or 0, node.left.end_col_offset or 0) : at(node.comparators[0].lineno, node.comparators[0].col_offset)].decode()
             if ")" not in between and "(" not in between and "\n" not in between:
@@ -117,18 +117,31 @@ def _is_text(node: ast.BinOp) -> bool:
     return any(isinstance(side, ast.JoinedStr) or (isinstance(side, ast.Constant) and isinstance(side.value, str)) for side in (node.left, node.right))
 
 
+CONTEXTS = """
+import coverage
+import pytest
+
+
+@pytest.hookimpl(hookwrapper=True)
+def pytest_runtest_protocol(item):
+    coverage.Coverage.current().switch_context(item.nodeid.partition("[")[0])
+    yield
+"""
+
+
 def reached(tree: Path, packages: list[str]) -> tuple[dict[tuple[str, int], list[str]], dict[str, int]]:
-    """((file, line) → the tests that reach it, test → how many lines it reaches)."""
+    """((file, line) → the tests that reach it, in whatever thread; test → how many lines it reaches). Child processes are not seen."""
     config = tree / "coverage.ini"
     sources = "\n".join(f"    src/yoake/{p}" for p in packages)
-    config.write_text(f"[run]\ndynamic_context = test_function\nsource =\n{sources}\ndata_file = {tree / 'reached'}\n")
-    command = [sys.executable, "-m", "coverage", "run", f"--rcfile={config}", "-m", "pytest", "-q", "-p", "no:cacheprovider", *TESTS]
+    config.write_text(f"[run]\nconcurrency = thread\nsource =\n{sources}\ndata_file = {tree / 'reached'}\n")
+    (tree / "reached_by.py").write_text(CONTEXTS)
+    command = [sys.executable, "-m", "coverage", "run", f"--rcfile={config}", "-m", "pytest", "-q", "-p", "no:cacheprovider", "-p", "reached_by", *TESTS]
     subprocess.run(command, cwd=tree, env=_environment(tree), check=False)
     lines: dict[tuple[str, int], list[str]] = defaultdict(list)
     weight: dict[str, int] = defaultdict(int)
     with sqlite3.connect(tree / "reached") as db:
         named = {i: path for i, path in db.execute("SELECT id, path FROM file")}
-        contexts = {i: _node(tree, name) for i, name in db.execute("SELECT id, context FROM context")}
+        contexts = dict(db.execute("SELECT id, context FROM context"))
         for file, context, bits in db.execute("SELECT file_id, context_id, numbits FROM line_bits"):
             test = contexts[context]
             for number in (8 * i + b for i, byte in enumerate(bits) for b in range(8) if byte >> b & 1):
@@ -136,15 +149,6 @@ def reached(tree: Path, packages: list[str]) -> tuple[dict[tuple[str, int], list
                 lines[path, number].extend([test] if test else [])
                 weight[test] += 1
     return lines, weight
-
-
-def _node(tree: Path, context: str) -> str:
-    """``tests.core.test_a.TestB.test_c`` → ``tests/core/test_a.py::TestB::test_c``; empty for what is no test."""
-    parts = context.split(".")
-    for n in range(len(parts), 1, -1):
-        if (tree / Path(*parts[: n - 1], f"{parts[n - 1]}.py")).is_file():
-            return "/".join(parts[:n]) + ".py" + "".join(f"::{p}" for p in parts[n:]) if n < len(parts) else ""
-    return ""
 
 
 def _environment(tree: Path) -> dict[str, str]:
@@ -206,6 +210,8 @@ def main() -> None:
             for mutant, was_seen in pool.map(look, chosen):
                 package = next(p for p in given.of if mutant.file.startswith(f"src/yoake/{p}/"))
                 of[package] += 1
+                if not sum(of.values()) % 50:
+                    print(f"{sum(of.values())} made", flush=True)
                 if not was_seen:
                     missed[package].append(mutant)
                     kept = (trees[0] / mutant.file).read_bytes()[mutant.start : mutant.end].decode()
