@@ -20,6 +20,7 @@ from yoake.usecases.sources import kind_of, open_snapshot
 
 if TYPE_CHECKING:
     from yoake.context.kit import Kit
+    from yoake.core.knowledge.base import Knowledge
     from yoake.core.values.words import SourceKind
     from yoake.runner.home import Home
     from yoake.store.applications import Source
@@ -72,9 +73,9 @@ def scan_source(
     extractor = Extractor(cache, kit.ecosystems)
     name = Path(source.location.rstrip("/")).name.removesuffix(".git") or "application"
     say = terminal_progress()
-    try:
-        knowledge = kit.knowledge(home.knowledge)
-        scanned = scan_snapshot(
+
+    def scan(knowledge: Knowledge) -> Scanned:
+        return scan_snapshot(
             snapshot=snapshot,
             knowledge=knowledge,
             destination=targets,
@@ -83,20 +84,15 @@ def scan_source(
             control=Control(say),
             name=name,
         )
+
+    try:
+        knowledge = kit.knowledge(home.knowledge)
+        scanned = scan(knowledge)
         if ask and (missing := without_record(scanned.result.packages, knowledge.catalogues, kit.ecosystems)):
             done = look_up(LookUpTask(home.folder, missing, datetime.now(UTC).date()), kit, say)
             if done.unknown:
                 sys.stderr.write(f"yoake: no package client knows {', '.join(done.unknown)}\n")
-            knowledge = kit.knowledge(home.knowledge)
-            scanned = scan_snapshot(
-                snapshot=snapshot,
-                knowledge=knowledge,
-                destination=targets,
-                said=said,
-                extractor=extractor,
-                control=Control(say),
-                name=name,
-            )
+            scanned = scan(kit.knowledge(home.knowledge))
         return scanned
     finally:
         extractor.close()
