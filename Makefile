@@ -85,6 +85,10 @@ accuracy: setup
 	$(BIN)/python -m bench.resolves
 
 # The interface's types, from the server's own description.
+# What the demo and the awkward applications of the tests say, written anew: read the difference before it is committed.
+expected: setup
+	EXPECTED=write $(BIN)/pytest -q tests/server/test_expected.py
+
 types: $(STAMPS)/python $(STAMPS)/node
 	$(BIN)/python -m tests.drift --write
 	cd web && npx openapi-typescript openapi.json -o src/api/schema.d.ts

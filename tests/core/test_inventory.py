@@ -255,3 +255,48 @@ def test_the_lowest_allowed_line_is_allowed_and_no_older_known_one_is(line: Line
 )
 def test_poetry_specifiers(said: object, meant: str) -> None:
     assert poetry_specifier(said) == meant
+
+
+CONDA = """
+name: charts
+channels: [conda-forge]
+dependencies:
+  # python=3.6 was enough
+  - {python}
+  - conda-forge::numpy=1.19
+  - pip
+  - pip:
+    - requests==2.20
+    - git+no package
+"""
+
+
+@pytest.mark.parametrize(
+    ("written", "how", "version"),
+    [
+        ("python=3.8", "pin", "3.8"),
+        ("python==3.8.1", "pin", "3.8.1"),
+        ("conda-forge::python=3.8.*=h12debd9", "pin", "3.8"),
+        ("python>=3.7,<3.10", "range", ">=3.7,<3.10"),
+    ],
+)
+def test_an_environment_of_conda_names_its_python_and_what_pip_installs(written: str, how: str, version: str) -> None:
+    module = one({"environment.yml": CONDA.replace("{python}", written)})
+    assert [(pin.how, pin.version, pin.line) for pin in module.pins] == [(how, version, 6)]
+    assert [(r.name, r.specifier, r.line) for r in module.requirements] == [("requests", "==2.20", 10)]
+    assert [f.reason for f in module.faults] == ["1 package of Conda is not looked at, only what pip installs"]
+
+
+@pytest.mark.parametrize(
+    ("text", "fault"),
+    [
+        ("python: 3.8\n", ""),
+        ("dependencies: [python, 'python=3.7|3.8', pip, 3, {a: b}]\n", "1 package of Conda is"),
+        ("dependencies: [", "not valid YAML"),
+        ("#" * 100_001, "longer than 100000"),
+    ],
+)
+def test_what_is_no_environment_of_conda_states_nothing(text: str, fault: str) -> None:
+    module = one({"environment.yml": text})
+    assert (module.pins, module.requirements, module.manifests) == ([], [], [])
+    assert [fault in f.reason for f in module.faults] == ([True] if fault else [])

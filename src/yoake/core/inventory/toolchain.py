@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 _FROM: Final = re.compile(r"^\s*FROM\s+(?:--\S+\s+)?(?:\S+/)?(?P<name>[\w.-]+):(?P<tag>[\w.-]+)", re.IGNORECASE)
 _TOOL: Final = re.compile(r"\s*([\w-]+)\s+(\S+)")
 _TOOLS_FILE: Final = ".tool-versions"
-_CI_FILES: Final = (".travis.yml", ".gitlab-ci.yml", "appveyor.yml", "azure-pipelines.yml", "environment.yml")
+_CI_FILES: Final = (".travis.yml", ".gitlab-ci.yml", "appveyor.yml", "azure-pipelines.yml")
 
 
 def is_toolchain_file(path: str, ecosystems: Registry) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, Final
 
 from yoake.core.scan.judge import Verdict
@@ -51,52 +51,69 @@ def syntax_hits(
             yield Hit(file, facts, index, verdict, guarded, "certain")
 
 
-def toolchain_findings(module: Module, builder: Builder, knowledge: Knowledge, checks: Checks) -> Iterator[Finding]:
-    """Pins that name a runtime older than the destination's, or a range that leaves it out."""
+def pins_to_tell(modules: Sequence[Module], owner_of: Callable[[str], str]) -> dict[str, list[Pin]]:
+    """Path of a module → the pins it tells of. One that holds for several is told once, by the module that its file lies in, else
+    by the first. ``owner_of``: file → path of its module."""
+    told: dict[str, list[Pin]] = {module.path: [] for module in modules}
+    holders: dict[Pin, list[str]] = {}
+    for module in modules:
+        for pin in dict.fromkeys(module.pins):
+            holders.setdefault(pin, []).append(module.path)
+    for pin, paths in holders.items():
+        owner = owner_of(pin.file)
+        told[owner if owner in paths else paths[0]].append(pin)
+    return told
+
+
+def toolchain_findings(
+    module: Module, pins: Sequence[Pin], builder: Builder, knowledge: Knowledge, checks: Checks
+) -> Iterator[Finding]:
+    """Those of ``pins`` that name a runtime older than the destination's, or a range that leaves it out."""
     for runtime in knowledge.ecosystems.runtimes:
         span = builder.spans.get(runtime)
         if span is not None and span.goal > span.today:
-            yield from _stale_pins(runtime, span, module, builder, knowledge, checks)
+            held = [pin for pin in pins if pin.coordinate == runtime]
+            yield from _stale_pins(held, span, module, builder, knowledge, checks)
 
 
 def _stale_pins(
-    runtime: Coordinate, span: Span, module: Module, builder: Builder, knowledge: Knowledge, checks: Checks
+    pins: Sequence[Pin], span: Span, module: Module, builder: Builder, knowledge: Knowledge, checks: Checks
 ) -> Iterator[Finding]:
     groups: dict[str, list[Pin]] = {}
-    for pin in module.pins:
-        if pin.coordinate != runtime:
-            continue
+    for pin in pins:
+        runtime = pin.coordinate
         if pin.how == "range":
             stale = not knowledge.ecosystems.admits(runtime, pin.version, span.goal)
         else:
-            stale = not _names_goal(runtime, module, pin, span.goal, knowledge)
+            stale = not _names_goal(pins, pin, span.goal, knowledge)
         if pin.how == "classifier" and stale:
             continue  # a classifier promises; it stops nothing
         weight = knowledge.effort.weights.toolchain
         checks.add("toolchain", "fails" if stale else "holds", weight, pin.file, module.path)
         if stale:
             groups.setdefault(pin.file, []).append(pin)
-    shown = knowledge.spoken(runtime)
-    for file, pins in groups.items():
-        blocks = any(pin.how != "ci" for pin in pins)
+    for file, stale_pins in groups.items():
+        runtime = stale_pins[0].coordinate
+        shown = knowledge.spoken(runtime)
+        blocks = any(pin.how != "ci" for pin in stale_pins)
         yield builder.single(
             runtime,
             "toolchain",
             f"pin {file}",
-            f"{file} names {shown} {_versions(pins)}",
+            f"{file} names {shown} {_versions(stale_pins)}",
             span.goal,
-            [(p.file, p.line, p.text or p.version) for p in pins],
+            [(p.file, p.line, p.text or p.version) for p in stale_pins],
             level="error" if blocks else "warning",
             remedy=f"Let it name {shown} {span.goal} when the application moves there.",
             evidence=("read from the file itself",),
         )
 
 
-def _names_goal(runtime: Coordinate, module: Module, pin: Pin, goal: Line, knowledge: Knowledge) -> bool:
+def _names_goal(pins: Sequence[Pin], pin: Pin, goal: Line, knowledge: Knowledge) -> bool:
     """Whether a pin names the destination; a file that lists several lines is fine when it is among them."""
     return any(
-        other.file == pin.file and other.how == pin.how and knowledge.line_of(runtime, other.version) == goal
-        for other in module.pins
+        other.file == pin.file and other.how == pin.how and knowledge.line_of(pin.coordinate, other.version) == goal
+        for other in pins
     )
 
 

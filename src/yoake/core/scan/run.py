@@ -8,14 +8,20 @@ from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Final
 
 from yoake.core.inventory.assemble import stated_lines
-from yoake.core.scan.brought_back import with_dependencies
+from yoake.core.scan.brought_back import stated_of, with_dependencies
 from yoake.core.scan.companions import Company
 from yoake.core.scan.findings import Builder, order
 from yoake.core.scan.foreign_code import ForeignChecks, ForeignCode, foreign_code
 from yoake.core.scan.infer import infer_line, infer_runtime
 from yoake.core.scan.judge import Judge
 from yoake.core.scan.leftovers import leftover_findings
-from yoake.core.scan.manifests import rule_hits, setting_findings, syntax_hits, toolchain_findings
+from yoake.core.scan.manifests import (
+    pins_to_tell,
+    rule_hits,
+    setting_findings,
+    syntax_hits,
+    toolchain_findings,
+)
 from yoake.core.scan.packages import CleanLines, clean_lines, package_findings
 from yoake.core.scan.references import file_references
 from yoake.core.scan.text_rules import text_findings
@@ -23,7 +29,7 @@ from yoake.core.scan.usages import Hit, Joiner
 from yoake.core.scan.use_rules import UseRules
 from yoake.core.values.findings import NO_READER, Checks, FileResult
 from yoake.core.values.journeys import Span, spans_of
-from yoake.core.values.modules import Mention, Module, Stated
+from yoake.core.values.modules import Mention, Module, Pin, Stated
 from yoake.core.values.results import ScanResult
 
 if TYPE_CHECKING:
@@ -97,8 +103,9 @@ def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
     texts: dict[str, dict[str, str]] = {module.path: {} for module in given.modules}
     for path, text in given.texts.items():
         texts[owners.of(path)][path] = text
+    pins = pins_to_tell(given.modules, owners.of)
     for module in given.modules:
-        own = _Own(owned[module.path], mentions[module.path], texts[module.path])
+        own = _Own(owned[module.path], mentions[module.path], texts[module.path], pins[module.path])
         _scan_module(
             module=module,
             own=own,
@@ -141,11 +148,12 @@ def _by_module(
 
 @dataclass(frozen=True, slots=True)
 class _Own:
-    """What belongs to one module: facts of its files, versions named in texts, and texts that rules ask for."""
+    """What belongs to one module: facts of its files, versions named in texts, texts that rules ask for, and pins it tells of."""
 
     files: Mapping[str, FileFacts]
     mentions: Sequence[Mention]
     texts: Mapping[str, str]
+    pins: Sequence[Pin]
 
 
 class Owners:
@@ -208,11 +216,12 @@ def _scan_module(
     builder = Builder(knowledge, spans, module.path)
     hits: list[Hit] = []
     aside = ForeignChecks(foreign)
+    stated = stated_of(module, given.modules)
     for path, facts in files.items():
         joiner = joiners.get(facts.language)
         if joiner is None:
             continue
-        found = list(with_dependencies(rule_hits(joiner.hits(path, facts), knowledge, reachable), module, knowledge))
+        found = list(with_dependencies(rule_hits(joiner.hits(path, facts), knowledge, reachable), stated, knowledge))
         found.extend(syntax_hits(path, facts, knowledge, reachable))
         lost = {hit.position for hit in found if hit.verdict.state == "fails"}
         warned = {hit.position for hit in found if hit.verdict.state == "deprecated"}
@@ -233,7 +242,7 @@ def _scan_module(
     told = foreign.told_apart(builder.from_hits(hits))
     result.findings.extend(told)
     result.findings.extend(foreign.findings(told, builder, knowledge))
-    result.findings.extend(toolchain_findings(module, builder, knowledge, result.checks))
+    result.findings.extend(toolchain_findings(module, own.pins, builder, knowledge, result.checks))
     result.findings.extend(text_findings(own.texts, builder, knowledge, result.checks))
     result.findings.extend(setting_findings(files, builder, knowledge, result.checks))
     result.findings.extend(leftover_findings(module, builder, knowledge, own.mentions))

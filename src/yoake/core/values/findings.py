@@ -24,7 +24,7 @@ OTHER_VERSIONS: Final = "runs only on other versions"
 IMPORT_FALLBACK: Final = "has an import fallback"
 """Why a place may never run: neither today’s line nor any up to the destination takes its branch."""
 
-ANALYSER: Final = "13"
+ANALYSER: Final = "14"
 """Part of a scan's identity: raised when the same facts and knowledge give other findings."""
 
 

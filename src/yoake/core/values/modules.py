@@ -70,6 +70,7 @@ class Module:
     """A folder with a manifest of its own; ``path`` is relative to the scanned folder, empty for its root.
 
     ``import_name``, ``main`` and ``aliases`` say how imports reach it where they name no path: its name, main file, prefix → folders.
+    ``coordinate``: the package as which another module asks for this one, with what it is built on; None where it is none.
     """
 
     path: str
@@ -82,6 +83,7 @@ class Module:
     import_name: str = ""
     main: str = ""
     aliases: list[tuple[str, tuple[str, ...]]] = field(default_factory=list)
+    coordinate: Coordinate | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,6 +17,7 @@ from yoake.core.values.modules import Fault, Module, Pin, Requirement
 
 if TYPE_CHECKING:
     from yoake.core.contract.ecosystem import Document
+    from yoake.core.values.coordinates import Coordinate
 
 _PROPERTY: Final = re.compile(r"\$\{([^}]+)\}")
 _DEEPEST: Final = 8  # properties that name properties, and parents of parents
@@ -60,6 +61,7 @@ def read_pom(document: Document, module: Module) -> None:
         module.faults.append(Fault(document.path, "no <project> at its top"))
         return
     module.name = _text(pom.root, "artifactId") or module.name
+    module.coordinate = _own_coordinate(pom)
     module.pins.extend(_levels(pom))
     module.requirements.extend(_parent(pom))
     for group, scope in _scopes(pom.root):
@@ -185,6 +187,14 @@ def _filled(pom: _Pom, text: str) -> str:
 
 def _value(pom: _Pom, node: etree._Element, name: str) -> str:
     return _filled(pom, _text(node, name))
+
+
+def _own_coordinate(pom: _Pom) -> Coordinate | None:
+    """As what another module asks for this one. A group that is not written is that of the parent."""
+    above = _child(pom.root, "parent")
+    group = _value(pom, pom.root, "groupId") or (_text(above, "groupId") if above is not None else "")
+    artifact = _value(pom, pom.root, "artifactId")
+    return maven(f"{group}/{artifact}") if _plain(group) and _plain(artifact) else None
 
 
 def _parent(pom: _Pom) -> Iterator[Requirement]:

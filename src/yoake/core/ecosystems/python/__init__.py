@@ -13,6 +13,7 @@ from packaging.utils import canonicalize_name
 from yoake.core.contract.ecosystem import Document, Ecosystem, ManifestReader, RuntimeWords, SourceReader
 from yoake.core.contract.path_style import PathStyle
 from yoake.core.ecosystems.python.commands import python_commands
+from yoake.core.ecosystems.python.conda import read_environment
 from yoake.core.ecosystems.python.edits import rename_in_python
 from yoake.core.ecosystems.python.evaluation.evaluator import PythonEvaluator
 from yoake.core.ecosystems.python.locks import read_pipfile_lock, read_toml_lock
@@ -82,6 +83,10 @@ def _toml_lock(document: Document, module: Module) -> None:
     read_toml_lock(document.path, document.text, module)
 
 
+def _environment(document: Document, module: Module) -> bool:
+    return read_environment(document.path, document.text, module)
+
+
 def _requirements(document: Document, module: Module) -> None:
     read_requirements(document.path, document.texts, module)
 
@@ -146,6 +151,7 @@ PYTHON_ECOSYSTEM: Final = Ecosystem(
         ManifestReader(names=("Pipfile.lock",), read=_pipfile_lock, kind="lock"),
         ManifestReader(names=("poetry.lock", "uv.lock", "pdm.lock"), read=_toml_lock, kind="lock"),
         ManifestReader(path=REQUIREMENTS, read=_requirements),
+        ManifestReader(names=("environment.yml", "environment.yaml"), read=_environment, kind="configuration"),
         ManifestReader(path=WHEEL_METADATA, read=_metadata, kind="configuration", made=True),
     ),
     sources=(

@@ -1,0 +1,100 @@
+"""Every screen of the demo and of some awkward applications says what it said when somebody last read it (``make expected``)."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+from urllib.parse import quote
+
+import pytest
+from ruamel.yaml import YAML
+from starlette.testclient import TestClient
+
+from tests.conftest import NOW, write
+from tests.executors import LentExecutor
+from tests.expected import AWKWARD, differing
+from tests.server.conftest import HERE, take
+from yoake.context.context import open_context
+from yoake.runner.home import Home
+from yoake.server.app import create_app
+from yoake.shipped import KIT
+from yoake.usecases.jobs import JOBS
+from yoake.usecases.make_demo import make_demo
+from yoake.usecases.queue import Queue
+
+_OF_ALL = (
+    "portfolio", "portfolio/links", "waves", "forecast", "work?state=all&limit=200", "step-groups", "teams", "days-off", "outside",
+    "digest", "events", "knowledge/effort",
+)  # fmt: skip
+_OF_ONE = ("evidence", "path", "packages", "graph", "edits", "in-time", "map", "files", "places")
+_IN_FULL = ("berth-planner", "passenger-portal")  # one of each ecosystem
+_AWKWARD: list[dict[str, Any]] = YAML(typ="safe").load(AWKWARD.read_text("utf-8"))
+
+
+@pytest.fixture
+def pinned(home: Home) -> Iterator[TestClient]:
+    """An application whose clock stands still."""
+    context = open_context(home, KIT, lambda: NOW)
+    queue = Queue(context=context, kinds=JOBS, workers=1, executor=LentExecutor())
+    with TestClient(create_app(context, queue, HERE), headers={"X-Yoake-Who": "In%C3%A9s"}) as made:
+        yield made
+
+
+def ask(client: TestClient, home: Home, what: str) -> Any:
+    answer = client.get(f"/api/v1/{what}")
+    assert answer.status_code == 200, (what, answer.text)
+    return json.loads(answer.text.replace(str(home.folder.parent), "HERE"), object_hook=_timeless)
+
+
+def _timeless(record: dict[str, Any]) -> dict[str, Any]:
+    return {key: held for key, held in record.items() if key != "seconds"}  # how long it took is another one every time
+
+
+def of_one(client: TestClient, home: Home, slug: str, full: bool = True) -> dict[str, Any]:
+    """What the screens of one application say; ``full``: every finding with its evidence too."""
+    here = f"applications/{slug}"
+    said = {what: ask(client, home, f"{here}/{what}") for what in _OF_ONE}
+    for what in ("path", "edits"):
+        del said[what]["application"]  # as in evidence
+    listed = ask(client, home, f"{here}/findings?limit=200")
+    if full:
+        listed["rows"] = [ask(client, home, f"{here}/findings/{row['key']}") for row in listed["rows"]]
+    return {**said, "findings": listed}
+
+
+def brief(told: dict[str, Any]) -> dict[str, Any]:
+    """A path without what each of its stages lists for the people at work."""
+    for stage in (stage for way in told["ways"] for stage in way["stages"]):
+        for listed in ("edits", "needs", "after", "gate", "not_needed"):
+            del stage[listed]
+    return told
+
+
+def test_the_demo_says_what_it_said(home: Home, request: pytest.FixtureRequest) -> None:
+    make_demo(home, KIT, lambda _: None, NOW)
+    client: TestClient = request.getfixturevalue("pinned")
+    said = {"portfolio": {what.partition("?")[0]: ask(client, home, what) for what in _OF_ALL}}
+    for row in said["portfolio"]["portfolio"]["rows"]:
+        said[row["slug"]] = of_one(client, home, row["slug"], full=row["slug"] in _IN_FULL)
+    for what in ("crossing", "crossing/proposals"):
+        said["quay-desk"][what] = ask(client, home, f"applications/quay-desk/{what}")
+    wrong = [text for name, held in said.items() if (text := differing(f"demo/{name}", held))]
+    assert not wrong, "\n".join(wrong)
+
+
+@pytest.mark.parametrize("case", _AWKWARD, ids=lambda case: case["name"])
+def test_an_awkward_application_says_what_it_said(
+    case: dict[str, Any], pinned: TestClient, home: Home, tmp_path: Path
+) -> None:
+    slug = take(pinned, write(tmp_path / case["name"], case["files"]), case["to"])
+    here = f"applications/{slug}/path"
+    sets = [made["name"] for made in ask(pinned, home, here)["sets"]]
+    said = of_one(pinned, home, slug)
+    said["sets"] = {name: ask(pinned, home, f"{here}?set={quote(name)}") for name in sets[1:]}
+    said["shapes"] = {shape: brief(ask(pinned, home, f"{here}?{shape}")) for shape in case.get("shapes", ())}
+    for told in (*said["sets"].values(), *said["shapes"].values()):
+        del told["application"]
+    wrong = differing(f"awkward/{case['name']}", said)
+    assert not wrong, wrong
