@@ -6,7 +6,7 @@ STAMPS := .make
 YOAKE_PORT ?= 8710
 WORKERS ?= 3
 
-.PHONY: demo test setup dev check unit browser bench clean lock types
+.PHONY: demo test setup dev expected check unit browser bench clean lock types
 
 demo: setup
 	@YOAKE_HOME="$${YOAKE_HOME:-$(CURDIR)/.yoake}" $(BIN)/yoake demo --port $(YOAKE_PORT)
@@ -87,7 +87,7 @@ accuracy: setup
 # The interface's types, from the server's own description.
 # What the demo and the awkward applications of the tests say, written anew: read the difference before it is committed.
 expected: setup
-	EXPECTED=write $(BIN)/pytest -q tests/server/test_expected.py
+	EXPECTED=write $(BIN)/pytest -q tests/server/test_expected.py tests/core/planning/test_as_read.py tests/usecases/test_small_applications.py
 
 types: $(STAMPS)/python $(STAMPS)/node
 	$(BIN)/python -m tests.drift --write

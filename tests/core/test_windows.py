@@ -51,6 +51,14 @@ def test_what_is_lost_past_the_destination_does_not_bite(knowledge: Knowledge) -
     assert scan(knowledge, {"a.py": "import imp\n"}, "python@3.8", "python@3.11").findings[0].level == "note"
 
 
+def test_a_name_that_stays_and_means_something_else_is_old_only_before_that(knowledge: Knowledge) -> None:
+    text = "from django.db import models\n\n\nclass A(models.Model):\n    b = models.NullBooleanField()\n"
+    findings = scan(knowledge, {"a.py": text}, "pypi/django@3.2", "pypi/django@5.2").findings
+    window = next(f for f in findings if "NullBooleanField" in f.title).window
+    assert (window.old[-1], window.new[-1]) == ("3.2", "6.1")
+    assert window.both == tuple(line for line in window.new if line < Line("4.0"))
+
+
 def test_a_gap_between_captured_lines_is_told(knowledge: Knowledge) -> None:
     finding = scan(knowledge, {"a.py": "import urllib2\n"}, "python@2.7", "python@3.6").findings[0]
     assert (finding.after, finding.bites_at) == ("2.7", "3.6")

@@ -15,6 +15,7 @@ from typing import Any
 
 _HERE = Path(__file__).parent
 AWKWARD = _HERE / "awkward.yaml"
+_WRITING = os.environ.get("EXPECTED") == "write"
 _WIDE = 140  # columns of a record on one line
 _LONG = 4  # lines of a block that is named when it comes again, not written twice
 
@@ -23,12 +24,23 @@ def differing(name: str, value: Any) -> str:
     """Where a value is no longer what was read, as a difference of texts; empty where it is."""
     path = _HERE / f"{name}.txt"
     found = written(value)
-    if os.environ.get("EXPECTED") == "write":
+    if _WRITING:
         path.write_text(found, "utf-8")
     read = path.read_text("utf-8") if path.exists() else ""
     return "\n".join(
         difflib.unified_diff(read.splitlines(), found.splitlines(), f"{name}, as read", "now", lineterm="", n=1)
     )
+
+
+def differing_block(name: str, block: str, lines: list[str]) -> str:
+    """The same of one block of a text of many; blocks begin with ``== `` and a name and stand in the order of names."""
+    path = _HERE / f"{name}.txt"
+    parts = path.read_text("utf-8").split("== ")[1:] if path.exists() else []
+    blocks = {title: body.splitlines() for title, _, body in (part.partition("\n") for part in parts)}
+    if _WRITING:
+        blocks[block] = lines
+        path.write_text("".join("\n".join((f"== {title}", *blocks[title])) + "\n" for title in sorted(blocks)), "utf-8")
+    return "\n".join(difflib.unified_diff(blocks.get(block, []), lines, f"{block}, as read", "now", lineterm="", n=1))
 
 
 def written(value: Any) -> str:

@@ -1,4 +1,5 @@
-"""Small applications, read from disk as any other: what another version does otherwise is found, and nothing that only looks like it."""
+"""Small applications, read from disk as any other: what another version does otherwise is found, and nothing that only looks like it;
+what is claimed of it is what somebody read (``make expected``)."""
 
 from __future__ import annotations
 
@@ -9,8 +10,10 @@ import pytest
 from ruamel.yaml import YAML
 
 from tests.conftest import write
+from tests.expected import differing_block
 from yoake.core.knowledge.base import Knowledge
 from yoake.core.values.coordinates import parse_target
+from yoake.core.values.findings import Finding
 from yoake.runner.extraction import Extractor
 from yoake.runner.snapshots import FolderSnapshot
 from yoake.usecases.progress import Control
@@ -40,3 +43,23 @@ def test_what_is_done_otherwise_is_found(
     if "line" in case:
         text = case["files"][case["in"][0]].split("\n")
         assert any(case["line"] in line and n in lines for n, line in enumerate(text, 1)), found
+    wrong = differing_block("small_applications", case["name"], [_in_a_line(f) for f in scanned.result.findings])
+    assert not wrong, wrong
+
+
+def _in_a_line(finding: Finding) -> str:
+    """Everything that a finding claims, and where."""
+    goes = "ready" if finding.mechanical else ""
+    window = " ".join((finding.window.state, *finding.window.both)) if finding.window.both else finding.window.state
+    places = [f"{p.file}:{p.line}:{p.column}-{p.end_column} {p.form} {p.guarded or p.level}" for p in finding.places]
+    claims = [
+        f"{finding.kind} {finding.coordinate.short}@{finding.bites_at} {finding.level} {finding.confidence}",
+        finding.title,
+        window,
+        "/".join(f"{minutes:g}" for minutes in finding.effort),
+        goes,
+        f"→ {finding.replacement}" if finding.replacement else "",
+        f"after {finding.after}" if finding.after else "",
+        *places,
+    ]
+    return " | ".join(filter(None, claims))

@@ -59,8 +59,8 @@ def _old_lines(
     if timeline is None or ruled:
         return tuple(line for line in axis if bites_at is None or line < bites_at)
     offered = timeline.lines_in(timeline.ask(cause).offers)
-    if bites_at is not None:
-        offered = [line for line in offered if line_key(line) != line_key(bites_at)]
+    if bites_at is not None and bites_at in offered:  # the name stays, and does something else from there on
+        offered = [line for line in offered if line < bites_at]
     return tuple(line for line in axis if line in offered)
 
 
