@@ -30,10 +30,8 @@ from queue import Queue
 
 HERE = Path(__file__).parent.parent
 OF = ("core/planning", "core/scan", "core/readiness", "usecases")
-TESTS = ("tests/core", "tests/usecases", "tests/formats", "tests/server")
-FIRST = 40  # tests that reach a line, those that reach the fewest lines first
-MOST = 300
-SECONDS = 240
+TESTS = (("tests/core", "tests/usecases", "tests/formats"), ("tests/server",))
+LIGHT, BROAD, REST = 10, 50, 30  # seconds of tests that are run against one mistake
 
 SWAPPED = {
     ast.Lt: "<=", ast.LtE: "<", ast.Gt: ">=", ast.GtE: ">", ast.Eq: "!=", ast.NotEq: "==", ast.In: "not in", ast.NotIn: "in",
@@ -118,55 +116,100 @@ def _is_text(node: ast.BinOp) -> bool:
 
 
 CONTEXTS = """
+import json
+import os
+import time
+
 import coverage
 import pytest
+
+TOOK = {}
 
 
 @pytest.hookimpl(hookwrapper=True)
 def pytest_runtest_protocol(item):
-    coverage.Coverage.current().switch_context(item.nodeid.partition("[")[0])
+    name = item.nodeid.partition("[")[0]
+    coverage.Coverage.current().switch_context(name)
+    begun = time.perf_counter()
     yield
+    TOOK[name] = TOOK.get(name, 0) + time.perf_counter() - begun
+
+
+def pytest_sessionfinish():
+    with open(os.environ["TOOK"], "w") as file:
+        json.dump(TOOK, file)
 """
 
 
-def reached(tree: Path, packages: list[str]) -> tuple[dict[tuple[str, int], list[str]], dict[str, int]]:
-    """((file, line) → the tests that reach it, in whatever thread; test → how many lines it reaches). Child processes are not seen."""
-    config = tree / "coverage.ini"
+@dataclass
+class Reach:
+    """Which tests reach a line (file, number), in whatever thread; child processes are not seen. And of each test how many lines it
+    reaches and how many seconds it takes, with all its cases."""
+
+    tests: dict[tuple[str, int], list[str]]
+    lines: dict[str, int]
+    seconds: dict[str, float]
+
+    def portions(self, mutant: Mutant) -> Iterator[list[str]]:
+        """The tests that reach a mistake: those that look at little first, then those that look at most, then the rest."""
+        left = sorted(set(self.tests.get((mutant.file, mutant.line), ())), key=lambda t: (self.lines[t], t))
+        for seconds, broad in ((LIGHT, False), (BROAD, True), (REST, False)):
+            taken = []
+            for test in reversed(left) if broad else left:
+                seconds -= self.seconds[test]
+                if seconds < 0 and taken:
+                    break
+                taken.append(test)
+            left = [test for test in left if test not in taken]
+            if taken:
+                yield taken
+
+
+def reached(tree: Path, packages: list[str]) -> Reach:
+    """Run the tests once, in two halves beside one another."""
     sources = "\n".join(f"    src/yoake/{p}" for p in packages)
-    config.write_text(f"[run]\nconcurrency = thread\nsource =\n{sources}\ndata_file = {tree / 'reached'}\n")
     (tree / "reached_by.py").write_text(CONTEXTS)
-    command = [sys.executable, "-m", "coverage", "run", f"--rcfile={config}", "-m", "pytest", "-q", "-p", "no:cacheprovider", "-p", "reached_by", *TESTS]
-    subprocess.run(command, cwd=tree, env=_environment(tree), check=False)
-    lines: dict[tuple[str, int], list[str]] = defaultdict(list)
-    weight: dict[str, int] = defaultdict(int)
-    with sqlite3.connect(tree / "reached") as db:
+    running = []
+    for number, tests in enumerate(TESTS):
+        config = tree / f"coverage{number}.ini"
+        config.write_text(f"[run]\nconcurrency = thread\nsource =\n{sources}\ndata_file = {tree / f'reached{number}'}\n")
+        command = [sys.executable, "-m", "coverage", "run", f"--rcfile={config}", "-m", "pytest", "-q", "-p", "no:cacheprovider", "-p", "reached_by", *tests]
+        running.append(subprocess.Popen(command, cwd=tree, env={**_environment(tree), "TOOK": str(tree / f"took{number}")}))
+    found = Reach(defaultdict(list), defaultdict(int), {})
+    for number, process in enumerate(running):
+        process.wait()
+        found.seconds |= json.loads((tree / f"took{number}").read_text())
+        _read(tree, tree / f"reached{number}", found)
+    return found
+
+
+def _read(tree: Path, data: Path, found: Reach) -> None:
+    with sqlite3.connect(data) as db:
         named = {i: path for i, path in db.execute("SELECT id, path FROM file")}
         contexts = dict(db.execute("SELECT id, context FROM context"))
         for file, context, bits in db.execute("SELECT file_id, context_id, numbits FROM line_bits"):
             test = contexts[context]
             for number in (8 * i + b for i, byte in enumerate(bits) for b in range(8) if byte >> b & 1):
                 path = str(Path(named[file]).relative_to(tree))
-                lines[path, number].extend([test] if test else [])
-                weight[test] += 1
-    return lines, weight
+                found.tests[path, number].extend([test] if test else [])
+                found.lines[test] += 1
 
 
 def _environment(tree: Path) -> dict[str, str]:
     return {**os.environ, "PYTHONPATH": f"{tree / 'src'}:{tree}:{os.environ.get('PYTHONPATH', '')}", "PYTHONDONTWRITEBYTECODE": "1"}
 
 
-def seen(tree: Path, mutant: Mutant, tests: list[str]) -> bool:
-    """Whether a test fails with this mistake in the tree."""
+def seen(tree: Path, mutant: Mutant, reach: Reach) -> bool:
+    """Whether a test fails with this mistake in the tree, or takes far longer than it did."""
     path = tree / mutant.file
     kept = path.read_bytes()
     path.write_bytes(kept[: mutant.start] + mutant.instead.encode() + kept[mutant.end :])
     try:
-        for portion in (tests[:FIRST], tests[FIRST:MOST]):
-            if not portion:
-                continue
+        for portion in reach.portions(mutant):
             command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *portion]
+            allowed = 60 + 4 * sum(reach.seconds[test] for test in portion)
             try:
-                if subprocess.run(command, cwd=tree, env=_environment(tree), capture_output=True, timeout=SECONDS, check=False).returncode:
+                if subprocess.run(command, cwd=tree, env=_environment(tree), capture_output=True, timeout=allowed, check=False).returncode:
                     return True
             except subprocess.TimeoutExpired:
                 return True
@@ -188,8 +231,8 @@ def main() -> None:
         for tree in trees:
             shutil.copytree(HERE, tree, ignore=shutil.ignore_patterns(".venv", "node_modules", ".git", ".make", "data", "__pycache__"), symlinks=True)
             (tree / ".venv").symlink_to(HERE / ".venv")
-        lines, weight = reached(trees[0], given.of)
-        print(f"{len(weight)} tests reach {len(lines)} lines", flush=True)
+        reach = reached(trees[0], given.of)
+        print(f"{len(reach.lines)} tests reach {len(reach.tests)} lines", flush=True)
         every = [m for p in given.of for f in sorted((trees[0] / "src/yoake" / p).rglob("*.py")) for m in mutants_of(str(f.relative_to(trees[0])), f.read_text())]
         chosen = random.Random(given.seed).sample(every, min(given.mutants, len(every)))  # noqa: S311  a sample, no secret
         free: Queue[Path] = Queue()
@@ -197,10 +240,9 @@ def main() -> None:
             free.put(tree)
 
         def look(mutant: Mutant) -> tuple[Mutant, bool]:
-            tests = sorted(set(lines.get((mutant.file, mutant.line), ())), key=lambda t: (weight[t], t))
             tree = free.get()
             try:
-                return mutant, bool(tests) and seen(tree, mutant, tests)
+                return mutant, seen(tree, mutant, reach)
             finally:
                 free.put(tree)
 
@@ -216,8 +258,8 @@ def main() -> None:
                     missed[package].append(mutant)
                     kept = (trees[0] / mutant.file).read_bytes()[mutant.start : mutant.end].decode()
                     shown = re.sub(r"\s+", " ", f"{kept[:90]} → {mutant.instead[:90]}")
-                    reach = "" if lines.get((mutant.file, mutant.line)) else " (no test reaches it)"
-                    print(f"not seen: {mutant}: {shown}{reach}", flush=True)
+                    nobody = "" if reach.tests.get((mutant.file, mutant.line)) else " (no test reaches it)"
+                    print(f"not seen: {mutant}: {shown}{nobody}", flush=True)
         for package, count in of.items():
             print(f"{package}: {count - len(missed[package])} of {count} seen")
         found = sum(of.values()) - sum(map(len, missed.values()))
