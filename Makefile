@@ -87,7 +87,7 @@ accuracy: setup
 # The interface's types, from the server's own description.
 # What the demo and the awkward applications of the tests say, written anew: read the difference before it is committed.
 expected: setup
-	EXPECTED=write $(BIN)/pytest -q tests/server/test_expected.py tests/core/planning/test_as_read.py tests/usecases/test_small_applications.py
+	EXPECTED=write $(BIN)/pytest -q tests/server/test_expected.py tests/server/test_week.py tests/core/planning/test_as_read.py tests/usecases/test_small_applications.py
 
 types: $(STAMPS)/python $(STAMPS)/node
 	$(BIN)/python -m tests.drift --write

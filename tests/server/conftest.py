@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from starlette.testclient import TestClient
 
-from tests.conftest import write
+from tests.conftest import NOW, write
 from tests.executors import LentExecutor
 from tests.server import loop_guard
 from tests.waiting import until
@@ -40,6 +40,15 @@ def client(home: Home) -> Iterator[TestClient]:
         create_app(context, Queue(context=context, kinds=JOBS, workers=1, executor=LentExecutor()), HERE),
         headers={"X-Yoake-Who": "In%C3%A9s"},
     ) as made:
+        yield made
+
+
+@pytest.fixture
+def pinned(home: Home) -> Iterator[TestClient]:
+    """An application whose clock stands still."""
+    context = open_context(home, KIT, lambda: NOW)
+    queue = Queue(context=context, kinds=JOBS, workers=1, executor=LentExecutor())
+    with TestClient(create_app(context, queue, HERE), headers={"X-Yoake-Who": "In%C3%A9s"}) as made:
         yield made
 
 

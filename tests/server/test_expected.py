@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
@@ -13,16 +12,11 @@ from ruamel.yaml import YAML
 from starlette.testclient import TestClient
 
 from tests.conftest import NOW, write
-from tests.executors import LentExecutor
-from tests.expected import AWKWARD, differing
-from tests.server.conftest import HERE, take
-from yoake.context.context import open_context
+from tests.expected import AWKWARD, differing, timeless
+from tests.server.conftest import take
 from yoake.runner.home import Home
-from yoake.server.app import create_app
 from yoake.shipped import KIT
-from yoake.usecases.jobs import JOBS
 from yoake.usecases.make_demo import make_demo
-from yoake.usecases.queue import Queue
 
 _OF_ALL = (
     "portfolio", "portfolio/links", "waves", "forecast", "work?state=all&limit=200", "step-groups", "teams", "days-off", "outside",
@@ -33,23 +27,10 @@ _IN_FULL = ("berth-planner", "passenger-portal")  # one of each ecosystem
 _AWKWARD: list[dict[str, Any]] = YAML(typ="safe").load(AWKWARD.read_text("utf-8"))
 
 
-@pytest.fixture
-def pinned(home: Home) -> Iterator[TestClient]:
-    """An application whose clock stands still."""
-    context = open_context(home, KIT, lambda: NOW)
-    queue = Queue(context=context, kinds=JOBS, workers=1, executor=LentExecutor())
-    with TestClient(create_app(context, queue, HERE), headers={"X-Yoake-Who": "In%C3%A9s"}) as made:
-        yield made
-
-
 def ask(client: TestClient, home: Home, what: str) -> Any:
     answer = client.get(f"/api/v1/{what}")
     assert answer.status_code == 200, (what, answer.text)
-    return json.loads(answer.text.replace(str(home.folder.parent), "HERE"), object_hook=_timeless)
-
-
-def _timeless(record: dict[str, Any]) -> dict[str, Any]:
-    return {key: held for key, held in record.items() if key != "seconds"}  # how long it took is another one every time
+    return json.loads(answer.text.replace(str(home.folder.parent), "HERE"), object_hook=timeless)
 
 
 def of_one(client: TestClient, home: Home, slug: str, full: bool = True) -> dict[str, Any]:

@@ -16,7 +16,7 @@ from yoake.store.scans import latest_scan
 from yoake.usecases.collisions import expect
 from yoake.usecases.replan import replan
 from yoake.views.adopted_path import Adoption, AdoptionChange, adopted_view, adoption_of, title_of_choice
-from yoake.views.alternatives import look_at
+from yoake.views.alternatives import check_stops, look_at
 
 
 def adopt(
@@ -40,6 +40,7 @@ def adopt(
     look = look_at(context, application, scan, set_name, shape) if scan is not None else None
     if scan is None or look is None:
         raise Conflict("There is no path to take before a scan knows what this stands on.")
+    check_stops(shape, [look.ways.problem.journey.spans])
     way = look.ways.way(choice)
     staying = next((o for o in look.ways.staying if o.strategy == choice), None)
     if way is None and staying is None:

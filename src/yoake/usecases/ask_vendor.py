@@ -38,6 +38,8 @@ def set_outside(context: Context, slug: str, outside: Outside, who: str, version
         raise BadInput("Say who moves this application.")
     if outside.promised is not None and outside.asked is not None and outside.promised < outside.asked:
         raise BadInput("The promised day lies before the day on which they were asked.")
+    if outside.arrived is not None and outside.asked is not None and outside.arrived < outside.asked:
+        raise BadInput("Their release arrived before the day on which they were asked.")
     if outside.arrived is not None and outside.arrived > context.today:
         raise BadInput("Their release cannot have arrived on a day to come.")
     application = get_application(context.db, slug)

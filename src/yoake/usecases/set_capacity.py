@@ -123,6 +123,8 @@ def add_days(context: Context, days: DaysOff, who: str) -> DaysOff:
     _check_days(days)
     if days.application:
         get_application(context.db, days.application)
+    if days.person:
+        _check_person(context, days)
     with context.db.write() as connection:
         number = add_days_off(connection, days)
         _event(
@@ -148,6 +150,15 @@ def _check_days(days: DaysOff) -> None:
         raise BadInput("Only a freeze is for an application.")
     if days.kind == "absence" and not days.team:
         raise BadInput("An absence names a team, or somebody in it; days off for everybody are a holiday.")
+
+
+def _check_person(context: Context, days: DaysOff) -> None:
+    """Days of somebody who is in no team would be kept and change nothing. Raises BadInput."""
+    held = team_named(context.db, days.team)
+    names = [person.name for person in held.people] if held is not None else []
+    if days.person not in names:
+        known = f"in it are {', '.join(names)}" if names else "nobody is in it yet"
+        raise BadInput(f"{days.person} is not in the team {days.team}: {known}.")
 
 
 def _whose(days: DaysOff) -> str:
@@ -191,6 +202,8 @@ def read_days(context: Context, name: str, text: str, kind: DayKind, team: str, 
     entries = read_calendar(text, context.today, context.today + _YEARS_AHEAD)
     template = DaysOff(kind=kind, team=team, person=person, first=context.today, last=context.today, calendar=name)
     _check_days(template)
+    if template.person:
+        _check_person(context, template)
     if not entries:
         raise BadInput(f"“{name}” has no days off from today on. Whole days count, and what takes half a working day.")
     with context.db.write() as connection:

@@ -14,10 +14,10 @@ from yoake.core.planning.compare import find_ways
 from yoake.core.planning.problem import Journey
 from yoake.core.planning.sets import journeys_in, sets_of
 from yoake.core.readiness.estimate import needs_work
-from yoake.core.values.coordinates import Target, line_key
+from yoake.core.values.coordinates import Coordinate, Target, line_key
 from yoake.core.values.errors import BadInput, NotFound
 from yoake.core.values.findings import Finding
-from yoake.core.values.journeys import BroughtSlice, ModuleSet, Shape
+from yoake.core.values.journeys import BroughtSlice, ModuleSet, Shape, Span
 from yoake.core.values.results import ScanResult
 from yoake.store.applications import Application, list_applications
 from yoake.store.scans import StoredScan, findings_of, offered_by, packages_of_scan, requirers, sets_of_scan
@@ -47,7 +47,9 @@ def ways_of_result(
     """The ways of each set of a finished scan. Raises BadInput for a shape that cannot be."""
     check_shape(shape, targets, knowledge)
     found = []
-    for made in sets_of(result, targets, knowledge.ecosystems, slices):
+    sets = sets_of(result, targets, knowledge.ecosystems, slices)
+    check_stops(shape, [made.spans for made in sets])
+    for made in sets:
         packages = [p for p in result.packages if p.module in made.modules]
         findings = [f for f in result.findings if f.module in made.modules and needs_work(f)]
         week = knowledge.effort.days_per_week
@@ -75,6 +77,18 @@ def check_shape(shape: Shape, targets: Sequence[Target], knowledge: Knowledge) -
     faults += [f"{t} cannot be pinned and avoided." for t in shape.pins if t in shape.avoid]
     faults += ["An order names two different coordinates." for first, then in shape.order if first == then]
     faults += [fault for t in (*shape.pins, *shape.avoid) if (fault := _unknown(t, knowledge))]
+    if faults:
+        raise BadInput(faults[0], tuple(faults))
+
+
+def check_stops(shape: Shape, spans: Sequence[Mapping[Coordinate, Span]]) -> None:
+    """Raises BadInput for a line that is to be stopped at and lies ahead of nobody. ``spans``: those of each set that travels."""
+    faults = []
+    for target in shape.pins:
+        held = [span for each in spans if (span := each.get(target.coordinate)) is not None]
+        if held and not any(span.today <= target.line <= span.goal for span in held):
+            ways = sorted({f"{span.today} to {span.goal}" for span in held})
+            faults.append(f"{target} does not lie on the way, which goes from {' and from '.join(ways)}.")
     if faults:
         raise BadInput(faults[0], tuple(faults))
 
