@@ -51,7 +51,8 @@ def test_a_module_beside_the_file_does_not_shadow_an_absolute_import(knowledge: 
 
 def test_on_python_2_a_module_beside_the_file_does_shadow(knowledge: Knowledge) -> None:
     files = {"pkg/__init__.py": "", "pkg/imp.py": "", "pkg/a.py": "import imp\n"}
-    assert places(scan(knowledge, files, "python@2.7")) == []
+    found = places(scan(knowledge, files, "python@2.7"))
+    assert found == [("pkg/a.py", 1, "syntax.implicit_relative_import")]  # the module is meant, and not found any more
 
 
 def test_a_lost_name_is_reported_where_the_compatibility_module_takes_it(knowledge: Knowledge) -> None:

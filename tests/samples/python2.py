@@ -21,6 +21,13 @@ shown = `big`
 different = big <> 3
 #: removed syntax.exec_statement
 exec "x = 1"
+#: removed syntax.tuple_parameter
+first = lambda (a, b): a
+#: removed syntax.tuple_parameter
+def taken(x, (y, z)=(1, 2)):
+    return y
+for (a, b) in []:
+    pass
 #: removed unicode
 u = unicode("a")
 #: removed xrange

@@ -26,29 +26,32 @@ def syntax_hits(
     file: str, facts: FileFacts, knowledge: Knowledge, spans: Mapping[Coordinate, Span], guarded: str = ""
 ) -> Iterator[Hit]:
     """Old syntax that the destination's runtime no longer reads."""
-    owner = knowledge.ecosystems.of_language(facts.language)
-    coordinate = owner.runtime if owner is not None else Coordinate()
-    span = spans.get(coordinate)
-    for index, ask in enumerate(facts.asks) if span is not None else ():
-        found = knowledge.symbol_rules.get((facts.language, ask.path)) if ask.form == "syntax" else None
-        if found is None or span is None or found[0].at is None:
-            continue
-        at = found[0].at
-        if at <= span.goal:
-            already = at <= span.today
-            timeline = knowledge.timelines[coordinate]
-            first = next((n for n in timeline.names if n >= at), at)
-            verdict = Verdict(
-                state="fails",
-                coordinate=coordinate,
-                symbol=ask.path,
-                cause=ask.path,
-                bites_at=first,
-                after=None,
-                kind="removed",
-                already=already,
-            )
+    for index, ask in enumerate(facts.asks):
+        verdict = syntax_verdict(ask.path, facts.language, knowledge, spans) if ask.form == "syntax" else None
+        if verdict is not None:
             yield Hit(file, facts, index, verdict, guarded, "certain")
+
+
+def syntax_verdict(
+    symbol: str, language: str, knowledge: Knowledge, spans: Mapping[Coordinate, Span]
+) -> Verdict | None:
+    """That a form of a language is not read any more at the destination of its runtime; None where it is, or no rule speaks of it."""
+    owner = knowledge.ecosystems.of_language(language)
+    coordinate = owner.runtime if owner is not None else Coordinate()
+    span, found = spans.get(coordinate), knowledge.symbol_rules.get((language, symbol))
+    if found is None or span is None or found[0].at is None or found[0].at > span.goal:
+        return None
+    at = found[0].at
+    return Verdict(
+        state="fails",
+        coordinate=coordinate,
+        symbol=symbol,
+        cause=symbol,
+        bites_at=next((n for n in knowledge.timelines[coordinate].names if n >= at), at),
+        after=None,
+        kind="removed",
+        already=at <= span.today,
+    )
 
 
 def pins_to_tell(modules: Sequence[Module], owner_of: Callable[[str], str]) -> dict[str, list[Pin]]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Mapping, Sequence, Set
+from collections.abc import Collection, Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Final
 
@@ -24,6 +24,7 @@ from yoake.core.scan.manifests import (
 )
 from yoake.core.scan.packages import CleanLines, clean_lines, package_findings
 from yoake.core.scan.references import file_references
+from yoake.core.scan.relative_imports import relative_hits
 from yoake.core.scan.text_rules import text_findings
 from yoake.core.scan.usages import Hit, Joiner
 from yoake.core.scan.use_rules import UseRules
@@ -187,55 +188,21 @@ def _scan_module(
     today = today_of(module, written or files, localities, given, knowledge)
     result.today[module.path] = today
     spans = spans_of(today, given.destination)
-    for target in given.destination:
-        span = spans.get(target.coordinate)
-        if span is not None and span.goal < span.today:
-            result.notes.append(
-                f"{module.name} is on {target.coordinate.short} {span.today} already, past {span.goal}."
-            )
-    company = Company(spans, knowledge)
-    for companion in company.gather(today, module.requirements).values():
-        asked = next(r for r in module.requirements if r.coordinate == companion.coordinate)
-        today.setdefault(
-            companion.coordinate,
-            Stated(
-                coordinate=companion.coordinate,
-                line=companion.today,
-                how="range",
-                file=asked.file,
-                line_number=asked.line,
-            ),
-        )
-        if companion.goal:
-            spans[companion.coordinate] = Span(companion.today, companion.goal)
-    result.notes.extend(_along_words(module, company, knowledge))
-    reachable = {p: s for p, s in spans.items() if p in knowledge.timelines}
-    ruled = {p: s for p, s in spans.items() if p in knowledge.rule_files}
-    joiners = _joiners(files, localities, knowledge, reachable, {*reachable, *ruled})
-    rules = {language: UseRules(knowledge, ruled, language) for language in joiners}
+    company = _company(module, today, spans, given, knowledge, result)
+    reading = _Reading(module, files, spans, localities, given, knowledge)
     builder = Builder(knowledge, spans, module.path)
     hits: list[Hit] = []
     aside = ForeignChecks(foreign)
-    stated = stated_of(module, given.modules)
     for path, facts in files.items():
-        joiner = joiners.get(facts.language)
-        if joiner is None:
+        found = reading.hits(path, facts)
+        if found is None:
             continue
-        found = list(with_dependencies(rule_hits(joiner.hits(path, facts), knowledge, reachable), stated, knowledge))
-        found.extend(syntax_hits(path, facts, knowledge, reachable))
-        lost = {hit.position for hit in found if hit.verdict.state == "fails"}
-        warned = {hit.position for hit in found if hit.verdict.state == "deprecated"}
-        # what a surface shows needs no rule: the name is gone, or its parameter
-        spoken = rules[facts.language].hits(path, facts, joiner)
-        found.extend(
-            h for h in spoken if h.position not in lost and (h.verdict.state == "fails" or h.position not in warned)
-        )
         if path in foreign.roles:
             aside.see(path, [_check_of(hit) for hit in found])
         else:
             _count_usages(path, module.path, found, result.checks, knowledge.effort.weights.usage)
         hits.extend(found)
-    for coordinate in reachable:
+    for coordinate in reading.reachable:
         known = {hit.verdict.cause or hit.verdict.symbol for hit in hits if hit.verdict.coordinate == coordinate}
         result.used[coordinate] = sorted(known | set(result.used.get(coordinate, ())))
     aside.add_to(result.checks, module.path, knowledge.effort.weights.usage)
@@ -258,6 +225,79 @@ def _scan_module(
     ):
         result.packages.append(state)
         result.findings.extend([finding] if finding is not None else [])
+
+
+def _company(
+    module: Module,
+    today: dict[Coordinate, Stated],
+    spans: dict[Coordinate, Span],
+    given: ScanInput,
+    knowledge: Knowledge,
+    result: ScanResult,
+) -> Company:
+    """What moves along with the destination, put into ``today`` and ``spans``; notes of that and of what is past it already."""
+    for target in given.destination:
+        span = spans.get(target.coordinate)
+        if span is not None and span.goal < span.today:
+            result.notes.append(
+                f"{module.name} is on {target.coordinate.short} {span.today} already, past {span.goal}."
+            )
+    company = Company(spans, knowledge)
+    for companion in company.gather(today, module.requirements).values():
+        asked = next(r for r in module.requirements if r.coordinate == companion.coordinate)
+        today.setdefault(
+            companion.coordinate,
+            Stated(
+                coordinate=companion.coordinate,
+                line=companion.today,
+                how="range",
+                file=asked.file,
+                line_number=asked.line,
+            ),
+        )
+        if companion.goal:
+            spans[companion.coordinate] = Span(companion.today, companion.goal)
+    result.notes.extend(_along_words(module, company, knowledge))
+    return company
+
+
+class _Reading:
+    """What the files of one module hit on the way. ``reachable``: the coordinates that travel and whose names are known."""
+
+    def __init__(
+        self,
+        module: Module,
+        files: Mapping[str, FileFacts],
+        spans: Mapping[Coordinate, Span],
+        localities: _Localities,
+        given: ScanInput,
+        knowledge: Knowledge,
+    ) -> None:
+        self.knowledge = knowledge
+        self.reachable = {p: s for p, s in spans.items() if p in knowledge.timelines}
+        ruled = {p: s for p, s in spans.items() if p in knowledge.rule_files}
+        self._joiners = _joiners(files, localities, knowledge, self.reachable, {*self.reachable, *ruled})
+        self._rules = {language: UseRules(knowledge, ruled, language) for language in self._joiners}
+        self._stated = stated_of(module, given.modules)
+        self._changed = _changed_localities(self._joiners, localities, self.reachable, knowledge)
+
+    def hits(self, path: str, facts: FileFacts) -> list[Hit] | None:
+        """The hits of one file; None for a language in which nothing travels."""
+        joiner, spans, knowledge = self._joiners.get(facts.language), self.reachable, self.knowledge
+        if joiner is None:
+            return None
+        found = list(with_dependencies(rule_hits(joiner.hits(path, facts), knowledge, spans), self._stated, knowledge))
+        found.extend(syntax_hits(path, facts, knowledge, spans))
+        if facts.language in self._changed:
+            found.extend(relative_hits(path, facts, self._changed[facts.language], knowledge, spans))
+        lost = {hit.position for hit in found if hit.verdict.state == "fails"}
+        warned = {hit.position for hit in found if hit.verdict.state == "deprecated"}
+        # what a surface shows needs no rule: the name is gone, or its parameter
+        spoken = self._rules[facts.language].hits(path, facts, joiner)
+        found.extend(
+            h for h in spoken if h.position not in lost and (h.verdict.state == "fails" or h.position not in warned)
+        )
+        return found
 
 
 def _along_words(module: Module, company: Company, knowledge: Knowledge) -> list[str]:
@@ -324,6 +364,19 @@ def _joiners(
             localities.get(language, legacy=legacy), Judge(knowledge, reachable, language), reachable
         )
     return made
+
+
+def _changed_localities(
+    languages: Iterable[str], localities: _Localities, reachable: Mapping[Coordinate, Span], knowledge: Knowledge
+) -> dict[str, tuple[Locality, Locality]]:
+    """Language → how imports are read today and at the destination, where that is not the same."""
+    found = {}
+    for language in languages:
+        owner = knowledge.ecosystems.of_language(language)
+        span = reachable.get(owner.runtime) if owner is not None else None
+        if owner is not None and span is not None and owner.is_legacy(span.today) and not owner.is_legacy(span.goal):
+            found[language] = (localities.get(language, legacy=True), localities.get(language))
+    return found
 
 
 def today_of(

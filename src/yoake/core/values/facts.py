@@ -12,7 +12,7 @@ from typing import Final, NamedTuple
 
 from yoake.core.values.version_test import VersionTest
 
-EXTRACTOR: Final = "facts-32"
+EXTRACTOR: Final = "facts-33"
 """Raised with every change of what is extracted; cached facts of another extractor are read again."""
 
 HANDLER: Final = ", handled"

@@ -441,6 +441,8 @@ class _Walk(Walk):
                     )
                     receiver = None
                 else:
+                    if current.type == "tuple_pattern":
+                        self.syntax_use(current, scope, guards, "tuple_parameter")
                     waiting.extend(current.named_children)
 
     def on_lambda(self, node: Node, scope: Scope, guards: Guards) -> None:
