@@ -11,9 +11,9 @@ import pytest
 from ruamel.yaml import YAML
 from starlette.testclient import TestClient
 
-from tests.conftest import NOW, write
+from tests.conftest import NOW, git, write
 from tests.expected import AWKWARD, differing, timeless
-from tests.server.conftest import take
+from tests.server.conftest import settled, take
 from yoake.runner.home import Home
 from yoake.shipped import KIT
 from yoake.usecases.make_demo import make_demo
@@ -24,6 +24,7 @@ _OF_ALL = (
 )  # fmt: skip
 _OF_ONE = ("evidence", "path", "packages", "graph", "edits", "in-time", "map", "files", "places")
 _IN_FULL = ("berth-planner", "passenger-portal")  # one of each ecosystem
+_EDITED = ("berth-planner", "freight-scales", "passenger-portal", "ticket-desk")
 _AWKWARD: list[dict[str, Any]] = YAML(typ="safe").load(AWKWARD.read_text("utf-8"))
 
 
@@ -45,6 +46,35 @@ def of_one(client: TestClient, home: Home, slug: str, full: bool = True) -> dict
     return {**said, "findings": listed}
 
 
+def proposed(client: TestClient, home: Home, slug: str, scope: str) -> dict[str, Any]:
+    """Edits of one scope, their patch, and what is committed of all but the last step and without the first file."""
+    base = f"/api/v1/applications/{slug}/edits"
+    client.post(base, json={"scope": scope})
+    settled(client)
+    shown = ask(client, home, f"applications/{slug}/edits")
+    del shown["application"], shown["made"]  # commits bear the time at which they were made
+    patch = client.get(f"{base}/patch").text.splitlines()
+    keys = [step["key"] for step in shown["steps"]]
+    changed = [file["path"] for file in shown["files"] if file["outcome"] == "changed"]
+    branch = f"yoake/{slug}-{scope}"
+    client.post(
+        f"{base}/branch", json={"scope": scope, "branch": branch, "keys": keys[:-1] or keys, "left_out": changed[:1]}
+    )
+    settled(client)
+    folder = home.folder / "harrowmere" / slug
+    made = (
+        git(folder, "log", "--format=%s%n%b", "--stat=200", f"main..{branch}")
+        if branch in git(folder, "branch")
+        else ""
+    )
+    return {
+        **shown,
+        "patch": patch,
+        "committed": made.splitlines(),
+        "after": ask(client, home, f"applications/{slug}/edits")["said"],
+    }
+
+
 def brief(told: dict[str, Any]) -> dict[str, Any]:
     """A path without what each of its stages lists for the people at work."""
     for stage in (stage for way in told["ways"] for stage in way["stages"]):
@@ -61,6 +91,8 @@ def test_the_demo_says_what_it_said(home: Home, request: pytest.FixtureRequest) 
         said[row["slug"]] = of_one(client, home, row["slug"], full=row["slug"] in _IN_FULL)
     for what in ("crossing", "crossing/proposals"):
         said["quay-desk"][what] = ask(client, home, f"applications/quay-desk/{what}")
+    for slug in _EDITED:
+        said[slug]["proposed"] = {scope: proposed(client, home, slug, scope) for scope in ("now", "1")}
     wrong = [text for name, held in said.items() if (text := differing(f"demo/{name}", held))]
     assert not wrong, "\n".join(wrong)
 

@@ -309,7 +309,8 @@ def _steps(made: Sequence[Finding], drafts: Sequence[_Draft], knowledge: Knowled
     for finding in made:
         files = {d.path: d.on_disk(d.texts[finding.key]) for d in drafts if d.changed and finding.key in d.texts}
         if files:
-            ruled = finding.symbol in knowledge.rules_by_id  # a rule about texts: its name says nothing to a reader
+            # the name of a rule about texts, or of a form of the language, says nothing to a reader
+            ruled = finding.symbol in knowledge.rules_by_id or finding.symbol.startswith("syntax.")
             shaped = bool(shapes_of(finding, knowledge))  # more than a name changes
             old, new = (finding.title, "") if ruled or shaped else (finding.symbol, finding.replacement or GONE)
             places = sum(1 for p in finding.places if p.file in files)

@@ -14,6 +14,7 @@ from typing import Final
 from tree_sitter import Node
 
 from yoake.core.ecosystems.python.coroutines import SHAPE, as_coroutine
+from yoake.core.ecosystems.python.modern_forms import PREFIX, Unwritable, modernised
 from yoake.core.ecosystems.python.shapes import reshaped
 from yoake.core.ecosystems.python.tree import parse
 from yoake.core.syntax.tree import text
@@ -170,6 +171,9 @@ class _File:
 
     def plan(self, rename: Rename, plan: _Plan) -> None:
         """Add what one name takes. Raises _ByHand."""
+        if rename.old.startswith(PREFIX):
+            self._modernise(rename, plan)
+            return
         imports = [(spot, self.entry_at(spot)) for spot in rename.spots if spot.form == "import"]
         uses = [spot for spot in rename.spots if spot.form != "import"]
         if rename.shapes:
@@ -185,6 +189,15 @@ class _File:
             renamed.update(self._import(rename, entry, uses, plan))
         for spot in uses:
             self._use(rename, spot, renamed, plan)
+
+    def _modernise(self, rename: Rename, plan: _Plan) -> None:
+        """An old form, written as newer lines read it too."""
+        places = [self.byte_at(spot.line, spot.column) for spot in rename.spots]
+        try:
+            plan.changes.extend(modernised(rename.old, self.tree.root_node, self.source, places))
+        except Unwritable as why:
+            raise _ByHand(str(why)) from why
+        _check_apart(plan.changes)
 
     def _reshape(self, rename: Rename, entries: list[_Entry], uses: list[Spot], plan: _Plan) -> None:
         """Uses that are more than a name, with the import of the name where nothing else needs it."""
