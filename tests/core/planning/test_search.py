@@ -190,3 +190,39 @@ def test_days_in_the_dark_count_each_line_until_it_is_left() -> None:
         before=1500,
     )
     assert find_path(space, "work").cost.dark == 7 * 2 * MILLI  # a week at two days of work a week
+
+
+def chains(space: SearchSpace, path: tuple[State, ...], c: int) -> list[tuple[int, ...]]:
+    """Every way in which one coordinate can go along a path whose other coordinates stay as they are."""
+    found: list[tuple[int, ...]] = [(path[0][c],)]
+    for here, there in pairwise(path):
+        others = [d for d in range(len(here)) if d != c and here[d] != there[d]]
+        found = [
+            (*chain, j)
+            for chain in found
+            for j in range(chain[-1], len(space.tracks[c].lines))
+            if (j == chain[-1] and others) or (j > chain[-1] and space.tracks[c].step[chain[-1]][j])
+            if space.stands((*there[:c], j, *there[c + 1 :]))
+        ]
+    return found
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.integers(0, 10**6))
+def test_a_package_without_a_goal_is_put_where_no_other_way_along_the_path_is_better(seed: int) -> None:
+    """Least work; then the fewest moves, the most stages on today's line, and the newest lines: all ways were tried."""
+    space = random_problem(seed, most=4)
+    free = [c for c, track in enumerate(space.tracks) if track.goal is None]
+    found = find_path(space, "work", PLENTY)
+    if found is None or len(free) != 1:
+        return
+    (c,) = free
+
+    def rank(chain: tuple[int, ...]) -> tuple[int, int, int, int]:
+        states = [(*state[:c], i, *state[c + 1 :]) for state, i in zip(found.states, chain, strict=True)]
+        moves = sum(a != b for a, b in pairwise(chain))
+        away = sum(i != 0 for i in chain[1:])
+        return cost_of(space, states).work, moves, away, -sum(chain[1:])
+
+    placed = tuple(state[c] for state in place_packages(space, found.states))
+    assert rank(placed) == min(map(rank, chains(space, found.states, c)))
