@@ -15,6 +15,7 @@ from yoake.core.planning.explain import cell_reason, reasons_of, tied_constraint
 from yoake.core.planning.problem import Problem, pose_problem
 from yoake.core.values.coordinates import Line, parse_target
 from yoake.core.values.journeys import Shape
+from yoake.core.values.words import ConstraintGrade
 
 
 @pytest.fixture(scope="module")
@@ -44,7 +45,7 @@ def at(problem: Problem, name: str) -> int:
 def test_what_ties_a_stage_is_told_by_how_sure_it_is_and_each_once(
     problem: Problem, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    grades = ("observed", "stated", "tried", "hard")
+    grades: tuple[ConstraintGrade, ...] = ("observed", "stated", "tried", "hard")
     said = [Constraint(LAMP, PYTHON, grade, f"{word} {grade}", "") for grade in grades for word in ("b", "a")]
     monkeypatch.setattr(explain, "against_staying", lambda *_: said)
     told = tied_constraints(problem, state(problem), state(problem, python="3.13", lamp="2.0"))
