@@ -184,7 +184,7 @@ def set_crossing(
     """Change the sides and what a route has to show. Raises BadInput, NotFound and Outdated."""
     with context.db.write() as connection:
         crossing = find_crossing(context, slug)
-        expect(version, crossing.version, "This crossing", None)
+        expect(version, crossing.version, "this crossing", None)
         new_id = crossing.new_id
         if new_slug is not None:
             new_id = get_application(context.db, new_slug).id if new_slug else None

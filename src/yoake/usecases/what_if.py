@@ -300,6 +300,9 @@ def _with_people(inputs: PortfolioInputs, changes: WhatIf, faults: list[str], to
         if team is None or not key:
             faults.append(f"There is no team “{change.team}”.")
             continue
+        if change.since is not None and change.until is not None and change.until < change.since:
+            faults.append(f"{change.person} leaves before they come.")
+            continue
         people = team.people or tuple(assumed.get(key, ()))
         others = tuple(p for p in people if p.name.lower() != change.person.lower())
         person = Person(name=change.person, days=change.days, since=change.since, until=change.until)
@@ -321,7 +324,7 @@ def _with_days(inputs: PortfolioInputs, changes: WhatIf, faults: list[str], told
     slugs = {m.slug for m in inputs.movers}
     for change in changes.freezes:
         if change.last < change.first:
-            faults.append(f"The freeze {change.title} ends before it begins.")
+            faults.append(f"A freeze ends on {change.last} before it begins on {change.first}.")
         elif change.application and change.application not in slugs:
             faults.append(f"There is no application “{change.application}” in the plan.")
         else:
@@ -338,7 +341,10 @@ def _with_ends(stages: Sequence[WaveStage], changes: WhatIf, told: list[str], ec
     for change in changes.dates:
         coordinate = ecosystems.canonical(parse_coordinate(change.coordinate))
         ends[change.application, coordinate, change.line] = change.end
-        told.append(f"{ecosystems.spoken(coordinate)} {change.line} supported until {day_text(change.end)}")
+        spoken = f"{ecosystems.spoken(coordinate)} {change.line}"
+        if not any(_is_due(stage, change.application, coordinate, change.line) for stage in stages):
+            raise BadInput(f"No stage of the plan leaves {spoken}: another end of it changes nothing.")
+        told.append(f"{spoken} supported until {day_text(change.end)}")
     if not ends:
         return list(stages)
 
@@ -349,6 +355,13 @@ def _with_ends(stages: Sequence[WaveStage], changes: WhatIf, told: list[str], ec
         return due
 
     return [replace(s, dues=tuple(moved(s, due) for due in s.dues)) for s in stages]
+
+
+def _is_due(stage: WaveStage, application: str, coordinate: Coordinate, line: str) -> bool:
+    """Whether a stage ends an application's time on a line; every application where none is named."""
+    return application in ("", stage.application) and any(
+        d.coordinate == coordinate and d.line == line for d in stage.dues
+    )
 
 
 def _bought(changes: WhatIf, told: list[str]) -> list[WaveStage]:
