@@ -18,7 +18,7 @@ from yoake.core.knowledge.models import Catalogue, ReleaseFacts, TriedFact
 from yoake.core.knowledge.timeline import CapturedLine, Symbol, Timeline
 from yoake.core.planning.choose_release import choose_release
 from yoake.core.registered import ECOSYSTEMS
-from yoake.core.scan.packages import clean_lines
+from yoake.core.scan.packages import clean_lines, observed_break
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import Coordinate, Line, Lines, Target
 from yoake.core.values.findings import Finding, PackageState
@@ -340,3 +340,21 @@ def test_no_release_is_taken_that_was_tried_in_vain_and_a_line_that_ran_stands()
     older = tried("2.0", runs=True).model_copy(update={"on": "3.12"})
     assert broken(known(older), Line("2.0")) == ["observed"]
     assert broken(known(tried("1.0", runs=False, note="x")), Line("1.0")) == ["tried"]
+
+
+def test_a_name_that_today_does_not_have_says_nothing_wherever_it_stands() -> None:
+    """In the order of names lib.late comes first: the losses after it are told all the same, each line by its first name."""
+    found = clean_lines(timeline(), ["lib.lost", "lib.late", "lib.old.inner", "lib.kept"], Line("1"))
+    assert found.lines == ("1",)
+    assert found.breaks == (("2", "lib.old.inner"), ("3", "lib.lost"))
+
+
+def test_what_was_observed_of_one_release_speaks_for_its_own_line_only() -> None:
+    seen = ReleaseFacts(release="4.18.2", observed=("3.10", "imp.reload"))
+    held = record(ReleaseFacts(release="4.18.0"), seen, ReleaseFacts(release="5.0.0"))
+    assert observed_break(held, "4.18.1", Line("3.12"), KNOWN) == ("3.10", "imp.reload")
+    assert observed_break(held, "4.18.0", Line("3.12"), KNOWN) is None
+    assert observed_break(held, "4.18.2", Line("3.9"), KNOWN) is None
+    assert observed_break(held, "4.18.2", Line("3.10"), KNOWN) == ("3.10", "imp.reload")
+    assert observed_break(held, "3.1.0", Line("3.12"), KNOWN) is None
+    assert observed_break(held, "5.0.1", Line("3.12"), KNOWN) is None

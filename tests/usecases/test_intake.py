@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import os
 import zipfile
 from pathlib import Path
 
@@ -14,7 +15,7 @@ from yoake.core.values.errors import BadInput, BadSource
 from yoake.formats.tables import ApplicationRow, read_applications_csv
 from yoake.shipped import KIT
 from yoake.store.applications import list_applications
-from yoake.usecases.take_in import candidates_from_folder, keep_upload, preview, take_in
+from yoake.usecases.take_in import candidates_from_folder, drop_uploads, keep_upload, preview, take_in
 
 TO = "python@3.13"
 
@@ -96,3 +97,21 @@ def test_an_upload_that_is_no_archive_leaves_nothing_behind(context: Context, na
     with pytest.raises(BadSource):
         keep_upload(context, name, io.BytesIO(data))
     assert not [p for p in context.home.uploads.rglob("*") if p.is_file()]
+
+
+def test_uploads_that_nothing_comes_from_go_after_a_day(context: Context) -> None:
+    """What is named by an application stays, however old; so does what was uploaded within a day; empty folders go."""
+    data = io.BytesIO()
+    with zipfile.ZipFile(data, "w") as archive:
+        archive.writestr("a.py", "x = 1\n")
+    kept = Path(keep_upload(context, "kept.zip", io.BytesIO(data.getvalue())))
+    old, new = (context.home.uploads / name / "a.zip" for name in ("old", "new"))
+    for path in (old, new):
+        path.parent.mkdir()
+        path.write_bytes(b"x")
+    take_in(context, preview(context, [ApplicationRow(number=1, name="kept", source=str(kept))], "python@3.13"), "Ines")
+    now = context.clock().timestamp()
+    for path, age in ((kept, 9e6), (old, 86_401), (new, 86_399)):
+        os.utime(path, (now - age, now - age))
+    assert drop_uploads(context) == 1
+    assert (kept.exists(), old.parent.exists(), new.exists()) == (True, False, True)
