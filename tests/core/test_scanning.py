@@ -19,7 +19,7 @@ def test_what_was_not_read_counts_as_not_known_and_says_why(knowledge: Knowledge
         FileResult(path="a.rb", state="unread", language="Ruby", reason=NO_READER),
         FileResult(path="b.py", state="failed", language="Python", reason="too deep"),
         FileResult(path="c.py", state="unread", language="Python", reason="larger than 2 MB"),
-        FileResult(path="d.png", state="other"),
+        FileResult(path="d.png", state="skipped"),
     ]
     given = ScanInput(
         facts={}, files=files, modules=[Module(path="", name="app")], destination=[parse_target("python@3.13")]

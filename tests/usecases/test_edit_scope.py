@@ -43,7 +43,7 @@ def test_what_is_safe_now_is_left_to_the_findings_and_moves_no_version(
 
 def test_all_is_every_finding_and_where_the_last_stage_ends(result: ScanResult, knowledge: Knowledge) -> None:
     keys, taken = scope_of("all", result, TO, knowledge, TODAY)
-    assert keys == {f.key for f in result.findings}
+    assert keys == frozenset(f.key for f in result.findings)
     assert taken[Coordinate("pkg:generic/python")] == "3.13"
     assert taken[Coordinate("pkg:pypi/django")].startswith("5.2")
     assert Coordinate("pkg:pypi/pytz") not in taken  # it fits as it is
