@@ -62,6 +62,11 @@ def test_where_today_reads_it_no_more_nothing_is_said(knowledge: Knowledge, goal
     assert told(knowledge, {"desk/a.py": "import fares\n"}, "python@3.6", goal) == []
 
 
+def test_a_package_names_its_own_files_and_a_plain_folder_has_none(knowledge: Knowledge) -> None:
+    files = {"desk/__init__.py": "import fares\nfrom desk import fares\n", "tools/a.py": "import b\n", "tools/b.py": ""}
+    assert told(knowledge, files) == [("desk/__init__.py", 1)]
+
+
 MAIN = "import fares\nif __name__ == '__main__':\n    fares.fare()\n"
 
 

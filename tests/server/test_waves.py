@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -13,11 +13,15 @@ from tests.conftest import write
 from tests.server.conftest import settled, take
 
 API = "/api/v1"
-TODAY = datetime.now(UTC).date()
+
+
+def today() -> date:
+    """The day as the server has it, also where these tests run past midnight."""
+    return datetime.now(UTC).date()
 
 
 def day(ahead: int) -> str:
-    return (TODAY + timedelta(days=ahead)).isoformat()
+    return (today() + timedelta(days=ahead)).isoformat()
 
 
 @pytest.fixture
@@ -108,7 +112,7 @@ def test_teams_that_cannot_be_are_refused_with_words(client: TestClient, body: d
 
 
 def test_a_calendar_with_repeats_and_time_zones_is_read_and_read_again(client: TestClient) -> None:
-    start = TODAY + timedelta(days=7)
+    start = today() + timedelta(days=7)
     text = (
         "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//x//EN\r\n"
         f"BEGIN:VEVENT\r\nUID:1\r\nDTSTART;VALUE=DATE:{start:%Y%m%d}\r\nDTEND;VALUE=DATE:{start + timedelta(days=2):%Y%m%d}\r\n"
@@ -128,7 +132,7 @@ def test_a_calendar_with_repeats_and_time_zones_is_read_and_read_again(client: T
 
 def test_a_stage_put_on_a_day_stays_and_what_slips_is_seen_first(portfolio: TestClient) -> None:
     key = bars(portfolio)["tide-common 1"]["key"]
-    monday = (TODAY + timedelta(days=70 - TODAY.weekday())).isoformat()
+    monday = (today() + timedelta(days=70 - today().weekday())).isoformat()
     look = portfolio.post(f"{API}/waves/look", json={"stage": key, "begins": monday}).json()
     assert look["bar"]["starts"] == monday
     assert [s["name"] for s in look["slips"]] == ["desk"]

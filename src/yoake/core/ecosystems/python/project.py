@@ -93,12 +93,18 @@ class Project:
             found = self.absolute(path, file)
             return found if found is not None else ""
         head = path.split(".", 1)[0]
-        if self.implicit_relative and not self.facts[file].absolute_import:
-            package = self.module_of[file].rpartition(".")[0]
-            beside = f"{package}.{head}" if package else head
-            if package and (beside in self.file_of or beside in self.namespaces):
-                return f"{package}.{path}"
+        package = self._package_of(file) if self.implicit_relative else ""
+        if package and (f"{package}.{head}" in self.file_of or f"{package}.{head}" in self.namespaces):
+            return f"{package}.{path}"
         return path if self.is_local(head) else None
+
+    def _package_of(self, file: str) -> str:
+        """The package whose files this one may name without a dot on old lines; empty where it lies in none, or says that it does not."""
+        folder, _, name = file.rpartition("/")
+        if folder not in self.packages or self.facts[file].absolute_import:
+            return ""
+        module = self.module_of[file]
+        return module if name == "__init__.py" else module.rpartition(".")[0]
 
     def target_of(self, path: str, file: str) -> str | None:
         """The file of the project that an import names; None when it leads outside."""
