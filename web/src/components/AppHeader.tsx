@@ -17,7 +17,7 @@ export function AppHeader({ row, heading, emphasis }: Props) {
         <h1 className="truncate text-[23px] leading-tight font-bold tracking-tight" title={row.name}>
           {row.name}
         </h1>
-        <p className="quiet truncate">
+        <p className="quiet line-clamp-2 leading-snug">
           {heading} <b className="text-[var(--ink)]">{emphasis}</b>
         </p>
       </div>

@@ -8,6 +8,8 @@ export function WindowBar({ finding }: { finding: Finding }) {
   const shape = windowShape(finding.window, WIDTH);
   const known = finding.window.state !== "unknown";
   const last = (path: string) => path.split(".").at(-1) ?? path;
+  const name = last(finding.symbol);
+  const ends = finding.title.includes(name) ? `${name.slice(0, 24)} gone` : "the old way ends";
   const whole = finding.replacement ?? "";
   const replacement = whole === "none" ? "without it" : whole.length < 36 ? whole : last(whole);
   return (
@@ -21,7 +23,7 @@ export function WindowBar({ finding }: { finding: Finding }) {
       {shape.bite !== null && <path d={`M${shape.bite + 1.5} 23l4 8l-4 8`} fill="none" stroke="var(--rose)" strokeWidth="2" />}
       {shape.bite !== null && shape.bite < WIDTH * 0.55 && (
         <text x={shape.bite + 10} y={35} fontSize="10.5" fill="var(--ink)">
-          {last(finding.symbol).slice(0, 24)} gone
+          {ends}
         </text>
       )}
       {known &&

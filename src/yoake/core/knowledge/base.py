@@ -106,6 +106,11 @@ class Knowledge:
             return fact.runs
         return any(on > line for on in self._ran.get((coordinate, release), ()))
 
+    def first_known(self, coordinate: Coordinate, at: Line) -> Line:
+        """The first captured line from ``at`` on: where what changed there is met; ``at`` itself where none is."""
+        timeline = self.timelines.get(coordinate)
+        return next((line for line in timeline.names if line >= at), at) if timeline is not None else at
+
     def import_names(self, language: str) -> dict[str, Coordinate]:
         """First part of a path in that language → coordinate of the timeline that has it."""
         if language not in self._import_names:

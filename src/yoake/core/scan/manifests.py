@@ -47,7 +47,7 @@ def syntax_verdict(
         coordinate=coordinate,
         symbol=symbol,
         cause=symbol,
-        bites_at=next((n for n in knowledge.timelines[coordinate].names if n >= at), at),
+        bites_at=knowledge.first_known(coordinate, at),
         after=None,
         kind="removed",
         already=at <= span.today,

@@ -83,7 +83,7 @@ def text_findings(
             (rule.kind or "behaviour") if fails else "deprecated",
             rule.id,
             rule.title or rule.id,
-            rule.at if fails else None,
+            knowledge.first_known(file.coordinate, rule.at) if fails and rule.at is not None else None,
             places[:_MOST_PLACES],
             level=("warning" if rule.confidence == "possible" else "error") if fails else "note",
             remedy=rule.remedy,
