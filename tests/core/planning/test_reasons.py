@@ -10,11 +10,12 @@ from yoake.core.knowledge.base import Knowledge
 from yoake.core.knowledge.compatibility import Constraint
 from yoake.core.knowledge.models import LineFacts
 from yoake.core.planning import explain
+from yoake.core.planning.compare import find_ways
 from yoake.core.planning.conflict import conflicting, explain_conflict
 from yoake.core.planning.explain import cell_reason, reasons_of, tied_constraints
 from yoake.core.planning.problem import Problem, pose_problem
 from yoake.core.values.coordinates import Line, parse_target
-from yoake.core.values.journeys import Shape
+from yoake.core.values.journeys import Shape, Surroundings
 from yoake.core.values.words import ConstraintGrade
 
 
@@ -139,3 +140,46 @@ def test_a_line_that_two_steps_lead_past_is_a_policy(knowledge: Knowledge) -> No
         "lamp supports one major line at a time (made-up lifecycle)",
     ]
     assert found.releases[0].text == "no longer avoid pypi/lamp@2.0"
+
+
+def test_what_binds_on_some_lines_of_the_runtime_only_decides_who_moves_with_it(knowledge: Knowledge) -> None:
+    """The rope wants the old lamp up to Python 3.9 and the new one from 3.10 on: one stage moves Python and the lamp, and says why."""
+    ropes = [
+        facts(
+            "1.0",
+            needs_when=(("lamp", "<2", 'python_version < "3.10"'), ("lamp", ">=2", 'python_version >= "3.10"')),
+        )
+    ]
+    held = world(knowledge, [record(LAMP, [facts("1.0"), facts("2.0")]), record(ROPE, ropes)])
+    trip = journey({PYTHON: ("3.8", "3.13")}, [package(LAMP, "1.0"), package(ROPE, "1.0")])
+    made = pose_problem(trip, held)
+    places = {name: at(made, name) for name in ("python", "lamp", "rope")}
+    assert made.space.triples
+    for line, lamp, stands in (
+        ("3.8", "1.0", True),
+        ("3.8", "2.0", False),
+        ("3.13", "1.0", False),
+        ("3.13", "2.0", True),
+    ):
+        assert made.space.stands(state(made, python=line, lamp=lamp)) is stands, (line, lamp)
+    ways = find_ways(trip, held, Surroundings(known=1.0, tests=1))
+    work = ways.way("work")
+    assert work is not None
+    (stage,) = work.plan.stages
+    assert {m.coordinate for m in stage.moves} == {PYTHON, LAMP}
+    assert "rope 1.0 needs lamp >=2" in {c.text for c in stage.constraints}
+    assert places["rope"] not in {places[m.coordinate.rpartition("/")[2]] for m in stage.moves}
+
+
+def test_what_two_that_stay_break_today_already_is_not_held_against_the_runtime(knowledge: Knowledge) -> None:
+    """A condition that holds on every line is a plain requirement; what runs today without it runs."""
+    ropes = [facts("1.0", needs_when=(("lamp", ">=2", 'python_version >= "3.6"'),))]
+    held = world(
+        knowledge, [record(LAMP, [facts("1.0"), facts("2.0"), facts("3.0")]), record(ROPE, [*ropes, facts("2.0")])]
+    )
+    trip = journey({PYTHON: ("3.8", "3.13")}, [package(LAMP, "1.0"), package(ROPE, "1.0")])
+    made = pose_problem(trip, held)
+    assert made.space.triples == {}
+    assert made.space.stands(state(made, python="3.13"))
+    assert made.space.stands(state(made, python="3.13", lamp="2.0"))
+    assert not made.broken(at(made, "lamp"), 0, at(made, "rope"), 0, Line("3.13"))

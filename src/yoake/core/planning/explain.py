@@ -29,7 +29,7 @@ def against_staying(problem: Problem, here: State, there: State, c: int) -> list
     return [
         constraint
         for d in range(len(there))
-        if d != c and there[d] != here[d]
+        if d != c  # one that stays counts too: it may ask for something else on a newer runtime
         for constraint in problem.broken(c, here[c], d, there[d], runtime)
     ]
 

@@ -69,12 +69,25 @@ class Problem:
         return {track.coordinate: c for c, track in enumerate(self.space.tracks)}
 
     def broken(self, a: int, i: int, b: int, j: int, runtime: Line | None = None) -> list[Constraint]:
-        """Constraints, both ways, that line i of a and line j of b break."""
-        if i == 0 and j == 0:
-            return []  # what runs today runs
+        """Constraints, both ways, that line i of a and line j of b break. What runs today runs: of two that stay, only what a newer
+        runtime asks of them, and today's does not."""
         one, other = self.space.tracks[a], self.space.tracks[b]
+        if i == 0 and j == 0:
+            today = self._todays_runtime(one)
+            if runtime is None or today is None or runtime == today:
+                return []
+            known = self._unmet(one, i, other, j, today)
+            return [constraint for constraint in self._unmet(one, i, other, j, runtime) if constraint not in known]
         if runtime is None:
             runtime = self._runtime_line(one, i) or self._runtime_line(other, j)
+        return self._unmet(one, i, other, j, runtime)
+
+    def _todays_runtime(self, track: Track) -> Line | None:
+        home = self.knowledge.ecosystems.runtime_of(track.coordinate)
+        at = self.places.get(home) if home is not None else None
+        return self.space.tracks[at].lines[0] if at is not None else None
+
+    def _unmet(self, one: Track, i: int, other: Track, j: int, runtime: Line | None) -> list[Constraint]:
         ways = ((one, i, other, j), (other, j, one, i))
         return [
             constraint
