@@ -5,13 +5,14 @@ from __future__ import annotations
 import pytest
 
 from tests.core.test_project import scan
-from yoake.core.ecosystems.python.names import PYTHON
+from yoake.core.ecosystems.python.names import PYTHON, pypi
 from yoake.core.knowledge.base import Knowledge
+from yoake.core.planning.sets import sets_of
 from yoake.core.scan.manifests import pins_to_tell
 from yoake.core.scan.run import ScanInput, run_scan
 from yoake.core.values.coordinates import Line, parse_target
 from yoake.core.values.findings import IMPORT_FALLBACK, NO_READER, FileResult
-from yoake.core.values.modules import Module, Pin
+from yoake.core.values.modules import Module, Pin, Requirement
 
 
 def test_what_was_not_read_counts_as_not_known_and_says_why(knowledge: Knowledge) -> None:
@@ -79,3 +80,22 @@ def test_a_pin_is_told_by_the_module_of_its_file_else_by_the_first_that_has_it()
 def test_what_somebody_said_of_today_wins_over_what_is_inferred_and_read(knowledge: Knowledge) -> None:
     result = scan(knowledge, {"a.py": "import imp\n"}, "python@3.11", "python@3.13")
     assert (result.today[""][PYTHON].line, result.today[""][PYTHON].how) == (Line("3.11"), "said")
+
+
+def test_a_destination_that_a_manifest_asks_for_and_nobody_places_is_told_as_such(knowledge: Knowledge) -> None:
+    """Django is asked for without a line, Celery by nobody, NumPy stands on its line: only the first has no place."""
+    to = [parse_target(t) for t in ("python@3.13", "pypi/django@5.2", "pypi/celery@5.4", "pypi/numpy@2.0")]
+    asked = [
+        Requirement(coordinate=pypi(name), name=name, specifier=wanted, file="requirements.txt", line=1)
+        for name, wanted in (("django", ""), ("numpy", "==1.19.5"))
+    ]
+    given = ScanInput(
+        facts={},
+        files=[],
+        modules=[Module(path="", name="app", manifests=["requirements.txt"], requirements=asked)],
+        destination=to,
+        said=[parse_target("python@3.8")],
+    )
+    (made,) = sets_of(run_scan(given, knowledge), to, knowledge.ecosystems)
+    assert made.unplaced == {pypi("django"): "5.2"}
+    assert set(made.spans) == {PYTHON, pypi("numpy")}

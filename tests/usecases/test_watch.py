@@ -127,6 +127,17 @@ def test_what_is_due_is_done_once_in_its_time(context: Context, clock: list[date
     assert asked == ["scan 2", "records 2", "scan 2", "scan 2", "records 2"]
 
 
+def test_with_nothing_taken_in_nothing_is_asked_for(tmp_path: Path) -> None:
+    empty = open_context(Home(tmp_path / "empty"), KIT, lambda: NOW)
+    try:
+        set_watch(empty, Watch(rescan_days=1, records_days=1, next_days=1), "Ines", 1)
+        asked: list[str] = []
+        assert watcher(empty, asked).do_what_is_due() == []
+        assert asked == []
+    finally:
+        empty.db.close()
+
+
 def test_a_schedule_that_cannot_be_is_refused_and_two_people_do_not_overwrite_each_other(context: Context) -> None:
     with pytest.raises(BadInput, match="no mail address"):
         set_watch(context, Watch(mail_to="ines at harrowmere"), "Ines")
