@@ -64,6 +64,15 @@ def test_one_side_alone_proves_no_stage_but_says_how_today_is(client: TestClient
     assert answer.status_code == 422
     assert "both sides" in answer.json()["problem"]
     assert send(client, slug, commit, junit(a=True), stage=0).json() == {"both": 1}
+    assert sides(client, slug) == ["today, build 214"]
+    send(client, slug, commit, junit(a=True), junit(a=True))
+    assert sides(client, slug) == ["before it, build 214", "stage 1, build 214"]
+
+
+def sides(client: TestClient, slug: str) -> list[str]:
+    """The labels of the sides of the newest run."""
+    newest = client.get(f"{API}/applications/{slug}/proof").json()["runs"][0]["id"]
+    return [side["label"] for side in client.get(f"{API}/applications/{slug}/runs/{newest}").json()["sides"]]
 
 
 @pytest.mark.parametrize(
