@@ -8,6 +8,7 @@ from itertools import pairwise, product
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
+from yoake.core.planning.compare import in_one_stage
 from yoake.core.planning.improve import improve
 from yoake.core.planning.placement import place_packages
 from yoake.core.planning.search import find_path
@@ -226,3 +227,16 @@ def test_a_package_without_a_goal_is_put_where_no_other_way_along_the_path_is_be
 
     placed = tuple(state[c] for state in place_packages(space, found.states))
     assert rank(placed) == min(map(rank, chains(space, found.states, c)))
+
+
+@settings(max_examples=100, deadline=None)
+@given(st.integers(0, 10**6), st.booleans())
+def test_one_stage_goes_from_today_to_the_goals_and_stops_nowhere_between(seed: int, by_policy: bool) -> None:
+    """Without policies every such jump may be taken; with them only those that may be taken at all."""
+    space = random_problem(seed, most=4)
+    for track, narrowed in zip(space.tracks, in_one_stage(space, by_policy=by_policy).tracks, strict=True):
+        if not any(t.goal for t in space.tracks):
+            return
+        for i, j in product(range(len(track.lines)), repeat=2):
+            jump = i == 0 and j > 0 and (track.goal is None or j == track.goal)
+            assert narrowed.step[i][j] == (jump and (track.step[0][j] or not by_policy))

@@ -199,6 +199,12 @@ def test_one_wish_for_a_package_that_several_manifests_ask_for() -> None:
     assert wishes_of([one, two, locked]) == (Wish(SAIL, ("^1.0.0", "~1.2.0"), "1.2.0", Line("1")),)
 
 
+def test_a_range_that_two_manifests_share_counts_once_and_none_that_is_empty() -> None:
+    wanted = ("^1.0.0", "", "^1.0.0")
+    packages = [replace(package(SAIL, "1.0.0"), wanted=each, exact=None) for each in wanted]
+    assert wishes_of(packages) == (Wish(SAIL, ("^1.0.0",), "", Line("1")),)
+
+
 NAMES = ("mast", "boom", "sail", "flag")
 RELEASES = ("1.0.0", "1.1.0", "2.0.0", "3.0.0")
 RANGES = st.sampled_from(["^1.0.0", "^2.0.0", ">=2.0.0", "1.1.0", "*"])

@@ -181,11 +181,11 @@ def _untested(path: tuple[State, ...]) -> tuple[str, ...]:
 
 def jump_of(problem: Problem, *, by_policy: bool) -> tuple[State, ...] | None:
     """Today and the destination with nothing between; None when one stage cannot do it."""
-    found = find_path(_in_one_stage(problem.space, by_policy=by_policy), "stages")
+    found = find_path(in_one_stage(problem.space, by_policy=by_policy), "stages")
     return place_packages(problem.space, found.states, "stages") if found is not None else None
 
 
-def _in_one_stage(space: SearchSpace, *, by_policy: bool) -> SearchSpace:
+def in_one_stage(space: SearchSpace, *, by_policy: bool) -> SearchSpace:
     """The problem with only jumps from today's line, and to the goal where there is one."""
     tracks = []
     for track in space.tracks:
@@ -219,5 +219,5 @@ def _against_direct(problem: Problem) -> tuple[str, ...]:
     reasons += [f"{a.short} has to arrive before {b.short} moves" for a, b in shape.order]
     if reasons:
         return tuple(reasons)
-    conflict = explain_conflict(replace(problem, space=_in_one_stage(problem.space, by_policy=False)))
+    conflict = explain_conflict(replace(problem, space=in_one_stage(problem.space, by_policy=False)))
     return tuple(c.text for c in conflict.constraints) or ("no set of lines at the destination stands",)
