@@ -361,3 +361,25 @@ def _takes(accepted: frozenset[str] | None, keyword: str) -> bool | None:
     if keyword in accepted:
         return True
     return None if any(part.startswith("**") for part in accepted) else False
+
+
+def syntax_verdict(
+    symbol: str, language: str, knowledge: Knowledge, spans: Mapping[Coordinate, Span]
+) -> Verdict | None:
+    """That a form of a language is not read any more at the destination of its runtime; None where it is, or no rule speaks of it."""
+    owner = knowledge.ecosystems.of_language(language)
+    coordinate = owner.runtime if owner is not None else Coordinate()
+    span, found = spans.get(coordinate), knowledge.symbol_rules.get((language, symbol))
+    if found is None or span is None or found[0].at is None or found[0].at > span.goal:
+        return None
+    at = found[0].at
+    return Verdict(
+        state="fails",
+        coordinate=coordinate,
+        symbol=symbol,
+        cause=symbol,
+        bites_at=knowledge.first_known(coordinate, at),
+        after=None,
+        kind="removed",
+        already=at <= span.today,
+    )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, Final
 
-from yoake.core.scan.judge import Verdict
+from yoake.core.scan.judge import Verdict, syntax_verdict
 from yoake.core.scan.usages import Hit
 from yoake.core.values.coordinates import NO_LINE, Coordinate, Line, line_key
 
@@ -30,28 +30,6 @@ def syntax_hits(
         verdict = syntax_verdict(ask.path, facts.language, knowledge, spans) if ask.form == "syntax" else None
         if verdict is not None:
             yield Hit(file, facts, index, verdict, guarded, "certain")
-
-
-def syntax_verdict(
-    symbol: str, language: str, knowledge: Knowledge, spans: Mapping[Coordinate, Span]
-) -> Verdict | None:
-    """That a form of a language is not read any more at the destination of its runtime; None where it is, or no rule speaks of it."""
-    owner = knowledge.ecosystems.of_language(language)
-    coordinate = owner.runtime if owner is not None else Coordinate()
-    span, found = spans.get(coordinate), knowledge.symbol_rules.get((language, symbol))
-    if found is None or span is None or found[0].at is None or found[0].at > span.goal:
-        return None
-    at = found[0].at
-    return Verdict(
-        state="fails",
-        coordinate=coordinate,
-        symbol=symbol,
-        cause=symbol,
-        bites_at=knowledge.first_known(coordinate, at),
-        after=None,
-        kind="removed",
-        already=at <= span.today,
-    )
 
 
 def pins_to_tell(modules: Sequence[Module], owner_of: Callable[[str], str]) -> dict[str, list[Pin]]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING, Final
 
-from yoake.core.scan.manifests import syntax_verdict
+from yoake.core.scan.judge import syntax_verdict
 from yoake.core.scan.usages import Hit
 
 if TYPE_CHECKING:
