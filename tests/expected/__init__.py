@@ -9,6 +9,7 @@ from __future__ import annotations
 import difflib
 import json
 import os
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -36,7 +37,7 @@ def differing(name: str, value: Any) -> str:
 def differing_block(name: str, block: str, lines: list[str]) -> str:
     """The same of one block of a text of many; blocks begin with ``== `` and a name and stand in the order of names."""
     path = _HERE / f"{name}.txt"
-    parts = path.read_text("utf-8").split("== ")[1:] if path.exists() else []
+    parts = re.split(r"(?m)^== ", path.read_text("utf-8"))[1:] if path.exists() else []
     blocks = {title: body.splitlines() for title, _, body in (part.partition("\n") for part in parts)}
     if _WRITING:
         blocks[block] = lines

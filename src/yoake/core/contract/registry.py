@@ -270,6 +270,11 @@ class Registry:
         return frozenset(path for e in self.ecosystems for path in e.entry_marks)
 
     @cached_property
+    def scripts(self) -> frozenset[str]:
+        """Names of files that are run and not imported."""
+        return frozenset(name for e in self.ecosystems for name in e.scripts)
+
+    @cached_property
     def foreign_folders(self) -> frozenset[str]:
         """Names of folders that hold other people's code."""
         return frozenset(name for e in self.ecosystems for name in e.foreign_folders)

@@ -24,7 +24,7 @@ from yoake.core.scan.manifests import (
 )
 from yoake.core.scan.packages import CleanLines, clean_lines, package_findings
 from yoake.core.scan.references import file_references
-from yoake.core.scan.relative_imports import relative_hits
+from yoake.core.scan.relative_imports import RelativeImports
 from yoake.core.scan.text_rules import text_findings
 from yoake.core.scan.usages import Hit, Joiner
 from yoake.core.scan.use_rules import UseRules
@@ -66,6 +66,7 @@ class _Localities:
             self._by_language[facts.language][path] = facts
         self._modules = given.modules
         self._made: dict[tuple[str, bool], Locality] = {}
+        self._beside: dict[str, RelativeImports] = {}
 
     def get(self, language: str, *, legacy: bool = False) -> Locality:
         """The locality of a language; ``legacy`` for lines whose imports may be relative without saying so.
@@ -79,6 +80,13 @@ class _Localities:
                 raise KeyError(language)
             self._made[key] = owner.locality(self._by_language[language], self._modules, legacy)
         return self._made[key]
+
+    def beside(self, language: str) -> RelativeImports:
+        """What the files of a language take from beside, for a way on which that has to be said from some line on."""
+        if language not in self._beside:
+            old, new = self.get(language, legacy=True), self.get(language)
+            self._beside[language] = RelativeImports(old, new, self._ecosystems)
+        return self._beside[language]
 
 
 def run_scan(given: ScanInput, knowledge: Knowledge) -> ScanResult:
@@ -289,7 +297,7 @@ class _Reading:
         found = list(with_dependencies(rule_hits(joiner.hits(path, facts), knowledge, spans), self._stated, knowledge))
         found.extend(syntax_hits(path, facts, knowledge, spans))
         if facts.language in self._changed:
-            found.extend(relative_hits(path, facts, self._changed[facts.language], knowledge, spans))
+            found.extend(self._changed[facts.language].hits(path, facts, knowledge, spans))
         lost = {hit.position for hit in found if hit.verdict.state == "fails"}
         warned = {hit.position for hit in found if hit.verdict.state == "deprecated"}
         # what a surface shows needs no rule: the name is gone, or its parameter
@@ -368,14 +376,14 @@ def _joiners(
 
 def _changed_localities(
     languages: Iterable[str], localities: _Localities, reachable: Mapping[Coordinate, Span], knowledge: Knowledge
-) -> dict[str, tuple[Locality, Locality]]:
-    """Language → how imports are read today and at the destination, where that is not the same."""
+) -> dict[str, RelativeImports]:
+    """Language → what its files take from beside, where imports are read otherwise at the destination than today."""
     found = {}
     for language in languages:
         owner = knowledge.ecosystems.of_language(language)
         span = reachable.get(owner.runtime) if owner is not None else None
         if owner is not None and span is not None and owner.is_legacy(span.today) and not owner.is_legacy(span.goal):
-            found[language] = (localities.get(language, legacy=True), localities.get(language))
+            found[language] = localities.beside(language)
     return found
 
 

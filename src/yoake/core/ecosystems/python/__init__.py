@@ -189,6 +189,7 @@ PYTHON_ECOSYSTEM: Final = Ecosystem(
     ),
     generator_files=frozenset((".cookiecutter.json", ".cruft.json", ".copier-answers.yml")),
     entry_marks=frozenset(("builtins.__name__",)),
+    scripts=frozenset(("setup.py", "manage.py")),
     rename=rename_in_python,
     ranges_in=ranges_in,
     respecified=respecified,
