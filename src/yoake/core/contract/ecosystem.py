@@ -129,7 +129,7 @@ class Ecosystem:
     requirement holds on a runtime line. ``foreign_folders`` hold other people's code; ``silent_files`` name versions that nobody
     has to update by hand; ``web_frameworks`` serve requests; ``generator_files`` are left behind by generators of starting points.
     ``written_line``: a line of the runtime as people write it → as we name it. ``how_read``: how a surface was read → in words.
-    A file that uses one of ``entry_marks``, or is called like one of ``scripts``, is started by itself;
+    A file that uses one of ``entry_marks``, or is called like one of ``scripts``, is started by itself.
     ``tests`` and ``built`` are patterns over paths of tests and of
     what was put together by a tool. ``rename`` writes names otherwise in a text of its language; the last argument are imports of what is
     lost, taken out when nothing needs them any more. ``ranges_in``: the text of a manifest and a requirement of it → where it gives a range,
